@@ -1,0 +1,55 @@
+# The modules, in the order in which they may use each other: a module may use those that stand before it.
+set(PERISCENA_MODULES base math image scene batch graph gl passes frame inspect tool)
+
+# periscena_module(NAME SOURCES … [USES module …] [PACKAGES target …])
+#
+# Makes the static library periscena_NAME (Periscena::NAME for others). An arrow that points down the list above is an
+# error here, at configure time; tests/arrows.cmake reads the #include lines for what a link graph can't see.
+function(periscena_module name)
+  cmake_parse_arguments(arg "" "" "SOURCES;USES;PACKAGES;PRIVATE_PACKAGES" ${ARGN})
+  list(FIND PERISCENA_MODULES ${name} own_rank)
+  if(own_rank EQUAL -1)
+    message(FATAL_ERROR "periscena_module: '${name}' is not in PERISCENA_MODULES")
+  endif()
+  add_library(periscena_${name} STATIC ${arg_SOURCES})
+  add_library(Periscena::${name} ALIAS periscena_${name})
+  set_target_properties(periscena_${name} PROPERTIES EXPORT_NAME ${name} POSITION_INDEPENDENT_CODE ON)
+  target_compile_features(periscena_${name} PUBLIC cxx_std_20)
+  target_include_directories(periscena_${name}
+    PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/include>
+           $<INSTALL_INTERFACE:include>
+    PRIVATE ${PROJECT_SOURCE_DIR}/src)
+  foreach(used IN LISTS arg_USES)
+    list(FIND PERISCENA_MODULES ${used} used_rank)
+    if(used_rank EQUAL -1 OR NOT used_rank LESS own_rank)
+      message(FATAL_ERROR "module '${name}' may not use '${used}': arrows only point up (${PERISCENA_MODULES})")
+    endif()
+    target_link_libraries(periscena_${name} PUBLIC periscena_${used})
+  endforeach()
+  target_link_libraries(periscena_${name} PUBLIC ${arg_PACKAGES} PRIVATE ${arg_PRIVATE_PACKAGES})
+  periscena_warnings(periscena_${name})
+  set_property(GLOBAL APPEND PROPERTY PERISCENA_LIBRARIES periscena_${name})
+endfunction()
+
+# Warnings are errors in our own code, for developers; a user's newer compiler must not fail the build.
+function(periscena_warnings target)
+  target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wno-sign-conversion
+    -Wnon-virtual-dtor -Woverloaded-virtual $<$<BOOL:${PERISCENA_DEVELOPER}>:-Werror>)
+endfunction()
+
+# periscena_embed(OUTPUT file.cpp FUNCTION name FILES path=include-name …)
+#
+# Puts text files into the program, so that an installed library finds its GLSL without a data folder.
+function(periscena_embed)
+  cmake_parse_arguments(arg "" "OUTPUT;FUNCTION" "FILES" ${ARGN})
+  set(paths "")
+  foreach(entry IN LISTS arg_FILES)
+    string(REGEX REPLACE "=.*" "" path "${entry}")
+    list(APPEND paths ${CMAKE_CURRENT_SOURCE_DIR}/${path})
+  endforeach()
+  add_custom_command(OUTPUT ${arg_OUTPUT}
+    COMMAND ${CMAKE_COMMAND} "-DOUTPUT=${arg_OUTPUT}" "-DFUNCTION=${arg_FUNCTION}" "-DFILES=${arg_FILES}"
+            "-DFOLDER=${CMAKE_CURRENT_SOURCE_DIR}" -P ${PROJECT_SOURCE_DIR}/cmake/embed.cmake
+    DEPENDS ${paths} ${PROJECT_SOURCE_DIR}/cmake/embed.cmake
+    VERBATIM)
+endfunction()

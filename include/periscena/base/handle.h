@@ -1,0 +1,20 @@
+#pragma once
+
+#include <compare>
+#include <cstdint>
+#include <limits>
+
+namespace periscena {
+
+/// An index that only fits the kind of thing it was made for. Default-made, it points at nothing.
+template <class Kind>
+struct Handle {
+  static constexpr std::uint32_t none = std::numeric_limits<std::uint32_t>::max();
+
+  std::uint32_t index = none;
+
+  constexpr bool valid() const { return index != none; }
+  constexpr auto operator<=>(const Handle&) const = default;
+};
+
+}  // namespace periscena

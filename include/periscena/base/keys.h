@@ -1,0 +1,188 @@
+#pragma once
+
+#include <periscena/base/diagnostic.h>
+#include <periscena/base/value.h>
+
+#include <array>
+#include <functional>
+#include <limits>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace periscena {
+
+/// What holds for a key beyond its type.
+struct KeyRules {
+  std::string unit = {};                                     ///< "metres", "lux"; empty for plain numbers
+  double minimum = -std::numeric_limits<double>::infinity();  ///< smallest allowed, for each number of a list
+  double maximum = std::numeric_limits<double>::infinity();
+  bool above_minimum = false;  ///< the minimum itself is refused
+  std::vector<std::string> choices = {};
+  bool required = false;
+};
+
+/// One key of a table, said once: the reader, its messages, the reference page and the editor schema all use this.
+struct KeyInfo {
+  std::string name;
+  std::string type;  ///< "number", "3 numbers", "text", "list", "table", …
+  KeyRules rules;
+  std::string default_text;  ///< as it would be written; empty when there is none
+  std::string sentence;
+
+  /// `0 < x <= 180 degrees`; empty when anything goes.
+  std::string range_text() const;
+};
+
+/// How a C++ type is read from a value. Specialised for bool, int, float, std::string, Reference, Value (taken as it is),
+/// std::array of int or float, std::optional of these; math adds its vectors.
+template <class T>
+struct KeyType;
+
+namespace detail {
+bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole, Diagnostics& diagnostics);
+bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics);
+void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics);
+std::string numbers_text(std::span<const double> numbers);
+}  // namespace detail
+
+/// Reports each key of `table` that is none of `known`, with the nearest name.
+/// @param what  what the table is, for the message: `pass "mirror"`
+void report_unknown_keys(const Value& table, std::string_view what, std::span<const std::string> known,
+                         Diagnostics& diagnostics);
+
+/// The keys of a table and the struct members that they fill. Defaults are the struct's own member initialisers.
+///
+///     static const auto keys = Keys<Lens>().key("fov_y_degrees", &Lens::fov_y_degrees,
+///                                               {.unit = "degrees", .minimum = 0, .maximum = 180}, "Vertical field of view.");
+template <class T>
+class Keys {
+ public:
+  template <class Member>
+  Keys& key(std::string name, Member T::*member, KeyRules rules, std::string sentence) {
+    KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(T{}.*member),
+                 std::move(sentence)};
+    infos_.push_back(info);
+    readers_.push_back([info, member](const Value& value, T& into, Diagnostics& diagnostics) {
+      KeyType<Member>::read(value, info, into.*member, diagnostics);
+    });
+    return *this;
+  }
+
+  /// Fills `into` from the table's keys; what is missing keeps its default. Wrong types, values out of range and missing
+  /// required keys are reported. Unknown keys are the business of report_unknown_keys, as tables may be read in parts.
+  /// @param what  what the table is, for messages: `pass "mirror"`
+  void read(const Value& table, std::string_view what, T& into, Diagnostics& diagnostics) const {
+    for (std::size_t i = 0; i < infos_.size(); ++i) {
+      if (const Value* value = table.find(infos_[i].name)) {
+        readers_[i](*value, into, diagnostics);
+      } else if (infos_[i].rules.required) {
+        diagnostics.error("missing-key", table.place, std::string(what) + " has no \"" + infos_[i].name + "\"",
+                          "add " + infos_[i].name + " = … (" + infos_[i].sentence + ")");
+      }
+    }
+  }
+
+  const std::vector<KeyInfo>& infos() const { return infos_; }
+
+  std::vector<std::string> names() const {
+    std::vector<std::string> names;
+    for (const KeyInfo& info : infos_) names.push_back(info.name);
+    return names;
+  }
+
+ private:
+  std::vector<KeyInfo> infos_;
+  std::vector<std::function<void(const Value&, T&, Diagnostics&)>> readers_;
+};
+
+template <>
+struct KeyType<bool> {
+  static std::string name() { return "true or false"; }
+  static std::string show(bool value) { return value ? "true" : "false"; }
+  static void read(const Value& value, const KeyInfo& info, bool& into, Diagnostics& diagnostics) {
+    if (const auto* given = std::get_if<bool>(&value.data)) {
+      into = *given;
+    } else {
+      detail::wrong_type(value, info, diagnostics);
+    }
+  }
+};
+
+/// Lists of numbers of fixed length, with the length 1 for a plain number.
+template <class Number, std::size_t count>
+struct NumbersKeyType {
+  static constexpr bool whole = std::is_integral_v<Number>;
+  static std::string name() {
+    const std::string noun = whole ? "whole number" : "number";
+    return count == 1 ? noun : std::to_string(count) + " " + noun + "s";
+  }
+  static std::string show(const Number* values) {
+    std::array<double, count> numbers{};
+    for (std::size_t i = 0; i < count; ++i) numbers[i] = static_cast<double>(values[i]);
+    return detail::numbers_text(numbers);
+  }
+  static void read(const Value& value, const KeyInfo& info, Number* into, Diagnostics& diagnostics) {
+    std::array<double, count> numbers{};
+    if (!detail::read_numbers(value, info, numbers, whole, diagnostics)) return;
+    for (std::size_t i = 0; i < count; ++i) into[i] = static_cast<Number>(numbers[i]);
+  }
+};
+
+template <class Number>
+  requires(std::is_same_v<Number, int> || std::is_same_v<Number, float>)
+struct KeyType<Number> {
+  using Type = NumbersKeyType<Number, 1>;
+  static std::string name() { return Type::name(); }
+  static std::string show(Number value) { return Type::show(&value); }
+  static void read(const Value& value, const KeyInfo& info, Number& into, Diagnostics& diagnostics) {
+    Type::read(value, info, &into, diagnostics);
+  }
+};
+
+template <class Number, std::size_t count>
+struct KeyType<std::array<Number, count>> {
+  using Type = NumbersKeyType<Number, count>;
+  static std::string name() { return Type::name(); }
+  static std::string show(const std::array<Number, count>& values) { return Type::show(values.data()); }
+  static void read(const Value& value, const KeyInfo& info, std::array<Number, count>& into, Diagnostics& diagnostics) {
+    Type::read(value, info, into.data(), diagnostics);
+  }
+};
+
+template <>
+struct KeyType<std::string> {
+  static std::string name() { return "text"; }
+  static std::string show(const std::string& value) { return value.empty() ? "" : "\"" + value + "\""; }
+  static void read(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics) {
+    detail::read_text(value, info, into, diagnostics);
+  }
+};
+
+template <>
+struct KeyType<Reference> {
+  static std::string name() { return "name"; }
+  static std::string show(const Reference& value) { return KeyType<std::string>::show(value.name); }
+  static void read(const Value& value, const KeyInfo& info, Reference& into, Diagnostics& diagnostics) {
+    if (detail::read_text(value, info, into.name, diagnostics)) into.place = value.place;
+  }
+};
+
+template <>
+struct KeyType<Value> {
+  static std::string name() { return "table or list"; }
+  static std::string show(const Value&) { return ""; }
+  static void read(const Value& value, const KeyInfo&, Value& into, Diagnostics&) { into = value; }
+};
+
+template <class T>
+struct KeyType<std::optional<T>> {
+  static std::string name() { return KeyType<T>::name(); }
+  static std::string show(const std::optional<T>& value) { return value ? KeyType<T>::show(*value) : ""; }
+  static void read(const Value& value, const KeyInfo& info, std::optional<T>& into, Diagnostics& diagnostics) {
+    KeyType<T>::read(value, info, into.emplace(), diagnostics);
+  }
+};
+
+}  // namespace periscena

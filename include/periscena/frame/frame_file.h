@@ -1,0 +1,41 @@
+#pragma once
+
+#include <periscena/graph/frame_graph.h>
+#include <periscena/scene/scene.h>
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace periscena {
+
+struct FrameFileOptions {
+  std::optional<std::array<int, 2>> size;  ///< pixels, instead of the file's
+  std::vector<std::string> overrides;      ///< "pass.NAME.KEY=VALUE" and the like, as --set takes them
+};
+
+/// A frame file that was read: the frame it describes, and what was wrong with it so far.
+struct FrameFile {
+  std::filesystem::path path;
+  int width = 1280, height = 720;
+  FrameGraph graph;
+  std::shared_ptr<const Scene> scene;
+  Diagnostics diagnostics;
+
+  /// Checks the frame as a whole; its diagnostics come after those of reading, in the order of the file.
+  PlanResult plan(const DeviceLimits& limits = {}) const;
+};
+
+/// Reads a frame file (TOML; docs/frame_file.md). Mistakes are collected, so that all of them can be told at once.
+/// @throws Error "unreadable-file" when there is nothing to read
+FrameFile read_frame_file(const std::filesystem::path& path, const FrameFileOptions& options = {});
+
+/// Reads a scene file: the sections [mesh.…], [material.…], [light.…], [view.…] and [[object]] of a frame file, alone.
+/// @throws Error "unreadable-file"; Mistake with everything that is wrong in it
+Scene read_scene_file(const std::filesystem::path& path);
+
+/// Every section and key of frame files, and every kind of pass, as Markdown; written from the tables that the reader uses.
+std::string frame_file_reference();
+
+}  // namespace periscena

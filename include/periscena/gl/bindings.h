@@ -1,0 +1,31 @@
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <string_view>
+
+namespace periscena::gl {
+
+/// Where blocks and attributes are bound: the one table. GLSL gets it by `#include "periscena/bindings.glsl"`, which is
+/// written from it.
+namespace binding {
+inline constexpr std::uint32_t frame_block = 0;
+inline constexpr std::uint32_t camera_block = 1;
+inline constexpr std::uint32_t light_block = 2;
+
+inline constexpr std::uint32_t object_storage = 0;
+
+inline constexpr std::uint32_t position_attribute = 0;
+inline constexpr std::uint32_t normal_attribute = 1;
+inline constexpr std::uint32_t tangent_attribute = 2;
+inline constexpr std::uint32_t uv_attribute = 3;
+inline constexpr std::uint32_t object_index_attribute = 4;  ///< once per instance, so that a draw's base instance picks it
+}  // namespace binding
+
+struct NamedBinding {
+  std::string_view name;  ///< "FRAME_BLOCK", as in GLSL
+  std::uint32_t value;
+};
+std::span<const NamedBinding> named_bindings();
+
+}  // namespace periscena::gl

@@ -1,0 +1,65 @@
+#pragma once
+
+#include <periscena/gl/capabilities.h>
+#include <periscena/gl/state.h>
+
+#include <functional>
+#include <memory>
+#include <string_view>
+
+namespace periscena::gl {
+
+/// A message of the driver's own (OpenGL 4.5, 20.1).
+struct DebugMessage {
+  enum class Kind { error, deprecated, undefined, portability, performance, marker, other };
+  enum class Weight { high, medium, low, notification };
+  Kind kind;
+  Weight weight;
+  std::uint32_t id;
+  std::string_view text;
+};
+std::string_view to_string(DebugMessage::Kind kind);
+
+struct DeviceOptions {
+  /// Called from within the GL call that caused the message. Setting it asks for a debug context.
+  std::function<void(const DebugMessage&)> on_message;
+};
+
+/// An OpenGL context, 4.5 core or later, that is current in the thread that made it. Stays where it is: others point to it.
+class Device {
+ public:
+  /// A context of our own, without window, monitor or X server: EGL surfaceless, else with a pbuffer.
+  /// @throws Error "no-device" (what was tried, what each said), "old-device" (what was found)
+  static Device headless(DeviceOptions options = {});
+
+  /// The context that is current already, whoever made it. It is neither made nor destroyed here, and every run leaves its
+  /// state as it was. @throws Error "no-current-context", "old-device"
+  static Device adopt(DeviceOptions options = {});
+
+  Device(const Device&) = delete;
+  Device& operator=(const Device&) = delete;
+  ~Device();
+
+  bool adopted() const;
+  const Capabilities& capabilities() const { return capabilities_; }
+  DeviceLimits limits() const { return capabilities_.device_limits(); }
+  State& state() { return state_; }
+
+  /// Makes our own context current in this thread; does nothing for an adopted one.
+  void make_current();
+
+ private:
+  class Context;
+  Device(std::unique_ptr<Context> context, DeviceOptions options);
+  void listen();
+
+  std::unique_ptr<Context> context_;  ///< null when adopted
+  DeviceOptions options_;
+  Capabilities capabilities_;
+  State state_;
+  void* earlier_callback_ = nullptr;
+  void* earlier_parameter_ = nullptr;
+  bool earlier_debug_ = false, earlier_synchronous_ = false;
+};
+
+}  // namespace periscena::gl

@@ -1,0 +1,128 @@
+#pragma once
+
+#include <periscena/gl/device.h>
+#include <periscena/gl/program.h>
+#include <periscena/gl/texture.h>
+#include <periscena/gl/vertex_array.h>
+#include <periscena/graph/frame_graph.h>
+
+#include <functional>
+#include <memory>
+#include <typeindex>
+
+namespace periscena::gl {
+
+/// The moment that a frame shows.
+struct FrameTime {
+  double seconds = 0;        ///< absolute
+  std::uint64_t number = 0;  ///< how many times the runner has run; for caches, never for pictures
+};
+
+/// Things that several passes of one runner share, such as a scene's buffers: made by the first that asks.
+class SharedThings {
+ public:
+  template <class Thing>
+  std::shared_ptr<Thing> get(const void* key, const std::function<std::shared_ptr<Thing>()>& make) {
+    for (const Entry& entry : entries_) {
+      if (entry.type == std::type_index(typeid(Thing)) && entry.key == key) return std::static_pointer_cast<Thing>(entry.thing);
+    }
+    std::shared_ptr<Thing> made = make();
+    entries_.push_back({std::type_index(typeid(Thing)), key, made});
+    return made;
+  }
+
+ private:
+  struct Entry {
+    std::type_index type;
+    const void* key;
+    std::shared_ptr<void> thing;
+  };
+  std::vector<Entry> entries_;
+};
+
+/// What a pass' factory sees, once, when its runner is made.
+class PassSetup {
+ public:
+  PassSetup(Device& device, SharedThings& shared, const FramePlan& plan, const PlannedPass& pass)
+      : device_(device), shared_(shared), plan_(plan), pass_(pass) {}
+
+  Device& device() const { return device_; }
+  SharedThings& shared() const { return shared_; }
+  const FramePlan& plan() const { return plan_; }
+  const PlannedPass& pass() const { return pass_; }
+  float aspect() const { return static_cast<float>(pass_.width) / static_cast<float>(pass_.height); }
+
+  /// Sends each of the program's outputs to the write of the same name, and checks that they match one to one.
+  /// @throws Mistake "unknown-output" (a write that no output makes), "lost-output" (an output that goes nowhere)
+  void match_outputs(const Program& program);
+
+  /// By output location: which colour write it goes to, −1 for none. Set by match_outputs.
+  const std::vector<int>& output_order() const { return output_order_; }
+
+ private:
+  Device& device_;
+  SharedThings& shared_;
+  const FramePlan& plan_;
+  const PlannedPass& pass_;
+  std::vector<int> output_order_;
+};
+
+/// What a pass sees each time it runs. Its framebuffer is bound, its viewport set, its targets cleared.
+class PassContext {
+ public:
+  PassContext(Device& device, const PlannedPass& pass, FrameTime time, std::uint32_t framebuffer,
+              std::span<const Texture* const> reads, std::uint32_t empty_vertex_array)
+      : device_(device), pass_(pass), time_(time), framebuffer_(framebuffer), reads_(reads), empty_(empty_vertex_array) {}
+
+  Device& device() const { return device_; }
+  State& state() const { return device_.state(); }
+  FrameTime time() const { return time_; }
+  const PlannedPass& pass() const { return pass_; }
+  std::uint32_t framebuffer() const { return framebuffer_; }  ///< the GL name, for calls of your own
+
+  /// What the pass reads, in the order of its reads.
+  const Texture& read(std::size_t index) const { return *reads_[index]; }
+
+  /// One triangle over everything: gl_VertexID 0..2, no attributes.
+  void draw_triangle() const;
+
+  /// Indexed triangles; the commands lie in `commands` (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
+  /// @param first, count  of the commands
+  void draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first, std::uint32_t count,
+                     int index_bytes) const;
+
+ private:
+  Device& device_;
+  const PlannedPass& pass_;
+  FrameTime time_;
+  std::uint32_t framebuffer_;
+  std::span<const Texture* const> reads_;
+  std::uint32_t empty_;
+};
+
+/// What a pass does. Made by its factory when a runner is made; owns the pass' programs and buffers.
+class PassWork {
+ public:
+  PassWork() = default;
+  PassWork(const PassWork&) = delete;
+  PassWork& operator=(const PassWork&) = delete;
+  virtual ~PassWork() = default;
+
+  virtual void run(PassContext& context) = 0;
+};
+
+/// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may change any
+/// state: what Periscena relies on is set again afterwards.
+WorkFactory raw_work(std::function<void(PassContext&)> body);
+
+/// One command of an indirect draw, as GL lays it out.
+struct DrawCommand {
+  std::uint32_t index_count = 0;
+  std::uint32_t instances = 1;
+  std::uint32_t first_index = 0;
+  std::int32_t base_vertex = 0;
+  std::uint32_t base_instance = 0;
+  bool operator==(const DrawCommand&) const = default;
+};
+
+}  // namespace periscena::gl

@@ -1,0 +1,119 @@
+#pragma once
+
+#include <periscena/base/place.h>
+#include <periscena/gl/block_layout.h>
+#include <periscena/gl/object_name.h>
+#include <periscena/gl/shader_text.h>
+#include <periscena/math/vector.h>
+
+#include <string>
+#include <vector>
+
+namespace periscena::gl {
+
+/// A uniform outside of blocks.
+struct UniformInfo {
+  std::string name;
+  ValueType type = ValueType::other;
+  int location = -1;
+  int array_size = 1;
+  int sampler_unit = -1;  ///< for samplers
+};
+
+struct BlockMember {
+  std::string name;  ///< without the block's name
+  ValueType type = ValueType::other;
+  int offset = 0;        ///< bytes
+  int array_stride = 0;  ///< bytes; for members of an unsized array of structs, the struct's size
+};
+
+struct BlockInfo {
+  enum class Kind { uniform, storage };
+  std::string name;
+  Kind kind = Kind::uniform;
+  int binding = 0;
+  int bytes = 0;
+  std::vector<BlockMember> members;
+};
+
+struct OutputInfo {
+  std::string name;
+  ValueType type = ValueType::other;
+  int location = 0;
+};
+
+/// What a program wants and gives, as the driver tells it after linking. Only what is used is there.
+struct ProgramInterface {
+  std::vector<UniformInfo> uniforms;
+  std::vector<BlockInfo> blocks;
+  std::vector<OutputInfo> outputs;
+
+  const UniformInfo* find_uniform(std::string_view name) const;
+  const BlockInfo* find_block(std::string_view name) const;
+  std::vector<std::string> uniform_names() const;  ///< without samplers
+  std::vector<std::string> sampler_names() const;
+  std::vector<std::string> output_names() const;
+};
+
+/// A uniform whose name and type were checked once: setting it costs no look-up.
+template <class T>
+struct Uniform {
+  int index = -1;
+};
+
+struct ProgramDescription {
+  std::string name;
+  ShaderText vertex;
+  ShaderText fragment;  ///< empty for passes that only write depth
+};
+
+/// A vertex and a fragment program, linked and reflected.
+class Program {
+ public:
+  /// @throws Mistake with slug "shader" for each message of the compiler, in its file, line and text; "program-link"
+  explicit Program(const ProgramDescription& description, Place place = Place::here());
+
+  const ProgramInterface& interface() const { return interface_; }
+  const std::string& label() const { return label_; }
+
+  /// @throws Mistake "unknown-uniform" with the nearest name, "wrong-uniform-type"
+  template <class T>
+  Uniform<T> uniform(std::string_view name, Place place = Place::here()) const {
+    return {find_uniform(name, value_type<T>(), place)};
+  }
+
+  /// Sends the value if it is not there already.
+  void set(Uniform<bool> uniform, bool value);
+  void set(Uniform<int> uniform, int value);
+  void set(Uniform<float> uniform, float value);
+  void set(Uniform<Vec2> uniform, const Vec2& value);
+  void set(Uniform<Vec3> uniform, const Vec3& value);
+  void set(Uniform<Vec4> uniform, const Vec4& value);
+  void set(Uniform<Mat3> uniform, const Mat3& value);
+  void set(Uniform<Mat4> uniform, const Mat4& value);
+
+  /// The texture unit of a sampler; units were given out when the program was made.
+  /// @throws Mistake "unknown-sampler" with the nearest name
+  int sampler_unit(std::string_view name, Place place = Place::here()) const;
+
+  /// Compares a C++ struct with the block of its name.
+  /// @throws Mistake "block-mismatch": a member at another offset, of another type, or on one side only; "unknown-block"
+  void expect_block(const BlockLayout& layout, Place place = Place::here()) const;
+
+  /// @throws Mistake "unset-uniform", naming all that were neither set nor given a value in the GLSL
+  void expect_all_set(Place place = Place::here()) const;
+
+  std::uint32_t name() const { return name_.get(); }
+
+ private:
+  int find_uniform(std::string_view name, ValueType type, const Place& place) const;
+  bool changes(int index, const void* value, std::size_t bytes);
+
+  std::string label_;
+  ObjectName<ObjectKind::program> name_;
+  ProgramInterface interface_;
+  std::vector<std::vector<std::byte>> known_values_;  ///< by uniform; empty: never set
+  std::vector<bool> has_initial_value_;               ///< by uniform: the GLSL gives one
+};
+
+}  // namespace periscena::gl

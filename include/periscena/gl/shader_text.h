@@ -1,0 +1,62 @@
+#pragma once
+
+#include <periscena/base/diagnostic.h>
+
+#include <filesystem>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace periscena::gl {
+
+/// A GLSL text that lies in the program, by the name that #include says.
+struct EmbeddedText {
+  const char* name;
+  const char* text;
+};
+using ShaderLibrary = std::span<const EmbeddedText>;
+
+/// GLSL as somebody wrote it: a file, a text that lies in the program, or a text at hand.
+class ShaderText {
+ public:
+  ShaderText() = default;
+
+  /// @param library  what the text may include besides files and this module's own texts (frame, camera, bindings)
+  /// @throws Error "unreadable-file"
+  static ShaderText file(const std::filesystem::path& path, ShaderLibrary library = {});
+
+  /// @param name  "periscena/forward.vert"; @throws Mistake "unknown-include"
+  static ShaderText embedded(const std::string& name, ShaderLibrary library);
+
+  /// @param name  for messages
+  static ShaderText from_text(std::string name, std::string text, ShaderLibrary library = {});
+
+  bool empty() const { return source_ == nullptr; }
+  const std::shared_ptr<const SourceText>& source() const { return source_; }
+  const std::filesystem::path& folder() const { return folder_; }
+  ShaderLibrary library() const { return library_; }
+
+ private:
+  std::shared_ptr<const SourceText> source_;
+  std::filesystem::path folder_;  ///< where its includes are looked up first
+  ShaderLibrary library_;
+};
+
+/// GLSL as the driver gets it: includes put in, each file once, with #line so that messages keep their places.
+struct ExpandedShader {
+  std::string text;
+  std::vector<std::shared_ptr<const SourceText>> files;  ///< by the source numbers in #line
+};
+
+/// Puts in `#include "name"`: a file beside the one that includes it, else a text in the library. A file that was included
+/// already is not put in twice. Adds `#version 450 core` when the text has none.
+/// @throws Mistake "unknown-include", "misplaced-version", with the place of the line
+ExpandedShader expand(const ShaderText& shader);
+
+/// The driver's log as diagnostics, with places in the files that were expanded. Understands `0:7(12): error: …` (Mesa),
+/// `0(7) : error C1008: …` and `ERROR: 0:7: …`; a line in no such form becomes a diagnostic without a place.
+/// @param what  `the fragment program of "finish"`
+Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader, const std::string& what);
+
+}  // namespace periscena::gl

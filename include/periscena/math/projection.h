@@ -1,0 +1,87 @@
+#pragma once
+
+#include <periscena/math/transform.h>
+
+#include <limits>
+
+namespace periscena {
+
+/// Which end of the depth range is near. Clip depth is 0 to 1 either way.
+enum class DepthOrder {
+  reversed,  ///< near = 1, far = 0: precision is spread evenly; test with "greater", clear to 0
+  ordinary,  ///< near = 0, far = 1: test with "less", clear to 1
+};
+
+/// What a perspective lens is made of.
+struct Perspective {
+  float fov_y = radians(50);  ///< vertical field of view, radians, between 0 and π
+  float aspect = 1;           ///< width by height
+  float near = 0.1f;          ///< metres, > 0
+  float far = std::numeric_limits<float>::infinity();  ///< metres, > near; infinity is fine
+  DepthOrder depth = DepthOrder::reversed;
+};
+
+/// A perspective lens whose axis need not be in the middle: the sides on the near plane, metres.
+struct OffCenterPerspective {
+  float left = -1, right = 1, bottom = -1, top = 1;
+  float near = 0.1f;
+  float far = std::numeric_limits<float>::infinity();
+  DepthOrder depth = DepthOrder::reversed;
+};
+
+/// A parallel lens: the sides, metres in camera space. `near` may be negative (behind the camera).
+struct Orthographic {
+  float left = -1, right = 1, bottom = -1, top = 1;
+  float near = 0;
+  float far = 1;
+  DepthOrder depth = DepthOrder::reversed;
+};
+
+/// The map from camera space (looking down −Z) to clip space with depth 0..1. The matrices are the standard's
+/// (OpenGL 4.5 with GL_ZERO_TO_ONE); derivation in docs/conventions.md.
+class Projection {
+ public:
+  /// @throws Mistake "bad-field-of-view", "bad-aspect", "bad-near", "near-beyond-far", "not-finite"
+  static Projection perspective(const Perspective& lens, Place place = Place::here());
+  static Projection perspective(const OffCenterPerspective& lens, Place place = Place::here());
+  /// @throws Mistake "flat-volume" when left = right or bottom = top, "near-beyond-far", "not-finite"
+  static Projection orthographic(const Orthographic& lens, Place place = Place::here());
+
+  const Mat4& matrix() const { return matrix_; }
+  Mat4 inverse() const;
+  bool is_perspective() const { return perspective_; }
+  DepthOrder depth_order() const { return depth_; }
+  float near() const { return near_; }
+  float far() const { return far_; }
+
+  /// Distance along the view axis, metres, of a depth-buffer value: what depth views and fog need.
+  /// @param depth  0..1 as stored; the far end of an infinite lens gives infinity
+  float distance_at(float depth) const;
+
+ private:
+  Mat4 matrix_ = Mat4::Identity();
+  bool perspective_ = true;
+  DepthOrder depth_ = DepthOrder::reversed;
+  float near_ = 0;
+  float far_ = 0;
+};
+
+/// A place and a lens. The lens' shape is filled in when the picture's size is known.
+struct Camera {
+  Vec3 eye = Vec3(0, 0, 5);        ///< metres
+  Vec3 target = Vec3::Zero();      ///< metres
+  Vec3 up = Vec3::UnitY();         ///< any length
+  float fov_y = radians(50);       ///< radians; for parallel lenses see `parallel_height`
+  float near = 0.1f;               ///< metres
+  float far = std::numeric_limits<float>::infinity();
+  float parallel_height = 0;       ///< metres seen from bottom to top; > 0 makes the lens parallel
+  DepthOrder depth = DepthOrder::reversed;
+
+  /// World to camera space. @throws as look_at
+  Transform view(Place place = Place::here()) const;
+
+  /// Camera to clip space. @param aspect  width by height of the picture; @throws as Projection
+  Projection projection(float aspect, Place place = Place::here()) const;
+};
+
+}  // namespace periscena

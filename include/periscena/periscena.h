@@ -1,0 +1,18 @@
+#pragma once
+
+// The whole library.
+
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+#include <periscena/base/names.h>
+#include <periscena/batch/draw_list.h>
+#include <periscena/frame/frame_file.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/gl/query.h>
+#include <periscena/image/image.h>
+#include <periscena/inspect/report.h>
+#include <periscena/math/bounds.h>
+#include <periscena/math/hierarchy.h>
+#include <periscena/passes/forward.h>
+#include <periscena/passes/fullscreen.h>
+#include <periscena/scene/scene.h>

@@ -1,0 +1,119 @@
+#include <periscena/base/keys.h>
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena {
+namespace {
+
+bool in_range(double number, const KeyRules& rules) {
+  return number <= rules.maximum && (rules.above_minimum ? number > rules.minimum : number >= rules.minimum);
+}
+
+bool accept(double number, const Place& place, const KeyInfo& info, Diagnostics& diagnostics) {
+  if (!std::isfinite(number)) {
+    diagnostics.error("not-finite", place, fmt::format("\"{}\" is {}, which is no finite number", info.name, number),
+                      "give a finite number");
+    return false;
+  }
+  if (in_range(number, info.rules)) return true;
+  diagnostics.error("out-of-range", place, fmt::format("\"{}\" is {}, out of its range", info.name, number),
+                    fmt::format("choose {}", info.range_text()));
+  return false;
+}
+
+}  // namespace
+
+std::string KeyInfo::range_text() const {
+  std::string text;
+  const bool from = std::isfinite(rules.minimum), to = std::isfinite(rules.maximum);
+  const char* above = rules.above_minimum ? "more than" : "at least";
+  if (from && to) text = rules.above_minimum ? fmt::format("more than {} and at most {}", rules.minimum, rules.maximum)
+                                             : fmt::format("{} to {}", rules.minimum, rules.maximum);
+  if (from && !to) text = fmt::format("{} {}", above, rules.minimum);
+  if (!from && to) text = fmt::format("at most {}", rules.maximum);
+  if (!rules.choices.empty()) text = quoted_list(rules.choices, 100);
+  if (!text.empty() && !rules.unit.empty()) text += " " + rules.unit;
+  return text;
+}
+
+void report_unknown_keys(const Value& table, std::string_view what, std::span<const std::string> known,
+                         Diagnostics& diagnostics) {
+  const Value::Table* members = table.table();
+  if (!members) return;
+  for (const ValueMember& member : *members) {
+    if (std::find(known.begin(), known.end(), member.name) != known.end()) continue;
+    diagnostics.error("unknown-key", member.place, fmt::format("{} has no key \"{}\"", what, member.name),
+                      name_hint(member.name, known));
+  }
+}
+
+namespace detail {
+
+void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics) {
+  std::string wanted = info.type;
+  if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
+  diagnostics.error("wrong-type", value.place,
+                    fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()), info.sentence);
+}
+
+bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole, Diagnostics& diagnostics) {
+  const auto read_one = [&](const Value& from, double& number) {
+    const bool fits = whole ? std::holds_alternative<std::int64_t>(from.data) : from.number(number);
+    if (!fits || !from.number(number)) {
+      wrong_type(value, info, diagnostics);
+      return false;
+    }
+    if (!accept(number, from.place, info, diagnostics)) return false;
+    const double largest = whole ? static_cast<double>(std::numeric_limits<int>::max())
+                                 : static_cast<double>(std::numeric_limits<float>::max());
+    if (std::abs(number) <= largest) return true;
+    diagnostics.error("out-of-range", from.place, fmt::format("\"{}\" is {}, too large to be held", info.name, number),
+                      fmt::format("stay within ±{}", largest));
+    return false;
+  };
+  if (into.size() == 1) return read_one(value, into[0]);
+  const Value::Array* list = value.array();
+  if (!list || list->size() != into.size()) {
+    wrong_type(value, info, diagnostics);
+    return false;
+  }
+  for (std::size_t i = 0; i < into.size(); ++i) {
+    if (!read_one((*list)[i], into[i])) return false;
+  }
+  return true;
+}
+
+bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics) {
+  const std::string* text = value.text();
+  if (!text) {
+    wrong_type(value, info, diagnostics);
+    return false;
+  }
+  const auto& choices = info.rules.choices;
+  if (!choices.empty() && std::find(choices.begin(), choices.end(), *text) == choices.end()) {
+    diagnostics.error("unknown-choice", value.place, fmt::format("\"{}\" can't be \"{}\"", info.name, *text),
+                      name_hint(*text, choices));
+    return false;
+  }
+  if (info.rules.required && text->empty()) {
+    diagnostics.error("empty-text", value.place, fmt::format("\"{}\" is empty", info.name), info.sentence);
+    return false;
+  }
+  into = *text;
+  return true;
+}
+
+std::string numbers_text(std::span<const double> numbers) {
+  const auto one = [](double number) { return std::isfinite(number) ? fmt::format("{:.7g}", number) : std::string("inf"); };
+  if (numbers.size() == 1) return one(numbers[0]);
+  std::string text = "[";
+  for (std::size_t i = 0; i < numbers.size(); ++i) text += (i ? ", " : "") + one(numbers[i]);
+  return text + "]";
+}
+
+}  // namespace detail
+}  // namespace periscena

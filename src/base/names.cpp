@@ -1,0 +1,65 @@
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+
+namespace periscena {
+namespace {
+
+/// A letter replaced costs two half steps, one that only differs in case costs one.
+int replace_cost(char a, char b) {
+  if (a == b) return 0;
+  return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b)) ? 1 : 2;
+}
+
+}  // namespace
+
+int edit_distance(std::string_view a, std::string_view b) {
+  std::vector<int> before(b.size() + 1), above(b.size() + 1), row(b.size() + 1);
+  for (std::size_t j = 0; j <= b.size(); ++j) above[j] = static_cast<int>(2 * j);
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    row[0] = static_cast<int>(2 * i);
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      row[j] = std::min({above[j] + 2, row[j - 1] + 2, above[j - 1] + replace_cost(a[i - 1], b[j - 1])});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) row[j] = std::min(row[j], before[j - 2] + 2);
+    }
+    std::swap(before, above);
+    std::swap(above, row);
+  }
+  return (above[b.size()] + 1) / 2;
+}
+
+std::string_view nearest_name(std::string_view wanted, std::span<const std::string> candidates) {
+  constexpr std::size_t longest = 200;
+  if (wanted.empty() || wanted.size() > longest) return {};
+  std::string_view best;
+  int best_distance = std::max(1, static_cast<int>(wanted.size()) / 3) + 1;
+  for (const std::string& candidate : candidates) {
+    if (candidate.size() > longest) continue;
+    const int distance = edit_distance(wanted, candidate);
+    if (distance < best_distance) {
+      best = candidate;
+      best_distance = distance;
+    }
+  }
+  return best;
+}
+
+std::string quoted_list(std::span<const std::string> names, std::size_t most) {
+  std::string list;
+  for (std::size_t i = 0; i < names.size() && i < most; ++i) list += fmt::format("{}\"{}\"", i ? ", " : "", names[i]);
+  if (names.size() > most) list += fmt::format(" and {} more", names.size() - most);
+  return list;
+}
+
+std::string name_hint(std::string_view wanted, std::span<const std::string> candidates) {
+  if (const std::string_view nearest = nearest_name(wanted, candidates); !nearest.empty()) {
+    return fmt::format("did you mean \"{}\"?", nearest);
+  }
+  if (candidates.empty()) return {};
+  return fmt::format("{}{}", candidates.size() == 1 ? "there is only " : "one of ", quoted_list(candidates));
+}
+
+}  // namespace periscena

@@ -1,0 +1,307 @@
+#include <periscena/frame/frame_file.h>
+
+#include "frame/overrides.h"
+#include "frame/sections.h"
+#include "frame/toml_value.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+#include <periscena/base/names.h>
+#include <periscena/passes/pass_kind.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace periscena {
+namespace {
+
+struct FrameKeys {
+  std::array<int, 2> size{1280, 720};
+  Reference scene, view;
+};
+
+const Keys<FrameKeys>& frame_keys() {
+  static const auto keys = [] {
+    Keys<FrameKeys> k;
+    k.key("size", &FrameKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height of the picture")
+        .key("scene", &FrameKeys::scene, {}, "A scene file (TOML): a path from this file's folder. This file's own sections add to it")
+        .key("view", &FrameKeys::view, {}, "The view of passes that name none");
+    return k;
+  }();
+  return keys;
+}
+
+struct TargetKeys {
+  std::string format = "rgba16f";
+  std::optional<std::array<int, 2>> size;
+  std::optional<float> scale;
+  std::array<float, 4> clear_color{0, 0, 0, 0};
+  float clear_depth = 0;
+};
+
+const Keys<TargetKeys>& target_keys() {
+  static const auto keys = [] {
+    Keys<TargetKeys> k;
+    k.key("format", &TargetKeys::format, {.choices = format_names()}, "What each pixel holds")
+        .key("size", &TargetKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height; without it, the frame's")
+        .key("scale", &TargetKeys::scale, {.minimum = 0, .maximum = 16, .above_minimum = true},
+             "Share of the frame's size, rounded up: 0.5 for half, 2 for twice; not together with size")
+        .key("clear_color", &TargetKeys::clear_color, {}, "Red, green, blue, alpha before the first pass draws into it, linear")
+        .key("clear_depth", &TargetKeys::clear_depth, {.minimum = 0, .maximum = 1}, "The same for depth: 0 is far in reversed depth, 1 in ordinary depth");
+    return k;
+  }();
+  return keys;
+}
+
+/// What all kinds of passes have.
+struct CommonPassKeys {
+  Reference name, kind;
+  Value reads, writes;
+};
+
+const Keys<CommonPassKeys>& common_pass_keys() {
+  static const auto keys = [] {
+    Keys<CommonPassKeys> k;
+    k.key("name", &CommonPassKeys::name, {.required = true}, "What it makes, in your words; unique")
+        .key("kind", &CommonPassKeys::kind, {.required = true}, "What it does; the kinds are below")
+        .key("reads", &CommonPassKeys::reads, {}, "Targets that it samples: { name in its GLSL = \"target\" }")
+        .key("writes", &CommonPassKeys::writes, {}, "Targets that it draws into: { color = \"target\", depth = \"target\" }");
+    return k;
+  }();
+  return keys;
+}
+
+/// Reads one frame file; the steps share what they found.
+class FrameFileReader {
+ public:
+  FrameFileReader(const std::filesystem::path& path, const FrameFileOptions& options) : options_(options) {
+    file_.path = path;
+    folder_ = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
+  }
+
+  FrameFile read() {
+    const auto source = read_text(file_.path);
+    std::optional<Value> root = parse_toml(source, file_.diagnostics);
+    if (!root) return std::move(file_);
+    if (root->table()->empty()) {
+      file_.diagnostics.error("empty-frame", {source, nullptr, 0, 0, 1}, "the file is empty",
+                              "start with [frame] and a [[pass]]; examples/01_first_picture.toml is a short one");
+      return std::move(file_);
+    }
+    for (const std::string& text : options_.overrides) apply_override(text, *root, file_.diagnostics);
+    std::vector<std::string> sections = scene_section_names();
+    sections.insert(sections.begin(), {"frame", "target", "pass"});
+    report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
+    read_frame(*root);
+    read_scene(*root);
+    read_targets(*root);
+    for (const Value* pass : listed_tables(*root, "pass", file_.diagnostics)) read_pass(*pass);
+    return std::move(file_);
+  }
+
+ private:
+  void read_frame(const Value& root) {
+    FrameKeys given;
+    if (const Value* table = root.find("frame")) {
+      if (table->table()) {
+        frame_keys().read(*table, "[frame]", given, file_.diagnostics);
+        report_unknown_keys(*table, "[frame]", frame_keys().names(), file_.diagnostics);
+      } else {
+        file_.diagnostics.error("wrong-type", table->place, fmt::format("\"frame\" is {}", table->describe()), "write [frame], then its keys");
+      }
+    }
+    const auto size = options_.size.value_or(given.size);
+    file_.width = size[0];
+    file_.height = size[1];
+    scene_file_ = given.scene;
+    view_ = given.view;
+  }
+
+  void read_scene(const Value& root) {
+    auto scene = std::make_shared<Scene>();
+    if (!scene_file_.empty()) {
+      Diagnostics found;
+      try {
+        *scene = read_scene_file(folder_ / scene_file_.name);
+      } catch (const Mistake& mistake) {
+        file_.diagnostics.append(mistake.diagnostics());
+        scene_is_whole_ = false;
+      } catch (const Error& error) {
+        collect_mistakes(scene_file_.place, file_.diagnostics, [&] { throw Error(error); });
+        scene_is_whole_ = false;
+      }
+    }
+    // Names that a broken scene file would have had can't be looked up; the file's own mistakes come first.
+    Diagnostics ignored;
+    read_scene_sections(root, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
+    file_.scene = std::move(scene);
+  }
+
+  void read_targets(const Value& root) {
+    for (const ValueMember* section : named_tables(root, "target", file_.diagnostics)) {
+      const std::string what = fmt::format("target \"{}\"", section->name);
+      TargetKeys given;
+      target_keys().read(section->value, what, given, file_.diagnostics);
+      report_unknown_keys(section->value, what, target_keys().names(), file_.diagnostics);
+      TargetDescription description;
+      parse_format(given.format, description.format);
+      if (given.size && given.scale) {
+        file_.diagnostics.error("two-sizes", section->place, fmt::format("{} has both a size and a scale", what), "keep one of them");
+      }
+      if (given.size) description.size = TargetSize::pixels((*given.size)[0], (*given.size)[1]);
+      if (given.scale && !given.size) description.size = TargetSize::of_frame(*given.scale);
+      // What was out of range has been told with its place; a size that works avoids telling it twice.
+      if (given.size && ((*given.size)[0] < 1 || (*given.size)[1] < 1)) description.size = {};
+      if (given.scale && !(*given.scale > 0 && *given.scale <= 16)) description.size = {};
+      description.clear_color = given.clear_color;
+      description.clear_depth = given.clear_depth;
+      file_.graph.target(section->name, description, section->place);
+    }
+  }
+
+  template <class Use>
+  std::vector<Use> read_uses(const Value& table, const char* key, const std::string& what, Diagnostics& problems) {
+    std::vector<Use> uses;
+    if (table.empty()) return uses;
+    const Value::Table* members = table.table();
+    if (!members) {
+      problems.error("wrong-type", table.place, fmt::format("\"{}\" of {} wants a table, but this is {}", key, what, table.describe()),
+                     fmt::format("write {} = {{ color = \"scene.color\" }}", key));
+      return uses;
+    }
+    for (const ValueMember& member : *members) {
+      const std::string* target = member.value.text();
+      if (!target) {
+        problems.error("wrong-type", member.value.place, fmt::format("{} wants a target's name here, but this is {}", what, member.value.describe()),
+                       "write it in quotes");
+        continue;
+      }
+      Use use;
+      use.slot = member.name;
+      use.target = Reference(*target, member.value.place);
+      uses.push_back(std::move(use));
+    }
+    return uses;
+  }
+
+  void check_slots(const std::string& what, const char* key, const std::vector<passes::SlotInfo>& slots, bool own,
+                   const Value& table, const Place& pass_place, Diagnostics& problems) {
+    std::vector<std::string> names;
+    for (const passes::SlotInfo& slot : slots) {
+      names.push_back(slot.name);
+      if (slot.required && !table.find(slot.name)) {
+        problems.error("missing-key", table.empty() ? pass_place : table.place, fmt::format("{} {} no \"{}\"", what, key, slot.name),
+                       fmt::format("add {} = {{ {} = \"…\" }} ({})", key, slot.name, slot.sentence));
+      }
+    }
+    if (!own && names.empty() && table.table() && !table.table()->empty()) {
+      problems.error("unknown-key", table.place, fmt::format("{} takes no {}", what, key), "remove it");
+    } else if (!own) {
+      report_unknown_keys(table, fmt::format("\"{}\" of {}", key, what), names, problems);
+    }
+  }
+
+  void read_pass(const Value& table) {
+    CommonPassKeys given;
+    Diagnostics problems;
+    const Value* name = table.find("name");
+    const std::string what = name && name->text() ? fmt::format("pass \"{}\"", *name->text()) : "a pass";
+    common_pass_keys().read(table, what, given, problems);
+    if (given.name.empty()) given.name = Reference("", table.place);
+    std::vector<Read> reads = read_uses<Read>(given.reads, "reads", what, problems);
+    std::vector<Write> writes = read_uses<Write>(given.writes, "writes", what, problems);
+    const passes::PassKind* kind = passes::find_pass_kind(given.kind.name);
+    if (!kind) {
+      if (!given.kind.empty()) {
+        std::vector<std::string> names;
+        for (const passes::PassKind& known : passes::pass_kinds()) names.push_back(known.name);
+        problems.error("unknown-kind", given.kind.place, fmt::format("{} is of kind \"{}\", which is not there", what, given.kind.name),
+                       name_hint(given.kind.name, names));
+      }
+      add_broken(given, std::move(reads), std::move(writes), std::move(problems));
+      return;
+    }
+    check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
+    check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
+    std::vector<std::string> known_keys = common_pass_keys().names();
+    for (const KeyInfo& key : kind->keys) known_keys.push_back(key.name);
+    report_unknown_keys(table, what, known_keys, problems);
+    const Value with_view = with_default_view(table, *kind);
+    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene_is_whole_ ? file_.scene : nullptr, folder_});
+    if (!scene_is_whole_) pass.problems = {};
+    pass.problems.append(problems);
+    pass.place = given.name.place;
+    file_.graph.add(std::move(pass));
+  }
+
+  /// The pass as the file has it, with the frame's view where it names none.
+  Value with_default_view(const Value& table, const passes::PassKind& kind) const {
+    Value copy = table;
+    const bool takes_view = std::any_of(kind.keys.begin(), kind.keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
+    if (takes_view && !view_.empty() && !table.find("view")) copy.table()->push_back({"view", view_.place, Value{view_.name, view_.place}});
+    return copy;
+  }
+
+  /// A pass that can't be made still writes its targets, so that others are not told off for reading them.
+  void add_broken(const CommonPassKeys& given, std::vector<Read> reads, std::vector<Write> writes, Diagnostics problems) {
+    Pass pass;
+    pass.name = given.name.name;
+    pass.reads = std::move(reads);
+    pass.writes = std::move(writes);
+    pass.place = given.name.place;
+    pass.problems = std::move(problems);
+    file_.graph.add(std::move(pass));
+  }
+
+  FrameFileOptions options_;
+  std::filesystem::path folder_;
+  FrameFile file_;
+  Reference scene_file_, view_;
+  bool scene_is_whole_ = true;
+};
+
+}  // namespace
+
+FrameFile read_frame_file(const std::filesystem::path& path, const FrameFileOptions& options) {
+  return FrameFileReader(path, options).read();
+}
+
+Scene read_scene_file(const std::filesystem::path& path) {
+  const auto source = read_text(path);
+  Diagnostics diagnostics;
+  Scene scene;
+  if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
+    report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
+    read_scene_sections(*root, scene, diagnostics);
+  }
+  if (diagnostics.has_errors()) throw Mistake(std::move(diagnostics));
+  return scene;
+}
+
+PlanResult FrameFile::plan(const DeviceLimits& limits) const {
+  const bool parsed = std::none_of(diagnostics.begin(), diagnostics.end(), [](const Diagnostic& found) {
+    return found.slug == "toml-syntax" || found.slug == "empty-frame";
+  });
+  if (!parsed) return {std::nullopt, diagnostics};
+  PlanResult planned = graph.plan(width, height, limits);
+  Diagnostics all = diagnostics;
+  for (Diagnostic found : planned.diagnostics()) {
+    if (!found.place.known()) found.place = Place::file(path.string());
+    all.add(std::move(found));
+  }
+  all.sort_by_place();
+  if (all.has_errors() || !planned.ok()) return {std::nullopt, std::move(all)};
+  return {std::move(planned).value(), std::move(all)};
+}
+
+std::vector<SectionInfo> frame_sections() {
+  return {
+      {"[frame]", "The picture as a whole.", frame_keys().infos(), "[frame]\nsize  = [1280, 720]\nscene = \"osier_lock.toml\"\nview  = \"towpath\"\n"},
+      {"[target.NAME]", "Something that passes draw into and read. \"output\" is the picture (rgba8_srgb) and is always there.",
+       target_keys().infos(), "[target.\"scene.color\"]\nformat = \"rgba16f\"\nscale  = 2\n"},
+      {"[[pass]]", "A step of the frame. These keys are common to all kinds.", common_pass_keys().infos(), ""},
+  };
+}
+
+}  // namespace periscena

@@ -1,0 +1,44 @@
+#include <periscena/gl/bindings.h>
+#include <periscena/gl/block_layout.h>
+
+#include <array>
+
+namespace periscena::gl {
+
+std::string_view to_string(ValueType type) {
+  switch (type) {
+    case ValueType::boolean: return "bool";
+    case ValueType::integer: return "int";
+    case ValueType::unsigned_integer: return "uint";
+    case ValueType::number: return "float";
+    case ValueType::vec2: return "vec2";
+    case ValueType::vec3: return "vec3";
+    case ValueType::vec4: return "vec4";
+    case ValueType::ivec2: return "ivec2";
+    case ValueType::ivec3: return "ivec3";
+    case ValueType::ivec4: return "ivec4";
+    case ValueType::mat3: return "mat3";
+    case ValueType::mat4: return "mat4";
+    case ValueType::mat3x4: return "mat3x4";
+    case ValueType::sampler: return "sampler";
+    case ValueType::other: break;
+  }
+  return "another type";
+}
+
+std::span<const NamedBinding> named_bindings() {
+  static constexpr std::array table{
+      NamedBinding{"FRAME_BLOCK", binding::frame_block},
+      NamedBinding{"CAMERA_BLOCK", binding::camera_block},
+      NamedBinding{"LIGHT_BLOCK", binding::light_block},
+      NamedBinding{"OBJECT_STORAGE", binding::object_storage},
+      NamedBinding{"POSITION_ATTRIBUTE", binding::position_attribute},
+      NamedBinding{"NORMAL_ATTRIBUTE", binding::normal_attribute},
+      NamedBinding{"TANGENT_ATTRIBUTE", binding::tangent_attribute},
+      NamedBinding{"UV_ATTRIBUTE", binding::uv_attribute},
+      NamedBinding{"OBJECT_INDEX_ATTRIBUTE", binding::object_index_attribute},
+  };
+  return table;
+}
+
+}  // namespace periscena::gl

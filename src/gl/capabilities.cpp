@@ -1,0 +1,123 @@
+#include "gl/capabilities.h"
+
+#include "gl/api.h"
+#include "gl/formats.h"
+
+#include <algorithm>
+
+namespace periscena::gl {
+namespace {
+
+std::string text_of(GLenum name) {
+  const auto* text = reinterpret_cast<const char*>(glGetString(name));
+  return text ? text : "";
+}
+
+constexpr std::pair<const char*, GLenum> asked_limits[] = {
+    {"MAX_TEXTURE_SIZE", GL_MAX_TEXTURE_SIZE},
+    {"MAX_3D_TEXTURE_SIZE", GL_MAX_3D_TEXTURE_SIZE},
+    {"MAX_CUBE_MAP_TEXTURE_SIZE", GL_MAX_CUBE_MAP_TEXTURE_SIZE},
+    {"MAX_ARRAY_TEXTURE_LAYERS", GL_MAX_ARRAY_TEXTURE_LAYERS},
+    {"MAX_RENDERBUFFER_SIZE", GL_MAX_RENDERBUFFER_SIZE},
+    {"MAX_FRAMEBUFFER_WIDTH", GL_MAX_FRAMEBUFFER_WIDTH},
+    {"MAX_FRAMEBUFFER_HEIGHT", GL_MAX_FRAMEBUFFER_HEIGHT},
+    {"MAX_COLOR_ATTACHMENTS", GL_MAX_COLOR_ATTACHMENTS},
+    {"MAX_DRAW_BUFFERS", GL_MAX_DRAW_BUFFERS},
+    {"MAX_SAMPLES", GL_MAX_SAMPLES},
+    {"MAX_COLOR_TEXTURE_SAMPLES", GL_MAX_COLOR_TEXTURE_SAMPLES},
+    {"MAX_DEPTH_TEXTURE_SAMPLES", GL_MAX_DEPTH_TEXTURE_SAMPLES},
+    {"MAX_INTEGER_SAMPLES", GL_MAX_INTEGER_SAMPLES},
+    {"MAX_UNIFORM_BLOCK_SIZE", GL_MAX_UNIFORM_BLOCK_SIZE},
+    {"UNIFORM_BUFFER_OFFSET_ALIGNMENT", GL_UNIFORM_BUFFER_OFFSET_ALIGNMENT},
+    {"MAX_SHADER_STORAGE_BLOCK_SIZE", GL_MAX_SHADER_STORAGE_BLOCK_SIZE},
+    {"MAX_VERTEX_SHADER_STORAGE_BLOCKS", GL_MAX_VERTEX_SHADER_STORAGE_BLOCKS},
+    {"MAX_UNIFORM_BUFFER_BINDINGS", GL_MAX_UNIFORM_BUFFER_BINDINGS},
+    {"MAX_COMBINED_TEXTURE_IMAGE_UNITS", GL_MAX_COMBINED_TEXTURE_IMAGE_UNITS},
+    {"MAX_TEXTURE_IMAGE_UNITS", GL_MAX_TEXTURE_IMAGE_UNITS},
+    {"MAX_VERTEX_ATTRIBS", GL_MAX_VERTEX_ATTRIBS},
+    {"MAX_COMPUTE_WORK_GROUP_INVOCATIONS", GL_MAX_COMPUTE_WORK_GROUP_INVOCATIONS},
+};
+
+FormatSupport ask_format(Format format) {
+  FormatSupport support;
+  support.format = format;
+  const GLenum internal = gl_format(format).internal;
+  const auto ask = [&](GLenum target, GLenum what) {
+    GLint answer = 0;
+    glGetInternalformativ(target, internal, what, 1, &answer);
+    return answer;
+  };
+  support.renderable = ask(GL_TEXTURE_2D, GL_FRAMEBUFFER_RENDERABLE) != GL_NONE;
+  support.filterable = ask(GL_TEXTURE_2D, GL_FILTER) == GL_TRUE;
+  support.blendable = ask(GL_TEXTURE_2D, GL_FRAMEBUFFER_BLEND) != GL_NONE;
+  const GLint count = ask(GL_TEXTURE_2D_MULTISAMPLE, GL_NUM_SAMPLE_COUNTS);
+  if (count > 0) {
+    support.sample_counts.resize(static_cast<std::size_t>(count));
+    glGetInternalformativ(GL_TEXTURE_2D_MULTISAMPLE, internal, GL_SAMPLES, count, support.sample_counts.data());
+  }
+  std::erase_if(support.sample_counts, [](int samples) { return samples <= 1; });
+  std::sort(support.sample_counts.begin(), support.sample_counts.end());
+  return support;
+}
+
+std::vector<Feature> ask_features() {
+  std::vector<Feature> features;
+  const auto add = [&](const char* name, bool present, const char* with, const char* without) {
+    features.push_back({name, present, present ? with : without});
+  };
+  GLint timer_bits = 0;
+  glGetQueryiv(GL_TIME_ELAPSED, GL_QUERY_COUNTER_BITS, &timer_bits);
+  add("debug output", true, "driver messages go to the caller's callback", "");
+  add("timer queries", timer_bits > 0, "passes can be timed on the device", "passes are timed by wall clock");
+  add("anisotropic filtering",
+      epoxy_has_gl_extension("GL_ARB_texture_filter_anisotropic") || epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic"),
+      "available to samplers", "samplers use mip maps alone");
+  add("draw parameters in shaders", epoxy_has_gl_extension("GL_ARB_shader_draw_parameters"),
+      "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
+  add("layer from the vertex program", epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"), "available",
+      "layers are drawn one by one");
+  add("draw counts from a buffer", epoxy_has_gl_extension("GL_ARB_indirect_parameters"), "available", "counts come from the CPU");
+  add("bindless textures", epoxy_has_gl_extension("GL_ARB_bindless_texture"), "available", "textures are bound");
+  return features;
+}
+
+}  // namespace
+
+std::int64_t Capabilities::limit(std::string_view name) const {
+  const auto found = std::find_if(limits.begin(), limits.end(), [&](const Limit& limit) { return limit.name == name; });
+  return found == limits.end() ? 0 : found->value;
+}
+
+const FormatSupport& Capabilities::format(Format format) const { return formats[static_cast<std::size_t>(format)]; }
+
+DeviceLimits Capabilities::device_limits() const {
+  DeviceLimits asked;
+  asked.largest_size = static_cast<int>(
+      std::min({limit("MAX_TEXTURE_SIZE"), limit("MAX_FRAMEBUFFER_WIDTH"), limit("MAX_FRAMEBUFFER_HEIGHT")}));
+  asked.color_attachments = static_cast<int>(std::min(limit("MAX_COLOR_ATTACHMENTS"), limit("MAX_DRAW_BUFFERS")));
+  asked.asked = true;
+  return asked;
+}
+
+Capabilities ask_capabilities() {
+  Capabilities found;
+  found.vendor = text_of(GL_VENDOR);
+  found.renderer = text_of(GL_RENDERER);
+  found.version = text_of(GL_VERSION);
+  found.shading_language = text_of(GL_SHADING_LANGUAGE_VERSION);
+  GLint major = 0, minor = 0;
+  glGetIntegerv(GL_MAJOR_VERSION, &major);
+  glGetIntegerv(GL_MINOR_VERSION, &minor);
+  found.major = major;
+  found.minor = minor;
+  for (const auto& [name, code] : asked_limits) {
+    GLint64 value = 0;
+    glGetInteger64v(code, &value);
+    found.limits.push_back({name, value});
+  }
+  for (const FormatInfo& known : all_formats()) found.formats.push_back(ask_format(known.format));
+  found.features = ask_features();
+  return found;
+}
+
+}  // namespace periscena::gl

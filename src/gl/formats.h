@@ -1,0 +1,19 @@
+#pragma once
+
+#include "gl/api.h"
+
+#include <periscena/image/format.h>
+
+namespace periscena::gl {
+
+/// A format in the API's words.
+struct GlFormat {
+  GLenum internal;       ///< sized
+  GLenum read_as;        ///< for reading back: components
+  GLenum read_type;      ///< for reading back: type
+  Format read_into;      ///< the image that comes of it
+};
+
+const GlFormat& gl_format(Format format);
+
+}  // namespace periscena::gl

@@ -1,0 +1,75 @@
+#include "gl/api.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/gl/pass_work.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace periscena::gl {
+
+void PassSetup::match_outputs(const Program& program) {
+  std::vector<std::string> writes;
+  for (const PlannedWrite& write : pass_.writes) {
+    if (write.slot != "depth") writes.push_back(write.slot);
+  }
+  const std::vector<std::string> outputs = program.interface().output_names();
+  for (const std::string& write : writes) {
+    if (std::find(outputs.begin(), outputs.end(), write) != outputs.end()) continue;
+    throw Mistake("unknown-output", pass_.place,
+                  fmt::format("pass \"{}\" writes \"{}\", but its fragment program has no output of that name", pass_.name, write),
+                  outputs.empty() ? fmt::format("declare it: out vec4 {};", write) : name_hint(write, outputs));
+  }
+  output_order_.clear();
+  for (const OutputInfo& output : program.interface().outputs) {
+    const auto write = std::find(writes.begin(), writes.end(), output.name);
+    if (write == writes.end()) {
+      throw Mistake("lost-output", pass_.place,
+                    fmt::format("the fragment program of pass \"{}\" has an output \"{}\" that goes nowhere", pass_.name, output.name),
+                    fmt::format("write it: writes = {{ {} = \"…\" }}, or remove it", output.name));
+    }
+    const auto location = static_cast<std::size_t>(output.location);
+    if (output_order_.size() <= location) output_order_.resize(location + 1, -1);
+    output_order_[location] = static_cast<int>(write - writes.begin());
+  }
+}
+
+void PassContext::draw_triangle() const {
+  state().bind_vertex_array(empty_);
+  glDrawArrays(GL_TRIANGLES, 0, 3);
+}
+
+void PassContext::draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first, std::uint32_t count,
+                                int index_bytes) const {
+  state().bind_vertex_array(vertices.name());
+  state().bind_indirect_buffer(commands.name());
+  const std::uintptr_t offset = first * sizeof(DrawCommand);
+  glMultiDrawElementsIndirect(GL_TRIANGLES, index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT,
+                              reinterpret_cast<const void*>(offset), static_cast<GLsizei>(count), 0);
+}
+
+namespace {
+
+class RawWork final : public PassWork {
+ public:
+  explicit RawWork(std::function<void(PassContext&)> body) : body_(std::move(body)) {}
+
+  void run(PassContext& context) override {
+    body_(context);
+    context.state().forget();
+    context.state().set_conventions();
+  }
+
+ private:
+  std::function<void(PassContext&)> body_;
+};
+
+}  // namespace
+
+WorkFactory raw_work(std::function<void(PassContext&)> body) {
+  return [body = std::move(body)](PassSetup&) { return std::make_unique<RawWork>(body); };
+}
+
+}  // namespace periscena::gl

@@ -1,0 +1,224 @@
+#include "gl/embedded.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+#include <periscena/base/names.h>
+#include <periscena/gl/bindings.h>
+#include <periscena/gl/shader_text.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <regex>
+
+namespace periscena::gl {
+
+namespace {
+
+/// The bindings table as GLSL.
+const std::string& bindings_text() {
+  static const std::string text = [] {
+    std::string lines = "// Written from the table in periscena/gl/bindings.h.\n";
+    for (const NamedBinding& binding : named_bindings()) lines += fmt::format("#define {} {}\n", binding.name, binding.value);
+    return lines;
+  }();
+  return text;
+}
+
+constexpr const char* bindings_name = "periscena/bindings.glsl";
+
+std::vector<EmbeddedText> includable(ShaderLibrary library) {
+  std::vector<EmbeddedText> texts{{bindings_name, bindings_text().c_str()}};
+  texts.insert(texts.end(), gl_texts().begin(), gl_texts().end());
+  texts.insert(texts.end(), library.begin(), library.end());
+  return texts;
+}
+
+const char* find_text(const std::string& name, ShaderLibrary library) {
+  for (const EmbeddedText& text : includable(library)) {
+    if (name == text.name) return text.text;
+  }
+  return nullptr;
+}
+
+/// Names that an include in `from` could have meant.
+std::vector<std::string> includable_names(const ShaderText& from) {
+  std::vector<std::string> names;
+  for (const EmbeddedText& text : includable(from.library())) names.emplace_back(text.name);
+  std::error_code code;
+  if (from.folder().empty()) return names;
+  for (const auto& entry : std::filesystem::directory_iterator(from.folder(), code)) {
+    names.push_back(entry.path().filename().string());
+  }
+  return names;
+}
+
+/// Copies a shader line by line, following its includes.
+class Expander {
+ public:
+  ExpandedShader expand(const ShaderText& shader) {
+    const std::string& text = shader.source()->text;
+    if (!has_version(text)) result_.text = "#version 450 core\n";
+    add(shader);
+    return std::move(result_);
+  }
+
+ private:
+  static bool has_version(const std::string& text) {
+    static const std::regex version(R"((^|\n)\s*#\s*version\b)");
+    return std::regex_search(text, version);
+  }
+
+  void add(const ShaderText& shader) {
+    const auto number = result_.files.size();
+    result_.files.push_back(shader.source());
+    const std::string& text = shader.source()->text;
+    if (!(number == 0 && has_version(text))) result_.text += fmt::format("#line 1 {}\n", number);
+    bool in_comment = false;
+    int line_number = 0;
+    for (std::size_t start = 0; start < text.size();) {
+      const std::size_t end = std::min(text.find('\n', start), text.size());
+      const std::string line = text.substr(start, end - start);
+      start = end + 1;
+      ++line_number;
+      if (in_comment || !directive(shader, line, line_number, number)) {
+        result_.text += line;
+        result_.text += '\n';
+      }
+      in_comment = comment_goes_on(line, in_comment);
+    }
+  }
+
+  /// @return whether the line was dealt with
+  bool directive(const ShaderText& shader, const std::string& line, int line_number, std::size_t number) {
+    static const std::regex include(R"(^\s*#\s*include\s*["<]([^">]*)[">].*)");
+    static const std::regex any_include(R"(^\s*#\s*include\b.*)");
+    static const std::regex version(R"(^\s*#\s*version\b.*)");
+    std::smatch match;
+    Place place{shader.source(), nullptr, line_number, 1, static_cast<std::int32_t>(line.size())};
+    if (number > 0 && std::regex_match(line, version)) {
+      throw Mistake("misplaced-version", place, "an included file has a #version line", "remove it: the first file has the only one");
+    }
+    if (number == 0 && std::regex_match(line, version)) {
+      result_.text += fmt::format("{}\n#line {} 0\n", line, line_number + 1);
+      return true;
+    }
+    if (!std::regex_match(line, any_include)) return false;
+    if (!std::regex_match(line, match, include)) {
+      throw Mistake("unknown-include", place, "this #include names no file", "write #include \"name.glsl\"");
+    }
+    place.column = static_cast<std::int32_t>(match.position(1)) + 1;
+    place.length = static_cast<std::int32_t>(match.length(1));
+    include_file(shader, match[1], place);
+    result_.text += fmt::format("#line {} {}\n", line_number + 1, number);
+    return true;
+  }
+
+  void include_file(const ShaderText& from, const std::string& name, const Place& place) {
+    ShaderText included;
+    std::error_code code;
+    if (const auto beside = from.folder() / name; !from.folder().empty() && std::filesystem::is_regular_file(beside, code)) {
+      included = ShaderText::file(beside, from.library());
+    } else if (const char* text = find_text(name, from.library())) {
+      included = ShaderText::from_text(name, text, from.library());
+    } else {
+      throw Mistake("unknown-include", place, fmt::format("there is no \"{}\" beside this file, and none in the library", name),
+                    name_hint(name, includable_names(from)));
+    }
+    const bool included_already = std::any_of(result_.files.begin(), result_.files.end(),
+                                              [&](const auto& file) { return file->name == included.source()->name; });
+    if (!included_already) add(included);
+  }
+
+  static bool comment_goes_on(const std::string& line, bool in_comment) {
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+      if (in_comment && line[i] == '*' && line[i + 1] == '/') {
+        in_comment = false;
+        ++i;
+      } else if (!in_comment && line[i] == '/' && line[i + 1] == '/') {
+        return false;
+      } else if (!in_comment && line[i] == '/' && line[i + 1] == '*') {
+        in_comment = true;
+        ++i;
+      }
+    }
+    return in_comment;
+  }
+
+  ExpandedShader result_;
+};
+
+std::string_view trimmed(std::string_view text) {
+  const auto from = text.find_first_not_of(" \t\r\n");
+  if (from == text.npos) return {};
+  return text.substr(from, text.find_last_not_of(" \t\r\n") - from + 1);
+}
+
+/// A hint for what compilers say most.
+std::string mend_for(const std::string& words) {
+  if (words.find("undeclared") != words.npos) return "declare it, or #include the file that does";
+  if (words.find("syntax error") != words.npos) return "look for a missing ; or bracket here or on the line above";
+  return {};
+}
+
+}  // namespace
+
+ShaderText ShaderText::file(const std::filesystem::path& path, ShaderLibrary library) {
+  ShaderText shader;
+  shader.source_ = read_text(path, 4u << 20);
+  shader.folder_ = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
+  shader.library_ = library;
+  return shader;
+}
+
+ShaderText ShaderText::embedded(const std::string& name, ShaderLibrary library) {
+  const char* text = find_text(name, library);
+  ShaderText shader = from_text(name, text ? text : "", library);
+  if (!text) {
+    throw Mistake("unknown-include", {}, fmt::format("the library has no \"{}\"", name), name_hint(name, includable_names(shader)));
+  }
+  return shader;
+}
+
+ShaderText ShaderText::from_text(std::string name, std::string text, ShaderLibrary library) {
+  ShaderText shader;
+  shader.source_ = std::make_shared<SourceText>(SourceText{std::move(name), std::move(text)});
+  shader.library_ = library;
+  return shader;
+}
+
+ExpandedShader expand(const ShaderText& shader) { return Expander().expand(shader); }
+
+Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader, const std::string& what) {
+  static const std::regex mesa(R"(^(\d{1,9}):(\d{1,9})\((\d{1,9})\): (error|warning|note): ?(.*)$)");
+  static const std::regex in_brackets(R"(^(\d{1,9})\((\d{1,9})\) ?: (error|warning)( [A-Z]\d+)?: ?(.*)$)");
+  static const std::regex shouted(R"(^(ERROR|WARNING): (\d{1,9}):(\d{1,9}): ?(.*)$)");
+  Diagnostics diagnostics;
+  for (std::size_t start = 0; start < log.size();) {
+    const std::size_t end = std::min(log.find('\n', start), log.size());
+    const std::string line(trimmed(log.substr(start, end - start)));
+    start = end + 1;
+    if (line.empty()) continue;
+    std::smatch m;
+    std::string file, number, column = "0", weight = "error", words = line;
+    if (std::regex_match(line, m, mesa)) {
+      file = m[1], number = m[2], column = m[3], weight = m[4], words = m[5];
+    } else if (std::regex_match(line, m, in_brackets)) {
+      file = m[1], number = m[2], weight = m[3], words = m[5];
+    } else if (std::regex_match(line, m, shouted)) {
+      file = m[2], number = m[3], weight = m[1] == "ERROR" ? "error" : "warning", words = m[4];
+    }
+    Diagnostic found;
+    found.severity = weight == "error" ? Severity::error : Severity::warning;
+    found.slug = "shader";
+    found.message = fmt::format("{}: {}", what, words);
+    found.mend = mend_for(words);
+    if (!file.empty() && std::stoul(file) < shader.files.size()) {
+      found.place = {shader.files[std::stoul(file)], nullptr, std::stoi(number), std::stoi(column), 1};
+    }
+    diagnostics.add(std::move(found));
+  }
+  return diagnostics;
+}
+
+}  // namespace periscena::gl

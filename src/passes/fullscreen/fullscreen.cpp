@@ -1,0 +1,262 @@
+#include "passes/fullscreen/fullscreen.h"
+
+#include "passes/scene_buffers.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/gl/sampler.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <regex>
+
+namespace periscena::passes {
+namespace {
+
+int component_count(gl::ValueType type) {
+  switch (type) {
+    case gl::ValueType::boolean:
+    case gl::ValueType::integer:
+    case gl::ValueType::number: return 1;
+    case gl::ValueType::vec2: return 2;
+    case gl::ValueType::vec3: return 3;
+    case gl::ValueType::vec4: return 4;
+    default: return 0;
+  }
+}
+
+/// Sets a uniform to numbers, as what the GLSL declares it to be.
+void set_uniform(gl::Program& program, const UniformValue& value) {
+  const std::string& name = value.name.name;
+  const Place& place = value.name.place;
+  const gl::UniformInfo* info = program.interface().find_uniform(name);
+  if (!info) program.uniform<float>(name, place);  // refuses with the nearest name
+  const auto number = [&](std::size_t i) { return static_cast<float>(value.numbers[i]); };
+  if (component_count(info->type) != static_cast<int>(value.numbers.size()) || info->array_size != 1) {
+    throw Mistake("wrong-uniform-type", place,
+                  fmt::format("uniform \"{}\" of \"{}\" is {}, but {} number{} given", name, program.label(), to_string(info->type),
+                              value.numbers.size(), value.numbers.size() == 1 ? " is" : "s are"),
+                  "give as many numbers as the GLSL declares");
+  }
+  switch (info->type) {
+    case gl::ValueType::boolean: return program.set(program.uniform<bool>(name), value.numbers[0] != 0);
+    case gl::ValueType::integer:
+      if (value.numbers[0] != std::floor(value.numbers[0])) {
+        throw Mistake("wrong-uniform-type", place, fmt::format("uniform \"{}\" is int, but {} is not whole", name, value.numbers[0]),
+                      "give a whole number");
+      }
+      return program.set(program.uniform<int>(name), static_cast<int>(value.numbers[0]));
+    case gl::ValueType::number: return program.set(program.uniform<float>(name), number(0));
+    case gl::ValueType::vec2: return program.set(program.uniform<Vec2>(name), Vec2(number(0), number(1)));
+    case gl::ValueType::vec3: return program.set(program.uniform<Vec3>(name), Vec3(number(0), number(1), number(2)));
+    default: return program.set(program.uniform<Vec4>(name), Vec4(number(0), number(1), number(2), number(3)));
+  }
+}
+
+class FullscreenWork final : public gl::PassWork {
+ public:
+  FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
+      : program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), options.shader}),
+        linear_(gl::Filter::linear, gl::Wrap::clamp, "linear"),
+        nearest_(gl::Filter::nearest, gl::Wrap::clamp, "nearest") {
+    setup.match_outputs(program_);
+    for (const Read& read : options.reads) units_.push_back(program_.sampler_unit(read.slot, read.target.reference.place));
+    expect_samplers_fed(options, setup);
+    for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
+    program_.expect_all_set(setup.pass().place);
+    if (!options.view.empty()) make_camera(options, setup);
+  }
+
+  void run(gl::PassContext& context) override {
+    gl::State& state = context.state();
+    state.use_program(program_.name());
+    state.apply({});
+    if (camera_.size()) state.bind_uniform_block(gl::binding::camera_block, camera_.name(), 0, sizeof(CameraBlock));
+    for (std::size_t i = 0; i < units_.size(); ++i) {
+      const gl::Texture& texture = context.read(i);
+      const bool depth = info(texture.format()).depth;
+      state.bind_texture(static_cast<std::uint32_t>(units_[i]), texture.name(), depth ? nearest_.name() : linear_.name());
+    }
+    context.draw_triangle();
+  }
+
+ private:
+  void expect_samplers_fed(const Fullscreen& options, const gl::PassSetup& setup) const {
+    for (const std::string& name : program_.interface().sampler_names()) {
+      const bool fed = std::any_of(options.reads.begin(), options.reads.end(), [&](const Read& read) { return read.slot == name; });
+      if (fed) continue;
+      throw Mistake("unset-sampler", setup.pass().place, fmt::format("\"{}\" samples \"{}\", but no read has that name", options.name, name),
+                    fmt::format("add reads = {{ {} = \"…\" }}", name));
+    }
+  }
+
+  void make_camera(const Fullscreen& options, const gl::PassSetup& setup) {
+    const Camera& camera = options.scene->find_view(options.view.name)->camera;
+    const CameraBlock block = CameraBlock::of(camera, setup.aspect());
+    camera_ = gl::Buffer::holding(std::as_bytes(std::span(&block, 1)), "camera");
+    if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
+  }
+
+  gl::Program program_;
+  gl::Sampler linear_, nearest_;
+  std::vector<int> units_;
+  gl::Buffer camera_;
+};
+
+/// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be checked
+/// without a device.
+std::vector<std::string> declared(const std::string& text, const char* keyword) {
+  std::vector<std::string> names;
+  const std::regex pattern(fmt::format(R"(\b{}\s+(?:(?:lowp|mediump|highp|flat)\s+)*\w+\s+(\w+)\s*[;=\[])", keyword));
+  for (std::sregex_iterator match(text.begin(), text.end(), pattern), end; match != end; ++match) names.push_back((*match)[1]);
+  return names;
+}
+
+std::string without_comments(const std::string& text) {
+  return std::regex_replace(std::regex_replace(text, std::regex(R"(//[^\n]*)"), ""), std::regex(R"(/\*[^*]*\*+([^/*][^*]*\*+)*/)"), " ");
+}
+
+/// A name that the text does not even mention is surely wrong; whether it is used well, the compiler tells.
+void expect_mentioned(const std::string& name, const Place& place, const std::string& text, const char* keyword, const char* what,
+                      const std::string& shader, Diagnostics& problems) {
+  const bool identifier = std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+  if (identifier && !name.empty() && std::regex_search(text, std::regex("\\b" + name + "\\b"))) return;
+  const std::vector<std::string> names = declared(text, keyword);
+  problems.error(fmt::format("unknown-{}", what), place, fmt::format("\"{}\" declares no {} \"{}\"", shader, what, name),
+                 names.empty() ? fmt::format("it declares none: {} … {};", keyword, name) : name_hint(name, names));
+}
+
+void check_names(const Fullscreen& options, Diagnostics& problems) {
+  std::string text;
+  try {
+    text = without_comments(expand(options.shader).text);
+  } catch (const Error& error) {
+    problems.append(error.diagnostics());
+    return;
+  }
+  const std::string& shader = options.shader.source()->name;
+  for (const Read& read : options.reads) {
+    expect_mentioned(read.slot, read.target.reference.place, text, "uniform", "sampler", shader, problems);
+  }
+  for (const Write& write : options.writes) {
+    if (write.slot == "depth") continue;
+    expect_mentioned(write.slot, write.target.reference.place, text, "out", "output", shader, problems);
+  }
+  for (const UniformValue& value : options.uniforms) {
+    expect_mentioned(value.name.name, value.name.place, text, "uniform", "uniform", shader, problems);
+  }
+}
+
+/// The keys of a frame file.
+struct FullscreenKeys {
+  Reference shader, view;
+  Value uniforms;
+};
+
+Keys<FullscreenKeys> fullscreen_keys() {
+  Keys<FullscreenKeys> keys;
+  keys.key("shader", &FullscreenKeys::shader, {.required = true}, "The fragment program: a path from this file's folder")
+      .key("uniforms", &FullscreenKeys::uniforms, {}, "Values for the uniforms that the fragment program declares, by name")
+      .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl");
+  return keys;
+}
+
+void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnostics& problems) {
+  if (table.empty()) return;
+  const Value::Table* members = table.table();
+  if (!members) {
+    problems.error("wrong-type", table.place, fmt::format("\"uniforms\" wants a table, but this is {}", table.describe()),
+                   "write uniforms = { strength = 0.5, tint = [1, 0.9, 0.8] }");
+    return;
+  }
+  for (const ValueMember& member : *members) {
+    std::vector<double> numbers;
+    const auto add = [&](const Value& value) {
+      double number = 0;
+      if (const bool* yes = std::get_if<bool>(&value.data)) {
+        numbers.push_back(*yes ? 1 : 0);
+      } else if (value.number(number) && std::isfinite(number)) {
+        numbers.push_back(number);
+      } else {
+        problems.error("wrong-type", value.place, fmt::format("uniform \"{}\" wants finite numbers, but this is {}", member.name, value.describe()),
+                       "give a number, a list of 2 to 4 numbers, true or false");
+      }
+    };
+    if (const Value::Array* list = member.value.array()) {
+      std::for_each(list->begin(), list->end(), add);
+    } else {
+      add(member.value);
+    }
+    into.emplace_back(Reference(member.name, member.place), std::move(numbers));
+  }
+}
+
+Pass make_fullscreen(const PassSource& source, const Keys<FullscreenKeys>& keys) {
+  FullscreenKeys given;
+  Diagnostics problems;
+  keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+  Fullscreen options;
+  options.name = source.name.name;
+  options.reads = source.reads;
+  options.writes = source.writes;
+  options.scene = source.scene;
+  options.view = given.view;
+  read_uniforms(given.uniforms, options.uniforms, problems);
+  if (!given.shader.empty()) {
+    try {
+      options.shader = gl::ShaderText::file(source.folder / given.shader.name, pass_shaders());
+    } catch (const Error& error) {
+      for (Diagnostic diagnostic : error.diagnostics()) {
+        diagnostic.place = given.shader.place;
+        problems.add(std::move(diagnostic));
+      }
+    }
+  }
+  // Without its GLSL, the pass would only be told off again for that.
+  Pass pass = fullscreen(options, source.name.place);
+  if (options.shader.empty()) pass.problems = {};
+  pass.problems.append(problems);
+  return pass;
+}
+
+}  // namespace
+
+Pass fullscreen(const Fullscreen& options, Place place) {
+  Pass pass;
+  pass.name = options.name;
+  pass.kind = "fullscreen";
+  pass.reads = options.reads;
+  pass.writes = options.writes;
+  const bool discards = !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
+  for (Write& write : pass.writes) write.overwrites = write.slot != "depth" && !discards;
+  pass.place = std::move(place);
+  if (options.shader.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name), "set its fragment program");
+  } else {
+    check_names(options, pass.problems);
+  }
+  if (!options.view.empty()) expect_view(options.scene.get(), options.view, options.name, pass.problems);
+  if (!pass.problems.has_errors()) {
+    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<FullscreenWork>(options, setup); };
+  }
+  return pass;
+}
+
+PassKind fullscreen_kind() {
+  static const Keys<FullscreenKeys> keys = fullscreen_keys();
+  PassKind kind;
+  kind.name = "fullscreen";
+  kind.sentence = "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at hand.";
+  kind.example =
+      "[[pass]]\nname     = \"finish\"\nkind     = \"fullscreen\"\nshader   = \"finish.frag\"\n"
+      "reads    = { scene = \"scene.color\" }\nwrites   = { color = \"output\" }\nuniforms = { exposure = 0.8 }\n";
+  kind.own_reads = true;
+  kind.own_writes = true;
+  kind.keys = keys.infos();
+  kind.make = [](const PassSource& source) { return make_fullscreen(source, keys); };
+  return kind;
+}
+
+}  // namespace periscena::passes

@@ -1,0 +1,43 @@
+#pragma once
+
+#include <periscena/gl/shader_text.h>
+#include <periscena/graph/frame_graph.h>
+#include <periscena/passes/pass_kind.h>
+
+#include <initializer_list>
+
+namespace periscena::passes {
+
+/// A value for a uniform of the user's GLSL: a number, 2 to 4 numbers, true or false. It becomes what the GLSL declares
+/// (float, vec2, vec3, vec4, int, bool).
+struct UniformValue {
+  Reference name;
+  std::vector<double> numbers;
+
+  UniformValue(Reference uniform, double number) : name(std::move(uniform)), numbers{number} {}
+  UniformValue(Reference uniform, std::vector<double> list) : name(std::move(uniform)), numbers(std::move(list)) {}
+};
+
+/// Runs the user's fragment GLSL once for each pixel of what it writes.
+///
+/// The GLSL has at hand, after `#include "periscena/fullscreen.glsl"`: `in vec2 uv` (0..1, lower left first), `frame.time`
+/// (seconds), `frame.resolution` (pixels of this pass), `frame.size` (pixels of the frame). Each target that it reads is a
+/// `uniform sampler2D` of the read's name, clamped at its edges, filtered linearly (colour) or not at all (depth). Each
+/// output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
+struct Fullscreen {
+  std::string name = "fullscreen";
+  gl::ShaderText shader;
+  std::vector<Read> reads;
+  std::vector<Write> writes;
+  std::vector<UniformValue> uniforms;
+  std::shared_ptr<const Scene> scene;  ///< for the view only
+  Reference view;                      ///< empty for none
+};
+
+/// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when the
+/// runner is made.
+Pass fullscreen(const Fullscreen& options, Place place = Place::here());
+
+PassKind fullscreen_kind();
+
+}  // namespace periscena::passes

@@ -1,0 +1,92 @@
+#pragma once
+
+#include <periscena/batch/draw_list.h>
+#include <periscena/gl/buffer.h>
+#include <periscena/gl/pass_work.h>
+#include <periscena/gl/vertex_array.h>
+#include <periscena/scene/scene.h>
+
+#include <memory>
+#include <vector>
+
+namespace periscena::passes {
+
+/// The Camera block of camera.glsl, std140.
+struct CameraBlock {
+  Mat4 view = Mat4::Identity();
+  Mat4 projection = Mat4::Identity();
+  Mat4 view_projection = Mat4::Identity();
+  Mat4 inverse_view_projection = Mat4::Identity();
+  Vec3 eye = Vec3::Zero();
+  float near = 0;
+  float far = 0;
+  float padding[3] = {};
+
+  /// Multiplied once, here. @param aspect  width by height of the pass' targets
+  static CameraBlock of(const Camera& camera, float aspect);
+  static gl::BlockLayout layout();
+};
+
+/// One node as vertex programs see it: an element of the storage block Objects, std430.
+struct ObjectBlock {
+  Mat4 world = Mat4::Identity();
+  Eigen::Matrix<float, 4, 3> normals = Eigen::Matrix<float, 4, 3>::Zero();  ///< columns of the normal matrix
+  Vec4 base_color = Vec4::Zero();
+  Vec4 emission = Vec4::Zero();
+
+  static gl::BlockLayout layout();
+};
+
+/// A scene on the device: all meshes in one vertex and one index buffer, all nodes in one storage buffer. Shared by the
+/// passes of a runner.
+class SceneBuffers {
+ public:
+  explicit SceneBuffers(std::shared_ptr<const Scene> scene);
+
+  /// The scene's buffers in this runner, made by the first pass that asks.
+  static std::shared_ptr<SceneBuffers> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene);
+
+  /// Moves what moves to where it is at a time, and sends only that. Does something once a frame, whoever calls.
+  void update(gl::FrameTime time);
+
+  /// Has anything moved in this frame, as compared with the one before?
+  bool moved() const { return moved_; }
+
+  const Scene& scene() const { return *scene_; }
+  std::span<const Transform> worlds() const { return worlds_; }
+  std::span<const Sphere> mesh_bounds() const { return mesh_bounds_; }
+  const gl::VertexArray& vertices() const { return vertex_array_; }
+  const gl::Buffer& objects() const { return objects_; }
+  int index_bytes() const { return index_bytes_; }
+
+  /// The draw of one node, which must show a mesh.
+  gl::DrawCommand command(std::uint32_t node) const;
+
+ private:
+  struct MeshRange {
+    std::uint32_t first_index, index_count;
+    std::int32_t base_vertex;
+  };
+  struct NodeRange {
+    std::uint32_t first, count;
+  };
+
+  void upload_meshes();
+  void find_moving_nodes();
+  void write_nodes(NodeRange range);
+
+  std::shared_ptr<const Scene> scene_;
+  std::vector<MeshRange> ranges_;
+  std::vector<Sphere> mesh_bounds_;
+  std::vector<Transform> worlds_;
+  std::vector<ObjectBlock> blocks_;
+  std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
+  int index_bytes_ = 2;
+  gl::VertexArray vertex_array_;
+  gl::Buffer vertices_, indices_, object_indices_, objects_;
+  std::uint64_t updated_ = 0;
+  double seconds_ = 0;
+  bool moved_ = true;
+};
+
+}  // namespace periscena::passes

@@ -1,0 +1,107 @@
+#include <periscena/base/error.h>
+#include <periscena/scene/mesh.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <map>
+
+namespace periscena {
+namespace {
+
+struct Corners {
+  Eigen::Vector3d a, b, c;
+};
+
+Corners corners(const Mesh& mesh, std::size_t triangle) {
+  const auto at = [&](std::size_t k) -> Eigen::Vector3d {
+    return mesh.vertices[mesh.indices[3 * triangle + k]].position.cast<double>();
+  };
+  return {at(0), at(1), at(2)};
+}
+
+}  // namespace
+
+Box Mesh::bounds() const {
+  Box box;
+  for (const Vertex& vertex : vertices) box.include(vertex.position);
+  return box;
+}
+
+double Mesh::area() const {
+  double sum = 0;
+  for (std::size_t i = 0; i < triangle_count(); ++i) {
+    const Corners t = corners(*this, i);
+    sum += (t.b - t.a).cross(t.c - t.a).norm() / 2;
+  }
+  return sum;
+}
+
+double Mesh::volume() const {
+  double sum = 0;
+  for (std::size_t i = 0; i < triangle_count(); ++i) {
+    const Corners t = corners(*this, i);
+    sum += t.a.dot(t.b.cross(t.c)) / 6;
+  }
+  return sum;
+}
+
+bool Mesh::closed() const {
+  std::map<std::array<float, 3>, std::uint32_t> places;
+  std::vector<std::uint32_t> place_of(vertices.size());
+  for (std::size_t i = 0; i < vertices.size(); ++i) {
+    const Vec3& p = vertices[i].position;
+    const auto found = places.try_emplace({p.x() + 0.0f, p.y() + 0.0f, p.z() + 0.0f}, static_cast<std::uint32_t>(places.size()));
+    place_of[i] = found.first->second;
+  }
+  std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
+  for (std::size_t i = 0; i < indices.size(); i += 3) {
+    for (std::size_t k = 0; k < 3; ++k) {
+      const std::uint32_t from = place_of[indices[i + k]], to = place_of[indices[i + (k + 1) % 3]];
+      if (from != to) ++edges[{from, to}];
+    }
+  }
+  return std::all_of(edges.begin(), edges.end(), [&](const auto& edge) {
+    const auto back = edges.find({edge.first.second, edge.first.first});
+    return edge.second == 1 && back != edges.end() && back->second == 1;
+  });
+}
+
+void Mesh::append(const Mesh& other, const Transform& placement) {
+  const auto first = static_cast<std::uint32_t>(vertices.size());
+  const Mat3 normals = placement.normal_matrix();
+  const bool mirrored = placement.mirrors();
+  for (Vertex vertex : other.vertices) {
+    vertex.position = placement.apply_to_point(vertex.position);
+    vertex.normal = (normals * vertex.normal).normalized();
+    vertex.tangent.head<3>() = placement.apply_to_direction(vertex.tangent.head<3>()).normalized();
+    if (mirrored) vertex.tangent.w() = -vertex.tangent.w();
+    vertices.push_back(vertex);
+  }
+  for (std::size_t i = 0; i + 2 < other.indices.size(); i += 3) {
+    indices.push_back(first + other.indices[i]);
+    indices.push_back(first + other.indices[i + (mirrored ? 2 : 1)]);
+    indices.push_back(first + other.indices[i + (mirrored ? 1 : 2)]);
+  }
+}
+
+void Mesh::expect_sound(std::string_view name, Place place) const {
+  const auto refuse = [&](const std::string& cause, const char* mend) {
+    throw Mistake("broken-mesh", place, fmt::format("mesh \"{}\" {}", name, cause), mend);
+  };
+  if (indices.empty()) refuse("has no triangles", "add vertices and indices, or leave the mesh out");
+  if (indices.size() % 3 != 0) refuse(fmt::format("has {} indices", indices.size()), "triangles take three each");
+  const auto largest = *std::max_element(indices.begin(), indices.end());
+  if (largest >= vertices.size()) {
+    refuse(fmt::format("has index {} but only {} vertices", largest, vertices.size()), "indices count from 0");
+  }
+  for (std::size_t i = 0; i < vertices.size(); ++i) {
+    const Vertex& v = vertices[i];
+    if (!is_finite(v.position) || !is_finite(v.normal) || !is_finite(v.tangent) || !is_finite(v.uv)) {
+      refuse(fmt::format("holds NaN or infinity in vertex {}", i), "look at what computed it");
+    }
+  }
+}
+
+}  // namespace periscena

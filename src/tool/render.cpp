@@ -1,0 +1,157 @@
+#include "tool/verbs.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/image/image.h>
+#include <periscena/inspect/report.h>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <charconv>
+#include <chrono>
+#include <cmath>
+#include <regex>
+
+#include <unistd.h>
+
+namespace periscena::tool {
+namespace {
+
+struct RenderOptions : FrameOptions {
+  std::string output;
+  double time = 0;
+  std::string frames;
+  double rate = 24;
+};
+
+struct FrameRange {
+  int first = 0, end = 1;
+};
+
+std::optional<FrameRange> parse_range(const std::string& text) {
+  static const std::regex pattern(R"((\d{1,8}):(\d{1,8}))");
+  std::smatch match;
+  if (!std::regex_match(text, match, pattern)) return std::nullopt;
+  return FrameRange{std::stoi(match[1]), std::stoi(match[2])};
+}
+
+/// "out/lock-%04d.png": the text before and after the number, and its width.
+struct NumberedPath {
+  std::string before, after;
+  int width = 0;
+
+  std::string at(int number) const { return fmt::format("{}{:0{}}{}", before, number, width, after); }
+};
+
+std::optional<NumberedPath> parse_numbered_path(const std::string& text) {
+  static const std::regex pattern(R"(([^%]*)%(?:0(\d))?d([^%]*))");
+  std::smatch match;
+  if (!std::regex_match(text, match, pattern)) return std::nullopt;
+  return NumberedPath{match[1], match[3], match[2].matched ? std::stoi(match[2]) : 0};
+}
+
+/// Says how far a series is, on a terminal only.
+class Progress {
+ public:
+  explicit Progress(int total) : total_(total), shown_(total > 1 && ::isatty(STDERR_FILENO)) {}
+  ~Progress() {
+    if (shown_) fmt::print(stderr, "\r\033[K");
+  }
+
+  void step() {
+    ++done_;
+    if (!shown_) return;
+    const std::chrono::duration<double> elapsed = std::chrono::steady_clock::now() - start_;
+    fmt::print(stderr, "\rframe {} of {}, {:.0f} s to go \033[K", done_, total_, elapsed.count() / done_ * (total_ - done_));
+  }
+
+ private:
+  int total_, done_ = 0;
+  bool shown_;
+  std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+};
+
+int fail_with(const Diagnostics& diagnostics, bool json) {
+  if (json) {
+    print(inspect::to_json(diagnostics));
+  } else {
+    print_diagnostics(diagnostics);
+  }
+  return found_wanting;
+}
+
+int render(const RenderOptions& options) {
+  const FrameRange range = options.frames.empty() ? FrameRange{} : *parse_range(options.frames);
+  const std::optional<NumberedPath> numbered = parse_numbered_path(options.output);
+  const auto path_of = [&](int frame) { return numbered && !options.frames.empty() ? numbered->at(frame) : options.output; };
+  const FrameFile file = options.read();
+  // What can be told without a device is told without one.
+  if (const PlanResult checked = file.plan(); !checked.ok()) return fail_with(checked.diagnostics(), options.json);
+  expect_writable(path_of(range.first));
+  gl::Device device = open_device();
+  const PlanResult planned = file.plan(device.limits());
+  if (!planned.ok()) return fail_with(planned.diagnostics(), options.json);
+  if (!options.json) print_diagnostics(planned.diagnostics());
+  if (!planned.value().output()) {
+    fail("no-output", Place::file(options.file), "the frame makes no picture", "let a pass write \"output\"");
+  }
+  gl::FrameRunner runner(device, planned.value());
+  nlohmann::ordered_json written = nlohmann::ordered_json::array();
+  {
+    Progress progress(range.end - range.first);
+    for (int frame = range.first; frame < range.end; ++frame) {
+      const double seconds = options.time + (options.frames.empty() ? 0 : frame / options.rate);
+      runner.run(seconds);
+      write_png(runner.read("output"), path_of(frame));
+      written.push_back({{"file", path_of(frame)}, {"time", seconds}});
+      progress.step();
+    }
+  }
+  if (options.json) {
+    nlohmann::ordered_json answer{{"width", file.width}, {"height", file.height}, {"pictures", written}};
+    print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+  } else if (range.end - range.first == 1) {
+    print(fmt::format("{}: {} x {} at {} s\n", path_of(range.first), file.width, file.height, written.front()["time"].get<double>()));
+  } else {
+    print(fmt::format("{} to {}: {} pictures of {} x {}\n", path_of(range.first), path_of(range.end - 1), range.end - range.first, file.width, file.height));
+  }
+  return done;
+}
+
+}  // namespace
+
+Action add_render(CLI::App& app, CLI::App*& verb) {
+  verb = app.add_subcommand("render", "What does it look like? One picture, or a series of frames");
+  verb->footer("Example: periscena render demo/lock.toml -o lock.png --time 2.5 --size 640x360\n"
+               "         periscena render demo/lock.toml --frames 0:48 --rate 24 -o out/lock-%04d.png");
+  const auto options = std::make_shared<RenderOptions>();
+  options->add_to(*verb);
+  verb->add_option("-o,--output", options->output, "The PNG to write; with --frames it holds %d or %04d for the number")->required();
+  verb->add_option("--time", options->time, "Seconds; where a series starts")->capture_default_str()->check([](const std::string& text) {
+    double seconds = 0;
+    const auto result = std::from_chars(text.data(), text.data() + text.size(), seconds);
+    const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && std::isfinite(seconds);
+    return fine ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
+  });
+  verb->add_option("--frames", options->frames, "A series FIRST:END, END not included: 0:48 makes 48 pictures")->check([](const std::string& text) {
+    const auto range = parse_range(text);
+    if (!range) return fmt::format("\"{}\" is no range; write FIRST:END, such as 0:48", text);
+    return range->first < range->end ? std::string() : fmt::format("\"{}\" holds no frame", text);
+  });
+  verb->add_option("--rate", options->rate, "Frames a second of a series")->capture_default_str()->check([](const std::string& text) {
+    double rate = 0;
+    const auto result = std::from_chars(text.data(), text.data() + text.size(), rate);
+    const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && rate > 0 && std::isfinite(rate);
+    return fine ? std::string() : fmt::format("\"{}\" is no rate; write a number more than 0", text);
+  });
+  return [options] {
+    if (!options->frames.empty() && !parse_numbered_path(options->output)) {
+      throw CLI::ValidationError("--output", "a series needs one %d or %04d in the name, such as out/lock-%04d.png");
+    }
+    return render(*options);
+  };
+}
+
+}  // namespace periscena::tool

@@ -1,0 +1,91 @@
+#include "tool/verbs.h"
+
+#include <periscena/base/error.h>
+#include <periscena/inspect/report.h>
+
+#include <fmt/format.h>
+#include <spdlog/spdlog.h>
+
+#include <charconv>
+#include <cstdio>
+
+namespace periscena::tool {
+namespace {
+
+/// "640x360". @return nothing when it is no size
+std::optional<std::array<int, 2>> parse_size(const std::string& text) {
+  const std::size_t cross = text.find('x');
+  if (cross == text.npos) return std::nullopt;
+  std::array<int, 2> size{};
+  const auto parse = [](const char* from, const char* to, int& into) {
+    const auto result = std::from_chars(from, to, into);
+    return result.ec == std::errc() && result.ptr == to && from != to;
+  };
+  const char* start = text.data();
+  if (!parse(start, start + cross, size[0]) || !parse(start + cross + 1, start + text.size(), size[1])) return std::nullopt;
+  return size;
+}
+
+}  // namespace
+
+void FrameOptions::add_to(CLI::App& verb) {
+  verb.add_option("FRAME", file, "The frame file")->required();
+  verb.add_option("--size", size, "Size of the picture instead of the file's, such as 640x360 (pixels)")->check([](const std::string& text) {
+    const auto parsed = parse_size(text);
+    if (!parsed) return fmt::format("\"{}\" is no size; write width x height, such as 640x360", text);
+    if ((*parsed)[0] < 1 || (*parsed)[1] < 1) return fmt::format("\"{}\": both must be at least 1", text);
+    return std::string();
+  });
+  verb.add_option("--set", overrides, "Set a key of the file for this run: SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure=0.5")
+      ->take_all()
+      ->expected(1);
+  verb.add_flag("--json", json, "Answer in JSON on standard output");
+}
+
+FrameFile FrameOptions::read() const {
+  FrameFileOptions options;
+  if (!size.empty()) options.size = parse_size(size);
+  options.overrides = overrides;
+  return read_frame_file(file, options);
+}
+
+void print(const std::string& text) {
+  if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size() || std::fflush(stdout) != 0) {
+    fail("unwritable-file", {}, "cannot write to standard output", "check where it leads");
+  }
+}
+
+void print_diagnostics(const Diagnostics& diagnostics) {
+  const std::string text = to_text(diagnostics);
+  std::fwrite(text.data(), 1, text.size(), stderr);
+}
+
+std::string count_text(const Diagnostics& diagnostics) {
+  const std::size_t errors = diagnostics.error_count(), warnings = diagnostics.size() - errors;
+  const auto counted = [](std::size_t count, const char* noun) { return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s"); };
+  if (errors && warnings) return counted(errors, "error") + " and " + counted(warnings, "warning");
+  if (errors) return counted(errors, "error");
+  return warnings ? counted(warnings, "warning") : "";
+}
+
+int report(const Error& error, bool json) {
+  if (json) {
+    print(inspect::to_json(error.diagnostics()));
+  } else {
+    print_diagnostics(error.diagnostics());
+  }
+  return dynamic_cast<const Mistake*>(&error) ? found_wanting : machine_failed;
+}
+
+gl::Device open_device() {
+  gl::DeviceOptions options;
+  options.on_message = [](const gl::DebugMessage& message) {
+    using Kind = gl::DebugMessage::Kind;
+    if (message.kind == Kind::error || message.kind == Kind::undefined || message.kind == Kind::deprecated) {
+      spdlog::warn("driver, {}: {}", to_string(message.kind), message.text);
+    }
+  };
+  return gl::Device::headless(std::move(options));
+}
+
+}  // namespace periscena::tool
