@@ -30,11 +30,12 @@ std::string excerpt(const Place& place) {
   const auto column = static_cast<std::size_t>(std::max(1, place.column));
   const std::size_t total = characters(line);
   if (total > widest || column > total + 1) return {};
-  const std::size_t marks = std::min(static_cast<std::size_t>(std::max(1, place.length)), total + 1 - std::min(total, column - 1));
+  const std::size_t left = total - std::min(total, column - 1);
+  const std::size_t marks = std::clamp(static_cast<std::size_t>(std::max(1, place.length)), std::size_t{1}, std::max<std::size_t>(1, left));
   const std::string number = std::to_string(place.line);
   std::string text = fmt::format("  {} | {}\n", number, line);
   if (place.column > 0) {
-    text += fmt::format("  {:>{}} | {:>{}}{:^>{}}\n", "", number.size(), "", column - 1, "", std::max<std::size_t>(1, marks));
+    text += fmt::format("  {:>{}} | {:>{}}{:^>{}}\n", "", number.size(), "", column - 1, "", marks);
   }
   return text;
 }

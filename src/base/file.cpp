@@ -1,8 +1,10 @@
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
+#include <periscena/base/names.h>
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
@@ -17,7 +19,7 @@ namespace fs = std::filesystem;
 namespace {
 
 [[noreturn]] void unreadable(const fs::path& path, const std::string& cause, std::string mend) {
-  fail("unreadable-file", {}, fmt::format("cannot read \"{}\": {}", path.string(), cause), std::move(mend));
+  fail("unreadable-file", {}, fmt::format("cannot read \"{}\": {}", path.lexically_normal().string(), cause), std::move(mend));
 }
 
 [[noreturn]] void unwritable(const fs::path& path, const std::string& cause, std::string mend) {
@@ -26,6 +28,17 @@ namespace {
 
 fs::path folder_of(const fs::path& path) {
   return path.has_parent_path() ? path.parent_path() : fs::path(".");
+}
+
+/// The file in that folder whose name is nearest, or what else may be wrong.
+std::string missing_file_hint(const fs::path& path) {
+  std::error_code code;
+  if (!fs::is_directory(folder_of(path), code)) return fmt::format("there is no folder \"{}\", either; check the path", folder_of(path).string());
+  std::vector<std::string> names;
+  for (const auto& entry : fs::directory_iterator(folder_of(path), code)) names.push_back(entry.path().filename().string());
+  std::sort(names.begin(), names.end());
+  const std::string_view nearest = nearest_name(path.filename().string(), names);
+  return nearest.empty() ? "check the path and the name" : fmt::format("did you mean \"{}\"?", (path.parent_path() / nearest).lexically_normal().string());
 }
 
 class OpenFile {
@@ -49,7 +62,7 @@ std::string read_bytes(const fs::path& path, std::size_t most) {
   std::error_code code;
   const fs::file_status status = fs::status(path, code);
   if (status.type() == fs::file_type::not_found) {
-    unreadable(path, "there is no such file", "check the path; it is taken from the current folder");
+    unreadable(path, "there is no such file", missing_file_hint(path));
   }
   if (status.type() == fs::file_type::directory) unreadable(path, "it is a folder", "name a file in it");
   OpenFile file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
@@ -68,7 +81,7 @@ std::string read_bytes(const fs::path& path, std::size_t most) {
 
 std::shared_ptr<const SourceText> read_text(const fs::path& path, std::size_t most) {
   auto source = std::make_shared<SourceText>();
-  source->name = path.string();
+  source->name = path.lexically_normal().string();
   source->text = read_bytes(path, most);
   if (!is_utf8(source->text)) unreadable(path, "it is not UTF-8 text", "is this the right file? save it as UTF-8");
   return source;

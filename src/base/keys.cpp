@@ -54,10 +54,14 @@ void report_unknown_keys(const Value& table, std::string_view what, std::span<co
 namespace detail {
 
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics) {
-  std::string wanted = info.type;
+  const bool needs_article = info.type == "number" || info.type == "whole number" || info.type == "text" || info.type == "name";
+  std::string wanted = (needs_article ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
-  diagnostics.error("wrong-type", value.place,
-                    fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()), info.sentence);
+  const std::string example = !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
+                              : needs_article            ? fmt::format("write it in quotes: {} = \"…\"", info.name)
+                                                         : "";
+  diagnostics.error("wrong-type", value.place, fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()),
+                    fmt::format("{}{}({})", example, example.empty() ? "" : " ", info.sentence));
 }
 
 bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole, Diagnostics& diagnostics) {

@@ -19,6 +19,7 @@ namespace {
 struct FrameKeys {
   std::array<int, 2> size{1280, 720};
   Reference scene, view;
+  std::array<float, 3> background{0, 0, 0};
 };
 
 const Keys<FrameKeys>& frame_keys() {
@@ -26,7 +27,8 @@ const Keys<FrameKeys>& frame_keys() {
     Keys<FrameKeys> k;
     k.key("size", &FrameKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height of the picture")
         .key("scene", &FrameKeys::scene, {}, "A scene file (TOML): a path from this file's folder. This file's own sections add to it")
-        .key("view", &FrameKeys::view, {}, "The view of passes that name none");
+        .key("view", &FrameKeys::view, {}, "The view of passes that name none")
+        .key("background", &FrameKeys::background, {.minimum = 0}, "What shows where no pass draws: red, green, blue, linear");
     return k;
   }();
   return keys;
@@ -116,6 +118,7 @@ class FrameFileReader {
     file_.height = size[1];
     scene_file_ = given.scene;
     view_ = given.view;
+    file_.graph.set_background({given.background[0], given.background[1], given.background[2], 1});
   }
 
   void read_scene(const Value& root) {
@@ -141,6 +144,13 @@ class FrameFileReader {
   void read_targets(const Value& root) {
     for (const ValueMember* section : named_tables(root, "target", file_.diagnostics)) {
       const std::string what = fmt::format("target \"{}\"", section->name);
+      if (const ValueMember* inner = unquoted(section->value)) {
+        const std::string name = section->name + "." + inner->name;
+        file_.diagnostics.error("unquoted-name", section->place, fmt::format("this is target \"{}\" with a table \"{}\" in it", section->name, inner->name),
+                                fmt::format("a name with a dot needs quotes: [target.\"{}\"]", name));
+        file_.graph.target(name, {}, section->place);
+        continue;
+      }
       TargetKeys given;
       target_keys().read(section->value, what, given, file_.diagnostics);
       report_unknown_keys(section->value, what, target_keys().names(), file_.diagnostics);
@@ -158,6 +168,14 @@ class FrameFileReader {
       description.clear_depth = given.clear_depth;
       file_.graph.target(section->name, description, section->place);
     }
+  }
+
+  /// The inner table of [target.scene.color], where [target."scene.color"] was meant; null when there is none.
+  static const ValueMember* unquoted(const Value& target) {
+    for (const ValueMember& member : *target.table()) {
+      if (member.value.table()) return &member;
+    }
+    return nullptr;
   }
 
   template <class Use>
@@ -179,6 +197,7 @@ class FrameFileReader {
       }
       Use use;
       use.slot = member.name;
+      use.place = member.place;
       use.target = Reference(*target, member.value.place);
       uses.push_back(std::move(use));
     }
@@ -188,6 +207,7 @@ class FrameFileReader {
   void check_slots(const std::string& what, const char* key, const std::vector<passes::SlotInfo>& slots, bool own,
                    const Value& table, const Place& pass_place, Diagnostics& problems) {
     std::vector<std::string> names;
+    if (!table.empty() && !table.table()) return;  // told already
     for (const passes::SlotInfo& slot : slots) {
       names.push_back(slot.name);
       if (slot.required && !table.find(slot.name)) {
@@ -222,11 +242,13 @@ class FrameFileReader {
       add_broken(given, std::move(reads), std::move(writes), std::move(problems));
       return;
     }
-    check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
-    check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
     std::vector<std::string> known_keys = common_pass_keys().names();
     for (const KeyInfo& key : kind->keys) known_keys.push_back(key.name);
     report_unknown_keys(table, what, known_keys, problems);
+    // A misspelt "writes" is told once, not again as a missing one.
+    const bool misspelt = problems.has_errors() && given.writes.empty();
+    check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
+    if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
     const Value with_view = with_default_view(table, *kind);
     Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene_is_whole_ ? file_.scene : nullptr, folder_});
     if (!scene_is_whole_) pass.problems = {};

@@ -171,13 +171,10 @@ void read_meshes(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     Diagnostics found;
     mesh_keys().read(section->value, what, given, found);
     report_unknown_keys(section->value, what, mesh_keys().names(), found);
-    if (!found.has_errors()) {
-      collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, make_mesh(given)); });
-    } else {
-      // Objects that show it should not be told off as well.
-      collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, shapes::box(Vec3::Ones())); });
-    }
+    if (!found.has_errors()) collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, make_mesh(given)); });
     diagnostics.append(found);
+    // Objects that show it should not be told off as well.
+    if (!scene.find_mesh(section->name).valid()) scene.add_mesh(section->name, shapes::box(Vec3::Ones()));
   }
 }
 
@@ -330,6 +327,19 @@ bool look_up(const Reference& reference, HandleType found, const std::string& wh
   return false;
 }
 
+void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene, Diagnostics& diagnostics) {
+  const Value::Array* objects = root.find("object")->array();
+  const bool below = std::any_of(objects->begin(), objects->end(), [&](const Value& object) {
+    const Value* name = object.find("name");
+    return name && name->text() && *name->text() == parent.name;
+  });
+  const std::string hint = name_hint(parent.name, node_names(scene));
+  diagnostics.error("unknown-parent", parent.place, fmt::format("{} has the parent \"{}\", which {}", what, parent.name, below ? "stands below it" : "is not there"),
+                    below          ? fmt::format("move [[object]] \"{}\" above this one: parents stand before their children", parent.name)
+                    : hint.empty() ? fmt::format("add an [[object]] with name = \"{}\" above this one", parent.name)
+                                   : hint);
+}
+
 MaterialHandle default_material(Scene& scene) {
   const MaterialHandle found = scene.find_material("");
   return found.valid() ? found : scene.add_material({});
@@ -350,7 +360,7 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     node.mesh = scene.find_mesh(given.mesh.name);
     node.material = given.material.empty() ? MaterialHandle{} : scene.find_material(given.material.name);
     if (given.parent.empty()) node.parent = {};
-    look_up(given.parent, node.parent, what, "parent", node_names(scene), diagnostics);
+    if (!given.parent.empty() && !node.parent.valid()) report_unknown_parent(given.parent, what, root, scene, diagnostics);
     look_up(given.mesh, node.mesh, what, "mesh", scene.mesh_names(), diagnostics);
     look_up(given.material, node.material, what, "material", material_names(scene), diagnostics);
     if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);

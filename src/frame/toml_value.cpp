@@ -66,8 +66,12 @@ std::optional<Value> parse_toml(const std::shared_ptr<const SourceText>& source,
     root.place = {source, nullptr, 0, 0, 1};
     return root;
   } catch (const toml::parse_error& error) {
-    diagnostics.error("toml-syntax", converter.place(error.source()), std::string(error.description()),
-                      "the file must be TOML 1.0; look at this line and the one above it");
+    const Place place = converter.place(error.source());
+    const std::string words(error.description());
+    // The library's words for a text that runs into the end of its line speak of control characters.
+    const bool unclosed = words.find("control characters") != words.npos && place.column > static_cast<int>(source->line(place.line).size());
+    diagnostics.error("toml-syntax", place, unclosed ? "a text is not closed: the line ends before its second quote" : words,
+                      unclosed ? "add the quote" : "the file must be TOML 1.0; look at this line and the one above it");
     return std::nullopt;
   }
 }

@@ -34,9 +34,9 @@ DebugMessage::Weight weight_of(GLenum severity) {
   }
 }
 
-void GLAPIENTRY hear(GLenum, GLenum type, GLuint id, GLenum severity, GLsizei length, const GLchar* text, const void* options) {
+void GLAPIENTRY hear(GLenum source, GLenum type, GLuint id, GLenum severity, GLsizei length, const GLchar* text, const void* options) {
   const std::string_view words = length >= 0 ? std::string_view(text, static_cast<std::size_t>(length)) : std::string_view(text);
-  static_cast<const DeviceOptions*>(options)->on_message({kind_of(type), weight_of(severity), id, words});
+  static_cast<const DeviceOptions*>(options)->on_message({kind_of(type), weight_of(severity), source == GL_DEBUG_SOURCE_SHADER_COMPILER, id, words});
 }
 
 /// GLX may be in use without our linking it: a window library brought it along.

@@ -57,23 +57,23 @@ std::vector<std::string> includable_names(const ShaderText& from) {
 class Expander {
  public:
   ExpandedShader expand(const ShaderText& shader) {
-    const std::string& text = shader.source()->text;
-    if (!has_version(text)) result_.text = "#version 450 core\n";
+    static const std::regex version(R"((^|\n)\s*#\s*version\b)");
+    if (!std::regex_search(shader.source()->text, version)) put("#version 450 core", {});
     add(shader);
     return std::move(result_);
   }
 
  private:
-  static bool has_version(const std::string& text) {
-    static const std::regex version(R"((^|\n)\s*#\s*version\b)");
-    return std::regex_search(text, version);
+  void put(std::string_view line, ExpandedShader::Origin origin) {
+    result_.text += line;
+    result_.text += '\n';
+    result_.origins.push_back(std::move(origin));
   }
 
   void add(const ShaderText& shader) {
-    const auto number = result_.files.size();
-    result_.files.push_back(shader.source());
+    const bool first = included_.empty();
+    included_.push_back(shader.source()->name);
     const std::string& text = shader.source()->text;
-    if (!(number == 0 && has_version(text))) result_.text += fmt::format("#line 1 {}\n", number);
     bool in_comment = false;
     int line_number = 0;
     for (std::size_t start = 0; start < text.size();) {
@@ -81,36 +81,28 @@ class Expander {
       const std::string line = text.substr(start, end - start);
       start = end + 1;
       ++line_number;
-      if (in_comment || !directive(shader, line, line_number, number)) {
-        result_.text += line;
-        result_.text += '\n';
-      }
+      if (in_comment || !follow_include(shader, line, line_number, first)) put(line, {shader.source(), line_number});
       in_comment = comment_goes_on(line, in_comment);
     }
   }
 
-  /// @return whether the line was dealt with
-  bool directive(const ShaderText& shader, const std::string& line, int line_number, std::size_t number) {
+  /// @return whether the line was an include
+  bool follow_include(const ShaderText& shader, const std::string& line, int line_number, bool first) {
     static const std::regex include(R"(^\s*#\s*include\s*["<]([^">]*)[">].*)");
     static const std::regex any_include(R"(^\s*#\s*include\b.*)");
     static const std::regex version(R"(^\s*#\s*version\b.*)");
-    std::smatch match;
     Place place{shader.source(), nullptr, line_number, 1, static_cast<std::int32_t>(line.size())};
-    if (number > 0 && std::regex_match(line, version)) {
+    if (!first && std::regex_match(line, version)) {
       throw Mistake("misplaced-version", place, "an included file has a #version line", "remove it: the first file has the only one");
     }
-    if (number == 0 && std::regex_match(line, version)) {
-      result_.text += fmt::format("{}\n#line {} 0\n", line, line_number + 1);
-      return true;
-    }
     if (!std::regex_match(line, any_include)) return false;
+    std::smatch match;
     if (!std::regex_match(line, match, include)) {
       throw Mistake("unknown-include", place, "this #include names no file", "write #include \"name.glsl\"");
     }
     place.column = static_cast<std::int32_t>(match.position(1)) + 1;
     place.length = static_cast<std::int32_t>(match.length(1));
     include_file(shader, match[1], place);
-    result_.text += fmt::format("#line {} {}\n", line_number + 1, number);
     return true;
   }
 
@@ -125,9 +117,7 @@ class Expander {
       throw Mistake("unknown-include", place, fmt::format("there is no \"{}\" beside this file, and none in the library", name),
                     name_hint(name, includable_names(from)));
     }
-    const bool included_already = std::any_of(result_.files.begin(), result_.files.end(),
-                                              [&](const auto& file) { return file->name == included.source()->name; });
-    if (!included_already) add(included);
+    if (std::find(included_.begin(), included_.end(), included.source()->name) == included_.end()) add(included);
   }
 
   static bool comment_goes_on(const std::string& line, bool in_comment) {
@@ -146,6 +136,7 @@ class Expander {
   }
 
   ExpandedShader result_;
+  std::vector<std::string> included_;  ///< names of files that are in already
 };
 
 std::string_view trimmed(std::string_view text) {
@@ -190,9 +181,9 @@ ShaderText ShaderText::from_text(std::string name, std::string text, ShaderLibra
 ExpandedShader expand(const ShaderText& shader) { return Expander().expand(shader); }
 
 Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader, const std::string& what) {
-  static const std::regex mesa(R"(^(\d{1,9}):(\d{1,9})\((\d{1,9})\): (error|warning|note): ?(.*)$)");
-  static const std::regex in_brackets(R"(^(\d{1,9})\((\d{1,9})\) ?: (error|warning)( [A-Z]\d+)?: ?(.*)$)");
-  static const std::regex shouted(R"(^(ERROR|WARNING): (\d{1,9}):(\d{1,9}): ?(.*)$)");
+  static const std::regex mesa(R"(^\d+:(\d{1,9})\((\d{1,9})\): (error|warning|note): ?(.*)$)");
+  static const std::regex in_brackets(R"(^\d+\((\d{1,9})\) ?: (error|warning)( [A-Z]\d+)?: ?(.*)$)");
+  static const std::regex shouted(R"(^(ERROR|WARNING): \d+:(\d{1,9}): ?(.*)$)");
   Diagnostics diagnostics;
   for (std::size_t start = 0; start < log.size();) {
     const std::size_t end = std::min(log.find('\n', start), log.size());
@@ -200,21 +191,21 @@ Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader,
     start = end + 1;
     if (line.empty()) continue;
     std::smatch m;
-    std::string file, number, column = "0", weight = "error", words = line;
+    std::string number = "0", column = "0", weight = "error", words = line;
     if (std::regex_match(line, m, mesa)) {
-      file = m[1], number = m[2], column = m[3], weight = m[4], words = m[5];
+      number = m[1], column = m[2], weight = m[3], words = m[4];
     } else if (std::regex_match(line, m, in_brackets)) {
-      file = m[1], number = m[2], weight = m[3], words = m[5];
+      number = m[1], weight = m[2], words = m[4];
     } else if (std::regex_match(line, m, shouted)) {
-      file = m[2], number = m[3], weight = m[1] == "ERROR" ? "error" : "warning", words = m[4];
+      number = m[2], weight = m[1] == "ERROR" ? "error" : "warning", words = m[3];
     }
     Diagnostic found;
     found.severity = weight == "error" ? Severity::error : Severity::warning;
     found.slug = "shader";
     found.message = fmt::format("{}: {}", what, words);
     found.mend = mend_for(words);
-    if (!file.empty() && std::stoul(file) < shader.files.size()) {
-      found.place = {shader.files[std::stoul(file)], nullptr, std::stoi(number), std::stoi(column), 1};
+    if (const auto at = std::stoul(number); at >= 1 && at <= shader.origins.size() && shader.origins[at - 1].source) {
+      found.place = {shader.origins[at - 1].source, nullptr, shader.origins[at - 1].line, std::stoi(column), 1};
     }
     diagnostics.add(std::move(found));
   }

@@ -156,7 +156,7 @@ void Planner::check_pass(std::uint32_t p) {
   const Pass& pass = graph_.passes_[p];
   const PassUses& uses = uses_[p];
   diagnostics_.append(pass.problems);
-  if (pass.writes.empty()) {
+  if (pass.writes.empty() && !pass.problems.has_errors()) {
     diagnostics_.error("writes-nothing", pass.place, fmt::format("{} writes no target", quoted(p)),
                        "give it a target to draw into: writes = { color = \"output\" }");
   }
@@ -276,11 +276,12 @@ void Planner::check_outputs() {
     diagnostics_.error("no-passes", {}, "the frame has no passes", "add one: [[pass]] with a name, a kind and what it writes");
     return;
   }
-  // A misspelt output was told already, and is the likelier cause.
-  const bool misspelt = std::any_of(uses_.begin(), uses_.end(), [](const PassUses& uses) {
-    return std::find(uses.writes.begin(), uses.writes.end(), none) != uses.writes.end();
-  });
-  if (misspelt) return;
+  // A misspelt output, or a pass whose writes could not be read, was told already, and is the likelier cause.
+  for (std::uint32_t p = 0; p < uses_.size(); ++p) {
+    const auto& writes = uses_[p].writes;
+    if (std::find(writes.begin(), writes.end(), none) != writes.end()) return;
+    if (writes.empty() && graph_.passes_[p].problems.has_errors()) return;
+  }
   diagnostics_.error("no-output", graph_.passes_.back().place, "no pass writes \"output\", so the frame makes no picture",
                      "let the last pass write it: writes = { color = \"output\" }");
 }
@@ -330,12 +331,11 @@ void Planner::report_cycle(const std::vector<std::uint32_t>& waiting_for) {
     if (p == at) break;
   }
   std::reverse(ring.begin(), ring.end());
-  std::string path;
-  for (const Edge* edge : ring) {
-    path += fmt::format("\"{}\" {} \"{}\" {} ", graph_.passes_[edge->from].name, edge->carries ? "makes" : "must read",
-                        graph_.targets_[edge->target].name, edge->carries ? "for" : "before");
+  std::string path = fmt::format("\"{}\"", graph_.passes_[at].name);
+  for (std::size_t i = 0; i < ring.size(); ++i) {
+    path += fmt::format("{} {} \"{}\" {} \"{}\"", i ? ", which" : "", ring[i]->carries ? "makes" : "must read",
+                        graph_.targets_[ring[i]->target].name, ring[i]->carries ? "for" : "before", graph_.passes_[ring[i]->to].name);
   }
-  path += fmt::format("\"{}\"", graph_.passes_[at].name);
   diagnostics_.error("cycle", graph_.passes_[at].place, fmt::format("the passes wait for each other: {}", path),
                      "break the ring: write another target, or move a pass to where its inputs are done");
 }

@@ -81,6 +81,7 @@ gl::Device open_device() {
   gl::DeviceOptions options;
   options.on_message = [](const gl::DebugMessage& message) {
     using Kind = gl::DebugMessage::Kind;
+    if (message.from_compiler) return;
     if (message.kind == Kind::error || message.kind == Kind::undefined || message.kind == Kind::deprecated) {
       spdlog::warn("driver, {}: {}", to_string(message.kind), message.text);
     }

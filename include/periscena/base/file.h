@@ -10,7 +10,7 @@
 
 namespace periscena {
 
-/// The whole file as text.
+/// The whole file as text; its name is the path without detours ("a/../b" is "b").
 /// @throws Error "unreadable-file": missing, a directory, not readable, not UTF-8, or over `most` bytes
 std::shared_ptr<const SourceText> read_text(const std::filesystem::path& path, std::size_t most = 64u << 20);
 

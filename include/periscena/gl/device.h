@@ -15,6 +15,7 @@ struct DebugMessage {
   enum class Weight { high, medium, low, notification };
   Kind kind;
   Weight weight;
+  bool from_compiler;  ///< a shader's, which Program reports with its place already
   std::uint32_t id;
   std::string_view text;
 };

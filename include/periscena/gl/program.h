@@ -64,7 +64,7 @@ struct Uniform {
 struct ProgramDescription {
   std::string name;
   ShaderText vertex;
-  ShaderText fragment;  ///< empty for passes that only write depth
+  ShaderText fragment = {};  ///< empty for passes that only write depth
 };
 
 /// A vertex and a fragment program, linked and reflected.

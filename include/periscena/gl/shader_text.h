@@ -43,14 +43,19 @@ class ShaderText {
   ShaderLibrary library_;
 };
 
-/// GLSL as the driver gets it: includes put in, each file once, with #line so that messages keep their places.
+/// GLSL as the driver gets it: includes put in, each file once.
 struct ExpandedShader {
+  /// Where a line came from.
+  struct Origin {
+    std::shared_ptr<const SourceText> source;  ///< null for lines of our own
+    int line = 0;
+  };
   std::string text;
-  std::vector<std::shared_ptr<const SourceText>> files;  ///< by the source numbers in #line
+  std::vector<Origin> origins;  ///< by line of `text`, from 0. Kept here, as drivers lose the file numbers of #line
 };
 
 /// Puts in `#include "name"`: a file beside the one that includes it, else a text in the library. A file that was included
-/// already is not put in twice. Adds `#version 450 core` when the text has none.
+/// already is not put in twice. Adds `#version 450 core` as the first line when the text has none.
 /// @throws Mistake "unknown-include", "misplaced-version", with the place of the line
 ExpandedShader expand(const ShaderText& shader);
 

@@ -56,15 +56,17 @@ struct TargetUse {
 
 /// A target that a pass samples.
 struct Read {
-  std::string slot;  ///< what the pass calls it: the sampler's name in its GLSL
-  TargetUse target;
+  std::string slot = {};  ///< what the pass calls it: the sampler's name in its GLSL
+  TargetUse target = {};
+  Place place = {};  ///< of the slot's name, when it has one of its own
 };
 
 /// A target that a pass draws into.
 struct Write {
-  std::string slot;  ///< "depth" for the depth attachment, else the fragment program's output
-  TargetUse target;
+  std::string slot = {};  ///< "depth" for the depth attachment, else the fragment program's output
+  TargetUse target = {};
   bool overwrites = false;  ///< does the pass set every pixel, whatever was there? then nothing is cleared or kept
+  Place place = {};         ///< of the slot's name, when it has one of its own
 };
 
 /// Makes what a pass does, once for each runner. Called with the runner's device current.
@@ -73,12 +75,12 @@ using WorkFactory = std::function<std::unique_ptr<gl::PassWork>(gl::PassSetup&)>
 /// One step of a frame, as declared.
 struct Pass {
   std::string name;
-  std::string kind;  ///< for people: "forward", "fullscreen"
-  std::vector<Read> reads;
-  std::vector<Write> writes;
-  WorkFactory work;
-  Place place;            ///< set by FrameGraph::add when it is not known
-  Diagnostics problems;   ///< what its maker found wrong; plan() tells them with the rest
+  std::string kind = {};  ///< for people: "forward", "fullscreen"
+  std::vector<Read> reads = {};
+  std::vector<Write> writes = {};
+  WorkFactory work = {};
+  Place place = {};           ///< set by FrameGraph::add when it is not known
+  Diagnostics problems = {};  ///< what its maker found wrong; plan() tells them with the rest
 };
 
 /// What a device can hold. Default-made: what every OpenGL 4.5 implementation guarantees (specification, table 23.53 ff.).
@@ -157,7 +159,8 @@ class PlanResult {
       : plan_(std::move(plan)), diagnostics_(std::move(diagnostics)) {}
 
   bool ok() const { return plan_.has_value(); }
-  const Diagnostics& diagnostics() const { return diagnostics_; }
+  const Diagnostics& diagnostics() const& { return diagnostics_; }
+  Diagnostics diagnostics() && { return std::move(diagnostics_); }  ///< by value, so that `for (… : frame.plan(…).diagnostics())` is sound
 
   /// @throws Mistake with all diagnostics when there is none
   const FramePlan& value() const&;
@@ -188,6 +191,10 @@ class FrameGraph {
 
   /// The picture: "output", rgba8_srgb, the frame's size. What ends up here is what the frame is for.
   TargetHandle output() const { return {0}; }
+
+  /// What the output is cleared to where no pass draws; black unless set.
+  /// @param linear  red, green, blue, alpha, in linear light
+  void set_background(const std::array<float, 4>& linear) { targets_[0].description.clear_color = linear; }
 
   void add(Pass pass, Place place = Place::here());
 

@@ -12,12 +12,12 @@ namespace periscena::passes {
 /// + ambient)), alpha 1 where something was drawn, and depth. Back faces are culled, mirrored objects keep their front.
 struct Forward {
   std::string name = "forward";
-  std::shared_ptr<const Scene> scene;
-  Reference view;     ///< a view of the scene
-  Reference light;    ///< a directional light; empty for none
-  Reference ambient;  ///< an ambient light; empty for none
-  TargetUse color;    ///< best a floating format
-  TargetUse depth;    ///< a depth format; without one, nothing hides anything
+  std::shared_ptr<const Scene> scene = {};
+  Reference view = {};     ///< a view of the scene
+  Reference light = {};    ///< a directional light; empty for none
+  Reference ambient = {};  ///< an ambient light; empty for none
+  TargetUse color = {};    ///< best a floating format
+  TargetUse depth = {};    ///< a depth format; without one, nothing hides anything
 };
 
 /// Mistakes (an unknown view or light) are told by FrameGraph::plan.

@@ -55,6 +55,11 @@ void set_uniform(gl::Program& program, const UniformValue& value) {
   }
 }
 
+template <class Use>
+const Place& slot_place(const Use& use) {
+  return use.place.known() ? use.place : use.target.reference.place;
+}
+
 class FullscreenWork final : public gl::PassWork {
  public:
   FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
@@ -62,7 +67,7 @@ class FullscreenWork final : public gl::PassWork {
         linear_(gl::Filter::linear, gl::Wrap::clamp, "linear"),
         nearest_(gl::Filter::nearest, gl::Wrap::clamp, "nearest") {
     setup.match_outputs(program_);
-    for (const Read& read : options.reads) units_.push_back(program_.sampler_unit(read.slot, read.target.reference.place));
+    for (const Read& read : options.reads) units_.push_back(program_.sampler_unit(read.slot, slot_place(read)));
     expect_samplers_fed(options, setup);
     for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
     program_.expect_all_set(setup.pass().place);
@@ -138,11 +143,11 @@ void check_names(const Fullscreen& options, Diagnostics& problems) {
   }
   const std::string& shader = options.shader.source()->name;
   for (const Read& read : options.reads) {
-    expect_mentioned(read.slot, read.target.reference.place, text, "uniform", "sampler", shader, problems);
+    expect_mentioned(read.slot, slot_place(read), text, "uniform", "sampler", shader, problems);
   }
   for (const Write& write : options.writes) {
     if (write.slot == "depth") continue;
-    expect_mentioned(write.slot, write.target.reference.place, text, "out", "output", shader, problems);
+    expect_mentioned(write.slot, slot_place(write), text, "out", "output", shader, problems);
   }
   for (const UniformValue& value : options.uniforms) {
     expect_mentioned(value.name.name, value.name.place, text, "uniform", "uniform", shader, problems);

@@ -26,12 +26,12 @@ struct UniformValue {
 /// output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
 struct Fullscreen {
   std::string name = "fullscreen";
-  gl::ShaderText shader;
-  std::vector<Read> reads;
-  std::vector<Write> writes;
-  std::vector<UniformValue> uniforms;
-  std::shared_ptr<const Scene> scene;  ///< for the view only
-  Reference view;                      ///< empty for none
+  gl::ShaderText shader = {};
+  std::vector<Read> reads = {};
+  std::vector<Write> writes = {};
+  std::vector<UniformValue> uniforms = {};
+  std::shared_ptr<const Scene> scene = {};  ///< for the view only
+  Reference view = {};                      ///< empty for none
 };
 
 /// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when the

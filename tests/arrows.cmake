@@ -1,0 +1,30 @@
+# Reads the #include lines of each module and fails where one points down the list of modules.
+include(${ROOT}/cmake/PeriscenaModule.cmake)
+set(failures "")
+foreach(module IN LISTS PERISCENA_MODULES)
+  list(FIND PERISCENA_MODULES ${module} rank)
+  file(GLOB_RECURSE files ${ROOT}/src/${module}/*.h ${ROOT}/src/${module}/*.cpp ${ROOT}/include/periscena/${module}/*.h)
+  foreach(file IN LISTS files)
+    file(STRINGS ${file} includes REGEX "^#include [<\"](periscena/)?[a-z]+/")
+    foreach(line IN LISTS includes)
+      string(REGEX REPLACE "^#include [<\"](periscena/)?([a-z]+)/.*" "\\2" used "${line}")
+      list(FIND PERISCENA_MODULES ${used} used_rank)
+      if(used_rank GREATER rank)
+        string(APPEND failures "${file}: module '${module}' includes '${used}', which stands below it\n")
+      endif()
+    endforeach()
+    file(STRINGS ${file} headers REGEX "^#include <(epoxy|EGL|GL|toml\\+\\+|nlohmann|CLI|spdlog|png|Eigen)/?")
+    foreach(line IN LISTS headers)
+      if((line MATCHES "<(epoxy|EGL|GL)/" AND NOT module STREQUAL "gl") OR
+         (line MATCHES "<toml" AND NOT module STREQUAL "frame") OR
+         (line MATCHES "<nlohmann" AND NOT module MATCHES "^(inspect|tool)$") OR
+         (line MATCHES "<(CLI|spdlog)" AND NOT module STREQUAL "tool") OR
+         (line MATCHES "<png" AND NOT module STREQUAL "image"))
+        string(APPEND failures "${file}: module '${module}' may not see ${line}\n")
+      endif()
+    endforeach()
+  endforeach()
+endforeach()
+if(failures)
+  message(FATAL_ERROR "${failures}")
+endif()

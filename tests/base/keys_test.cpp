@@ -1,0 +1,103 @@
+#include <periscena/math/vector.h>
+
+#include <catch2/catch.hpp>
+
+using namespace periscena;
+
+namespace {
+
+struct Lens {
+  float fov = 50;
+  int count = 3;
+  bool on = true;
+  std::string kind = "wide";
+  Vec3 axis = Vec3::UnitY();
+  std::optional<float> far;
+  Reference view;
+};
+
+const Keys<Lens>& lens_keys() {
+  static const auto keys = [] {
+    Keys<Lens> k;
+    k.key("fov", &Lens::fov, {.unit = "degrees", .minimum = 0, .maximum = 180, .above_minimum = true}, "Field of view")
+        .key("count", &Lens::count, {.minimum = 1}, "How many")
+        .key("on", &Lens::on, {}, "Is it")
+        .key("kind", &Lens::kind, {.choices = {"wide", "narrow"}}, "Which")
+        .key("axis", &Lens::axis, {}, "Along")
+        .key("far", &Lens::far, {}, "How far")
+        .key("view", &Lens::view, {.required = true}, "From where");
+    return k;
+  }();
+  return keys;
+}
+
+Value table(std::initializer_list<std::pair<const char*, decltype(Value::data)>> members) {
+  Value::Table list;
+  for (const auto& [name, data] : members) list.push_back({name, {}, Value{data, {}}});
+  return Value{list, {}};
+}
+
+Diagnostics read(const Value& value, Lens& lens) {
+  Diagnostics found;
+  lens_keys().read(value, "the lens", lens, found);
+  return found;
+}
+
+Value::Array numbers(std::initializer_list<double> list) {
+  Value::Array array;
+  for (const double number : list) array.push_back(Value{number, {}});
+  return array;
+}
+
+}  // namespace
+
+TEST_CASE("keys fill their members, and what is missing keeps its default") {
+  Lens lens;
+  const Diagnostics found = read(table({{"fov", 60.5}, {"count", std::int64_t{7}}, {"axis", numbers({1, 2, 3})}, {"view", std::string("a")}}), lens);
+  REQUIRE(found.empty());
+  REQUIRE(lens.fov == 60.5f);
+  REQUIRE(lens.count == 7);
+  REQUIRE(lens.axis == Vec3(1, 2, 3));
+  REQUIRE(lens.kind == "wide");
+  REQUIRE_FALSE(lens.far.has_value());
+}
+
+TEST_CASE("all mistakes in a table are told at once") {
+  Lens lens;
+  const Diagnostics found = read(table({{"fov", 200.0}, {"count", 2.5}, {"on", std::int64_t{1}}, {"kind", std::string("wde")}, {"axis", numbers({1, 2})}}), lens);
+  std::vector<std::string> slugs;
+  for (const Diagnostic& one : found) slugs.push_back(one.slug);
+  REQUIRE(slugs == std::vector<std::string>{"out-of-range", "wrong-type", "wrong-type", "unknown-choice", "wrong-type", "missing-key"});
+  REQUIRE(found[0].mend == "choose more than 0 and at most 180 degrees");
+  REQUIRE(found[3].mend == "did you mean \"wide\"?");
+  REQUIRE(found[5].message == "the lens has no \"view\"");
+}
+
+TEST_CASE("numbers that are not finite, or do not fit, are refused") {
+  Lens lens;
+  const Value view = Value{std::string("v"), {}};
+  REQUIRE(read(table({{"fov", std::nan("")}, {"view", view.data}}), lens)[0].slug == "not-finite");
+  REQUIRE(read(table({{"far", HUGE_VAL}, {"view", view.data}}), lens)[0].slug == "not-finite");
+  REQUIRE(read(table({{"far", 1e300}, {"view", view.data}}), lens)[0].slug == "out-of-range");
+  REQUIRE(read(table({{"count", std::int64_t{1} << 40}, {"view", view.data}}), lens)[0].slug == "out-of-range");
+  REQUIRE(read(table({{"count", std::int64_t{0}}, {"view", view.data}}), lens)[0].slug == "out-of-range");
+}
+
+TEST_CASE("an unknown key is told with the nearest right one") {
+  Diagnostics found;
+  report_unknown_keys(table({{"fvo", 1.0}, {"count", 1.0}}), "the lens", lens_keys().names(), found);
+  REQUIRE(found.size() == 1);
+  REQUIRE(found[0].message == "the lens has no key \"fvo\"");
+  REQUIRE(found[0].mend == "did you mean \"fov\"?");
+}
+
+TEST_CASE("the same table describes its keys, with types, ranges and defaults") {
+  const auto& infos = lens_keys().infos();
+  REQUIRE(infos[0].type == "number");
+  REQUIRE(infos[0].default_text == "50");
+  REQUIRE(infos[0].range_text() == "more than 0 and at most 180 degrees");
+  REQUIRE(infos[1].type == "whole number");
+  REQUIRE(infos[4].type == "3 numbers");
+  REQUIRE(infos[4].default_text == "[0, 1, 0]");
+  REQUIRE(infos[5].default_text.empty());
+}

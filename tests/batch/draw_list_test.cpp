@@ -1,0 +1,86 @@
+#include <periscena/batch/draw_list.h>
+
+#include <catch2/catch.hpp>
+
+#include <set>
+
+using namespace periscena;
+
+namespace {
+
+struct Field {
+  Scene scene;
+  Frustum view;
+
+  Field() {
+    const MeshHandle box = scene.add_mesh("box", shapes::box({1, 1, 1})), ball = scene.add_mesh("ball", shapes::sphere(0.5f, 8));
+    const MaterialHandle material = scene.add_material({});
+    for (int i = 0; i < 200; ++i) {
+      Node node;
+      node.mesh = i % 3 ? box : ball;
+      node.material = material;
+      node.placement = Transform::scale(i % 5 ? Vec3(1, 1, 1) : Vec3(-1, 1, 1)).then(translate({static_cast<float>(i % 20) * 4 - 40, 0, -static_cast<float>(i / 20) * 6}));
+      scene.add_node(node);
+    }
+    scene.add_node({});  // carries nothing
+    Camera camera;
+    camera.eye = {0, 4, 12};
+    view = Frustum::of(camera.projection(1.5f).matrix() * camera.view().matrix(), camera.depth);
+  }
+
+  std::vector<Transform> worlds() const {
+    std::vector<Transform> result(scene.nodes().size(), Transform::identity());
+    scene.world_transforms(0, result);
+    return result;
+  }
+};
+
+}  // namespace
+
+TEST_CASE_METHOD(Field, "a draw list holds each visible node once, in runs of one winding with equal meshes together") {
+  const auto placed = worlds();
+  batch::DrawList list;
+  list.build(scene, placed, batch::mesh_bounds(scene), view);
+  std::set<std::uint32_t> drawn(list.nodes().begin(), list.nodes().end());
+  REQUIRE(drawn.size() == list.nodes().size());
+  REQUIRE(list.nodes().size() + list.culled() == 200);
+  REQUIRE(list.culled() > 20);
+  REQUIRE(list.runs().size() == 2);
+  std::uint32_t next = 0;
+  for (const batch::Run& run : list.runs()) {
+    REQUIRE(run.first == next);
+    next += run.count;
+    int mesh_changes = 0;
+    for (std::uint32_t i = run.first; i < run.first + run.count; ++i) {
+      REQUIRE(placed[list.nodes()[i]].mirrors() == run.mirrored);
+      if (i > run.first) mesh_changes += scene.nodes()[list.nodes()[i]].mesh != scene.nodes()[list.nodes()[i - 1]].mesh;
+    }
+    REQUIRE(mesh_changes <= 1);
+  }
+  REQUIRE(next == list.nodes().size());
+}
+
+TEST_CASE_METHOD(Field, "what is left out has no corner in view") {
+  const auto placed = worlds();
+  batch::DrawList list;
+  list.build(scene, placed, batch::mesh_bounds(scene), view);
+  const std::set<std::uint32_t> drawn(list.nodes().begin(), list.nodes().end());
+  for (std::uint32_t i = 0; i < 200; ++i) {
+    if (drawn.contains(i)) continue;
+    for (const Vertex& vertex : scene.meshes()[scene.nodes()[i].mesh.index].vertices) {
+      REQUIRE_FALSE(view.contains(placed[i].apply_to_point(vertex.position)));
+    }
+  }
+}
+
+TEST_CASE_METHOD(Field, "building again gives the same list, and an empty scene an empty one") {
+  const auto placed = worlds();
+  batch::DrawList list;
+  list.build(scene, placed, batch::mesh_bounds(scene), view);
+  const std::vector<std::uint32_t> first(list.nodes().begin(), list.nodes().end());
+  list.build(scene, placed, batch::mesh_bounds(scene), view);
+  REQUIRE(std::equal(first.begin(), first.end(), list.nodes().begin(), list.nodes().end()));
+  list.build(Scene{}, {}, {}, view);
+  REQUIRE(list.nodes().empty());
+  REQUIRE(list.runs().empty());
+}

@@ -1,0 +1,1 @@
+float noise() { return 0.5; }

@@ -1,0 +1,59 @@
+#include "scratch.h"
+#include "tool/process.h"
+
+#include <periscena/image/image.h>
+
+#include <catch2/catch.hpp>
+
+#include <cmath>
+
+using namespace periscena;
+
+namespace {
+
+struct Difference {
+  double mean = 0;
+  int most = 0;
+};
+
+Difference difference(const Image& a, const Image& b) {
+  REQUIRE(a.width() == b.width());
+  REQUIRE(a.height() == b.height());
+  Difference found;
+  for (std::size_t i = 0; i < a.bytes().size(); ++i) {
+    const int step = std::abs(static_cast<int>(a.bytes()[i]) - static_cast<int>(b.bytes()[i]));
+    found.mean += step;
+    found.most = std::max(found.most, step);
+  }
+  found.mean /= static_cast<double>(a.bytes().size());
+  return found;
+}
+
+}  // namespace
+
+TEST_CASE("each example runs, as a program and as a frame file, and both give the same picture") {
+  const struct {
+    const char* name;
+    const char* time;
+  } examples[] = {{"01_first_picture", "0"}, {"02_transforms", "1.5"}};
+  const Scratch scratch("examples");
+  for (const auto& example : examples) {
+    INFO(example.name);
+    const std::string by_program = (scratch / "program.png").string(), by_file = (scratch / "file.png").string();
+    const Answer program = run_process({std::string(PERISCENA_BINARY_FOLDER "/examples/example_") + example.name, by_program});
+    INFO(program.error);
+    REQUIRE(program.exit_code == 0);
+    const std::string frame = std::string("examples/") + example.name + ".toml";
+    REQUIRE(periscena_command({"check", frame}).out == frame + ": nothing wrong\n");
+    REQUIRE(periscena_command({"render", frame, "-o", by_file, "--time", example.time}).exit_code == 0);
+    REQUIRE(difference(read_png(by_program), read_png(by_file)).most == 0);
+  }
+}
+
+TEST_CASE("the transforms example prints what happens in which order") {
+  const Scratch scratch("transforms");
+  const Answer answer = run_process({PERISCENA_BINARY_FOLDER "/examples/example_02_transforms", (scratch / "a.png").string()});
+  // Turned, then moved: moved by 1.4 along X. Moved, then turned by 60°: 1.4 (cos 60°, -sin 60°).
+  REQUIRE_THAT(answer.out, Catch::Contains("turned, then moved by 1.4:           ( 1.40,  0.00,  0.00)") &&
+                               Catch::Contains("moved by 1.4, then turned:           ( 0.70,  0.00, -1.21)"));
+}

@@ -1,0 +1,13 @@
+# Installs into a fresh folder, builds the consumer against it, and runs it.
+set(prefix ${BUILD}/install-test)
+file(REMOVE_RECURSE ${prefix} ${BUILD}/consumer-test)
+function(run)
+  execute_process(COMMAND ${ARGV} RESULT_VARIABLE result OUTPUT_VARIABLE output ERROR_VARIABLE output)
+  if(NOT result EQUAL 0)
+    message(FATAL_ERROR "${ARGV}\n${output}")
+  endif()
+endfunction()
+run(${CMAKE_COMMAND} --install ${BUILD} --prefix ${prefix})
+run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE} -B ${BUILD}/consumer-test -DCMAKE_PREFIX_PATH=${prefix} -DCMAKE_BUILD_TYPE=${BUILD_TYPE})
+run(${CMAKE_COMMAND} --build ${BUILD}/consumer-test)
+run(${BUILD}/consumer-test/consumer)

@@ -1,0 +1,155 @@
+#include "scratch.h"
+#include "graph/frames.h"
+#include "thrown.h"
+
+#include <periscena/base/file.h>
+#include <periscena/frame/frame_file.h>
+
+#include <cmath>
+
+using namespace periscena;
+
+namespace {
+
+/// A frame file in a folder of its own.
+struct Written {
+  Scratch scratch{"frame-file"};
+
+  FrameFile read(const std::string& text, const FrameFileOptions& options = {}) {
+    write_file(scratch / "frame.toml", text);
+    return read_frame_file(scratch / "frame.toml", options);
+  }
+
+  /// "line:column slug" for each diagnostic of the whole check.
+  std::vector<std::string> found(const std::string& text) {
+    std::vector<std::string> list;
+    for (const Diagnostic& one : read(text).plan().diagnostics()) {
+      list.push_back(std::to_string(one.place.line) + ":" + std::to_string(one.place.column) + " " + one.slug);
+    }
+    return list;
+  }
+};
+
+const std::string scene_sections =
+    "[mesh.box]\nkind = \"box\"\nsize = [1, 2, 3]\n"
+    "[material.oak]\nbase_color = [0.1, 0.2, 0.3]\n"
+    "[light.sun]\nkind = \"directional\"\ndirection = [0, -2, 0]\nilluminance_lux = 5\n"
+    "[light.sky]\nkind = \"ambient\"\nsky_nits = [1, 2, 3]\n"
+    "[view.front]\neye = [0, 0, 9]\nfov_y_degrees = 40\ndepth = \"ordinary\"\n";
+
+const std::string pass =
+    "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlight = \"sun\"\nambient = \"sky\"\nwrites = { color = \"output\" }\n";
+
+}  // namespace
+
+TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same names") {
+  const FrameFile file = read(
+      "[frame]\nsize = [64, 32]\n[target.\"scene.color\"]\nformat = \"r11g11b10f\"\nscale = 0.5\nclear_color = [1, 2, 3, 4]\n"
+      "[target.depth]\nformat = \"depth32f\"\nsize = [32, 16]\nclear_depth = 1\n"
+      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"scene.color\", depth = \"depth\" }\n"
+      "[[pass]]\nname = \"q\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n" +
+      scene_sections);
+  FrameGraph kept = file.graph;
+  kept.keep("scene.color");
+  const PlanResult result = kept.plan(file.width, file.height);
+  INFO(to_text(result.diagnostics()));
+  const FramePlan& plan = result.value();
+  REQUIRE(plan.width() == 64);
+  const PlannedTarget& color = plan.targets()[*plan.find_target("scene.color")];
+  REQUIRE(color.width == 32);
+  REQUIRE(color.description.format == Format::r11g11b10f);
+  REQUIRE(color.description.clear_color == std::array<float, 4>{1, 2, 3, 4});
+  REQUIRE(plan.targets()[*plan.find_target("depth")].description.clear_depth == 1);
+  const Camera& camera = file.scene->find_view("front")->camera;
+  REQUIRE(camera.fov_y == Approx(radians(40)));
+  REQUIRE(camera.depth == DepthOrder::ordinary);
+  REQUIRE(std::isinf(camera.far));
+  REQUIRE(file.scene->find_directional_light("sun")->illuminance == 5);
+  REQUIRE(file.scene->find_ambient_light("sky")->sky == Vec3(1, 2, 3));
+  REQUIRE(file.scene->materials()[0].base_color == Vec3(0.1f, 0.2f, 0.3f));
+  REQUIRE(file.scene->meshes()[0].volume() == Approx(6));
+}
+
+TEST_CASE_METHOD(Written, "transform steps happen in order; pivots, parents and motions mean what they mean in C++") {
+  const FrameFile file = read(scene_sections + pass +
+                              "[[object]]\nname = \"gate\"\ntransform = [{ scale = 2 }, { rotate_degrees = 90, axis = [0, 1, 0], pivot = [1, 0, 0] }, { translate = [0, 5, 0] }]\n"
+                              "[[object]]\nname = \"beam\"\nparent = \"gate\"\nmesh = \"box\"\nmaterial = \"oak\"\ntransform = [{ scale = [1, 2, 3] }]\n"
+                              "motion = { kind = \"swing\", axis = [0, 0, 1], to_degrees = 180, period_seconds = 4 }\n");
+  REQUIRE(file.plan().ok());
+  std::vector<Transform> worlds(2, Transform::identity());
+  file.scene->world_transforms(0, worlds);
+  const Transform expected = Transform::scale(2).then(rotate(Vec3::UnitY(), radians(90), {Vec3(1, 0, 0)})).then(translate({0, 5, 0}));
+  REQUIRE(worlds[0].matrix().isApprox(expected.matrix(), 1e-5f));
+  REQUIRE(worlds[1].matrix().isApprox(Transform::scale(Vec3(1, 2, 3)).then(expected).matrix(), 1e-5f));
+  file.scene->world_transforms(2, worlds);  // half a period: turned by 180° before its own scale
+  REQUIRE(worlds[1].apply_to_point(Vec3::UnitY()).isApprox(expected.apply_to_point({0, -2, 0}), 1e-4f));
+}
+
+TEST_CASE_METHOD(Written, "a scene file is taken from the frame file's folder, and the file's own sections add to it") {
+  std::filesystem::create_directory(scratch / "scenes");
+  write_file(scratch / "scenes/lock.toml", scene_sections);
+  const FrameFile file = read("[frame]\nscene = \"scenes/lock.toml\"\nview = \"front\"\n[[object]]\nmesh = \"box\"\n"
+                              "[[pass]]\nname = \"p\"\nkind = \"forward\"\nwrites = { color = \"output\" }\n");
+  const PlanResult result = file.plan();
+  INFO(to_text(result.diagnostics()));
+  REQUIRE(result.ok());
+  REQUIRE(file.scene->nodes().size() == 1);
+  write_file(scratch / "scenes/lock.toml", "[mesh.box]\nknid = \"box\"\n");
+  REQUIRE_THAT(to_text(read("[frame]\nscene = \"scenes/lock.toml\"\n" + pass).plan().diagnostics()), Catch::Contains("scenes/lock.toml:2:1") && Catch::Contains("did you mean \"kind\"?"));
+  REQUIRE(thrown_slug([&] { read_scene_file(scratch / "scenes/lock.toml"); }) == "missing-key");
+}
+
+TEST_CASE_METHOD(Written, "all mistakes are told at once, each at its place, in the order of the file") {
+  REQUIRE(found("[frame]\nsiez = [4, 4]\n[target.a]\nformat = \"rgba16\"\n[[pass]]\nname = \"p\"\nkind = \"foward\"\nwrites = { color = \"outptu\" }\n"
+                "[view.v]\neye = [0, 0]\n[light.l]\nkind = \"spot\"\n") ==
+          std::vector<std::string>{"2:1 unknown-key", "3:9 unused-target", "4:10 unknown-choice", "7:8 unknown-kind", "8:20 unknown-target", "10:7 wrong-type", "12:8 unknown-choice"});
+}
+
+TEST_CASE_METHOD(Written, "one mistake is told once: what follows from it is not") {
+  REQUIRE(found("[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n[view.front]\nfov_y_degrees = 200\n") ==
+          std::vector<std::string>{"6:7 bad-field-of-view"});
+  REQUIRE(found("[mesh.box]\nkind = \"cube\"\n[[object]]\nmesh = \"box\"\n" + scene_sections.substr(scene_sections.find("[material")) + pass) ==
+          std::vector<std::string>{"2:8 unknown-choice"});
+  REQUIRE(found("[[pass]]\nname = \"a\"\nkind = \"zzz\"\nwrites = { color = \"t\" }\n[[pass]]\nname = \"b\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n"
+                "[target.t]\n" + scene_sections) == std::vector<std::string>{"3:8 unknown-kind"});
+}
+
+TEST_CASE_METHOD(Written, "numbers written as nan, inf or with far too many digits are refused") {
+  REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[0] == "1:9 unused-target");
+  REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[1] == "2:9 not-finite");
+  REQUIRE(found(pass + scene_sections + "[view.w]\neye = [0, inf, 0]\n") == std::vector<std::string>{"26:11 not-finite"});
+  REQUIRE(found(pass + scene_sections + "[mesh.m]\nkind = \"sphere\"\nradius = 1e300\n") == std::vector<std::string>{"27:10 out-of-range"});
+}
+
+TEST_CASE_METHOD(Written, "sections of the wrong shape say how to write them") {
+  const std::string text = to_text(read("pass = 3\ntarget = \"a\"\nframe = []\nview = [1]\nobject = {}\n[light]\nsun = 5\n").plan().diagnostics());
+  REQUIRE_THAT(text, Catch::Contains("[[pass]]") && Catch::Contains("[target.NAME]") && Catch::Contains("[frame]") && Catch::Contains("[view.NAME]") &&
+                         Catch::Contains("[[object]]") && Catch::Contains("[light.NAME]"));
+}
+
+TEST_CASE_METHOD(Written, "an unquoted dotted target name is explained") {
+  REQUIRE_THAT(to_text(read("[target.scene.color]\nformat = \"rgba16f\"\n" + pass + scene_sections).plan().diagnostics()),
+               Catch::Contains("[target.\"scene.color\"]"));
+}
+
+TEST_CASE("random bytes, and frame files cut anywhere or with a byte changed, end in diagnostics and never in a crash") {
+  const Scratch scratch("cut");
+  const std::string demo = read_bytes(std::string(PERISCENA_SOURCE_FOLDER) + "/demo/lock.toml");
+  write_file(scratch / "osier_lock.toml", scene_sections);
+  std::uint32_t state = 12345;
+  const auto random = [&] { return state = state * 1664525u + 1013904223u; };
+  for (int i = 0; i < 400; ++i) {
+    std::string text = demo.substr(0, i % 3 == 0 ? random() % demo.size() : demo.size());
+    for (int k = 0; k < i % 4 && !text.empty(); ++k) text[(random() >> 8) % text.size()] = static_cast<char>(random() >> 24);
+    write_file(scratch / "cut.toml", text);
+    try {
+      read_frame_file(scratch / "cut.toml").plan();
+    } catch (const Error& error) {
+      REQUIRE(error.diagnostics()[0].slug == "unreadable-file");  // no UTF-8
+    }
+  }
+}
+
+TEST_CASE("the reference page in docs is what the tables say") {
+  REQUIRE(read_text(std::string(PERISCENA_SOURCE_FOLDER) + "/docs/frame_file.md")->text == frame_file_reference());
+}

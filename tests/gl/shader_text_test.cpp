@@ -1,0 +1,78 @@
+#include "scratch.h"
+#include "thrown.h"
+
+#include <periscena/base/file.h>
+#include <periscena/gl/bindings.h>
+#include <periscena/gl/shader_text.h>
+
+using namespace periscena;
+using gl::ShaderText;
+
+TEST_CASE("includes are put in once, and each line knows where it came from") {
+  const Scratch scratch("include");
+  write_file(scratch / "noise.glsl", "float noise() { return 0.5; }\n");
+  write_file(scratch / "more.glsl", "#include \"noise.glsl\"\nfloat more() { return noise(); }\n");
+  write_file(scratch / "main.frag", "#include \"noise.glsl\"\n#include \"more.glsl\"\nvoid main() {}\n");
+  const gl::ExpandedShader shader = gl::expand(ShaderText::file(scratch / "main.frag"));
+  REQUIRE(shader.text == "#version 450 core\nfloat noise() { return 0.5; }\nfloat more() { return noise(); }\nvoid main() {}\n");
+  REQUIRE(shader.origins.size() == 4);
+  REQUIRE_FALSE(shader.origins[0].source);
+  REQUIRE(shader.origins[1].source->name == (scratch / "noise.glsl").string());
+  REQUIRE(shader.origins[2].source->name == (scratch / "more.glsl").string());
+  REQUIRE(shader.origins[2].line == 2);
+  REQUIRE(shader.origins[3].line == 3);
+}
+
+TEST_CASE("files that include each other end, and comments include nothing") {
+  const Scratch scratch("ring");
+  write_file(scratch / "a.glsl", "#include \"b.glsl\"\n// #include \"none\"\n/* on\n#include \"none\"\n*/ #define A 1\n");
+  write_file(scratch / "b.glsl", "#include \"a.glsl\"\n#define B 1\n");
+  const gl::ExpandedShader shader = gl::expand(ShaderText::file(scratch / "a.glsl"));
+  REQUIRE_THAT(shader.text, Catch::Contains("#define A 1") && Catch::Contains("#define B 1"));
+}
+
+TEST_CASE("a text of its own version keeps it, first") {
+  const gl::ExpandedShader shader = gl::expand(ShaderText::from_text("t", "// why\n#version 460 core\nvoid main() {}\n"));
+  REQUIRE(shader.text == "// why\n#version 460 core\nvoid main() {}\n");
+}
+
+TEST_CASE("an include that is not there names the nearest file, the line and the place") {
+  const Scratch scratch("missing");
+  write_file(scratch / "noise.glsl", "");
+  write_file(scratch / "main.frag", "void f();\n  #include \"niose.glsl\"\n");
+  const std::string text = thrown_text([&] { gl::expand(ShaderText::file(scratch / "main.frag")); });
+  REQUIRE_THAT(text, Catch::Contains("main.frag:2:13: error[unknown-include]") && Catch::Contains("did you mean \"noise.glsl\"?"));
+  REQUIRE(thrown_slug([] { gl::expand(ShaderText::from_text("t", "#include nothing\n")); }) == "unknown-include");
+  write_file(scratch / "version.glsl", "#version 450\n");
+  REQUIRE(thrown_slug([&] { gl::expand(ShaderText::from_text("t", "#include \"x\"")); }) == "unknown-include");
+  write_file(scratch / "has_version.frag", "#include \"version.glsl\"\n");
+  REQUIRE(thrown_slug([&] { gl::expand(ShaderText::file(scratch / "has_version.frag")); }) == "misplaced-version");
+}
+
+TEST_CASE("the bindings table is there for GLSL, number by number") {
+  const gl::ExpandedShader shader = gl::expand(ShaderText::from_text("t", "#include \"periscena/bindings.glsl\"\n"));
+  REQUIRE_FALSE(gl::named_bindings().empty());
+  for (const gl::NamedBinding& binding : gl::named_bindings()) {
+    REQUIRE_THAT(shader.text, Catch::Contains("#define " + std::string(binding.name) + " " + std::to_string(binding.value) + "\n"));
+  }
+}
+
+TEST_CASE("compiler logs of three manners are read, and what is in none is kept as it is") {
+  const auto main = std::make_shared<SourceText>(SourceText{"main.frag", "a\nb\n"});
+  const auto included = std::make_shared<SourceText>(SourceText{"inc.glsl", "c\nd = 1;\n"});
+  const gl::ExpandedShader shader{"", {{nullptr, 0}, {main, 1}, {included, 1}, {included, 2}, {main, 2}}};
+  const Diagnostics found = gl::read_compile_log(
+      "0:4(5): error: `d' undeclared\n0(2) : error C1008: undefined variable\nERROR: 0:2: 'c' : syntax error\nsomething else\n"
+      "0:1(1): warning: odd\n0:99(1): error: no such line\n",
+      shader, "the fragment program of \"x\"");
+  REQUIRE(found.size() == 6);
+  REQUIRE(to_text(found[0]) ==
+          "inc.glsl:2:5: error[shader]: the fragment program of \"x\": `d' undeclared\n  2 | d = 1;\n    |     ^\n"
+          "mend: declare it, or #include the file that does\n");
+  REQUIRE(found[1].place.file_name() == "main.frag");
+  REQUIRE(found[1].message == "the fragment program of \"x\": undefined variable");
+  REQUIRE(found[2].place.line == 1);
+  REQUIRE_FALSE(found[3].place.known());
+  REQUIRE(found[4].severity == Severity::warning);
+  REQUIRE_FALSE(found[5].place.known());
+}

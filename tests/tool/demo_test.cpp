@@ -1,0 +1,85 @@
+#include "scratch.h"
+#include "tool/process.h"
+
+#include <periscena/base/file.h>
+#include <periscena/frame/frame_file.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/image/image.h>
+
+#include <catch2/catch.hpp>
+
+using namespace periscena;
+
+namespace {
+
+/// Where a point of the demo's picture is, in pixels from the upper left.
+Vec2 pixel_of(const Camera& camera, const Vec3& world, int width, int height) {
+  const Mat4 matrix = camera.projection(static_cast<float>(width) / static_cast<float>(height)).matrix() * camera.view().matrix();
+  const Vec4 clip = matrix * Vec4(world.x(), world.y(), world.z(), 1);
+  return {(clip.x() / clip.w() * 0.5f + 0.5f) * static_cast<float>(width), (0.5f - clip.y() / clip.w() * 0.5f) * static_cast<float>(height)};
+}
+
+}  // namespace
+
+TEST_CASE("the generator gives the scene file that is committed, and the same twice") {
+  const Scratch scratch("generator");
+  const std::string made = (scratch / "lock.toml").string();
+  REQUIRE(run_process({PERISCENA_BINARY_FOLDER "/osier_lock", made}).exit_code == 0);
+  REQUIRE(read_bytes(made) == read_bytes(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml"));
+  REQUIRE(run_process({PERISCENA_BINARY_FOLDER "/osier_lock", "/nonexistent/lock.toml"}).exit_code == 3);
+  REQUIRE(run_process({PERISCENA_BINARY_FOLDER "/osier_lock"}).exit_code == 2);
+}
+
+TEST_CASE("gates swing on their heel posts, carry beams and gear, and come back after a cycle") {
+  const Scene scene = read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml");
+  const auto world = [&](const char* name, double t) {
+    std::vector<Transform> all(scene.nodes().size(), Transform::identity());
+    scene.world_transforms(t, all);
+    return all[scene.find_node(name).index];
+  };
+  const Vec3 mitre(2.62f, 0, 0);
+  for (const char* side : {"left", "right"}) {
+    const std::string gate = std::string("lower ") + side + " gate";
+    const float sign = side == std::string("left") ? -1.0f : 1.0f;
+    // The heel post stays; shut, the leaves meet in the middle; open, they lie along the wall.
+    for (const double t : {0.0, 5.0, 12.0}) {
+      REQUIRE((world(gate.c_str(), t).apply_to_point(Vec3::Zero()) - Vec3(sign * 2.62f, 0, 11)).norm() < 1e-3f);
+    }
+    REQUIRE(std::abs(world(gate.c_str(), 0).apply_to_point(mitre).x()) < 0.15f);
+    REQUIRE(std::abs(world(gate.c_str(), 12).apply_to_point(mitre).x()) > 2.2f);
+    REQUIRE((world(gate.c_str(), 24).matrix() - world(gate.c_str(), 0).matrix()).cwiseAbs().maxCoeff() < 1e-4f);
+  }
+  // The other pair is open when this one is shut.
+  REQUIRE(std::abs(world("upper left gate", 0).apply_to_point(mitre).x()) > 2.2f);
+  REQUIRE(std::abs(world("upper left gate", 12).apply_to_point(mitre).x()) < 0.15f);
+  // The wheel of the paddle gear goes along with its gate and turns on it.
+  const Transform wheel_on_gate = world("lower left gate wheel", 2).then(world("lower left gate", 2).inverse());
+  const Transform wheel_before = world("lower left gate wheel", 0).then(world("lower left gate", 0).inverse());
+  REQUIRE((wheel_on_gate.apply_to_point(Vec3::Zero()) - wheel_before.apply_to_point(Vec3::Zero())).norm() < 1e-3f);
+  REQUIRE((wheel_on_gate.apply_to_direction(Vec3::UnitX()) - wheel_before.apply_to_direction(Vec3::UnitX())).norm() > 0.3f);
+  REQUIRE(scene.triangle_count() > 30000);
+}
+
+TEST_CASE("the demo picture shows what is there: bright lamps, a lit path, sky above") {
+  const Scratch scratch("demo");
+  const std::string picture = (scratch / "lock.png").string();
+  const Answer answer = periscena_command({"render", "demo/lock.toml", "-o", picture, "--size", "640x360"});
+  INFO(answer.error);
+  REQUIRE(answer.exit_code == 0);
+  REQUIRE(answer.error.empty());
+  const Image image = read_png(picture);
+  const Scene scene = read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml");
+  const auto color_at = [&](const Vec3& world) {
+    const Vec2 at = pixel_of(scene.find_view("towpath")->camera, world, 640, 360);
+    return image.at(static_cast<int>(at.x()), static_cast<int>(at.y()));
+  };
+  const auto lamp = color_at({6.55f, 3.83f, 8.0f});
+  REQUIRE(lamp[0] > 240);
+  const auto path = color_at({4.6f, 1, 9});
+  REQUIRE(path[0] > path[2] + 20);  // warm
+  REQUIRE(path[0] > 100);
+  const auto sky = image.at(320, 4);
+  REQUIRE(sky[2] > sky[1]);  // violet
+  const auto beam = color_at({5.2f, 1.5f, 11.9f});
+  REQUIRE(beam[0] < 90);  // tarred
+}
