@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <regex>
 
 namespace periscena::gl {
@@ -145,6 +146,24 @@ std::string_view trimmed(std::string_view text) {
   return text.substr(from, text.find_last_not_of(" \t\r\n") - from + 1);
 }
 
+/// Mesa's preprocessor makes one space of a run of white space, and counts columns after that: back to the line as written.
+int column_as_written(std::string_view line, int column) {
+  int collapsed = 0;
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    const bool continues_a_run = i > 0 && (line[i] == ' ' || line[i] == '\t') && (line[i - 1] == ' ' || line[i - 1] == '\t');
+    if (!continues_a_run && ++collapsed == column) return static_cast<int>(i) + 1;
+  }
+  return column;
+}
+
+/// The whole word at a column is what to underline.
+int word_length(std::string_view line, int column) {
+  const auto from = static_cast<std::size_t>(column - 1);
+  std::size_t to = from;
+  while (to < line.size() && (std::isalnum(static_cast<unsigned char>(line[to])) || line[to] == '_')) ++to;
+  return std::max(1, static_cast<int>(to - from));
+}
+
 /// A hint for what compilers say most.
 std::string mend_for(const std::string& words) {
   if (words.find("undeclared") != words.npos) return "declare it, or #include the file that does";
@@ -205,7 +224,13 @@ Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader,
     found.message = fmt::format("{}: {}", what, words);
     found.mend = mend_for(words);
     if (const auto at = std::stoul(number); at >= 1 && at <= shader.origins.size() && shader.origins[at - 1].source) {
-      found.place = {shader.origins[at - 1].source, nullptr, shader.origins[at - 1].line, std::stoi(column), 1};
+      const ExpandedShader::Origin& origin = shader.origins[at - 1];
+      const std::string_view written = origin.source->line(origin.line);
+      found.place = {origin.source, nullptr, origin.line, std::stoi(column), 1};
+      if (found.place.column > 0) {
+        found.place.column = column_as_written(written, found.place.column);
+        found.place.length = word_length(written, found.place.column);
+      }
     }
     diagnostics.add(std::move(found));
   }

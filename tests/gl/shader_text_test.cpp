@@ -69,6 +69,11 @@ TEST_CASE("compiler logs of three manners are read, and what is in none is kept 
   REQUIRE(to_text(found[0]) ==
           "inc.glsl:2:5: error[shader]: the fragment program of \"x\": `d' undeclared\n  2 | d = 1;\n    |     ^\n"
           "mend: declare it, or #include the file that does\n");
+  // Columns are counted after runs of white space became one space; the place is in the line as it was written.
+  const auto spaced = std::make_shared<SourceText>(SourceText{"s.frag", "    return   bright;"});
+  const Diagnostics moved = gl::read_compile_log("0:1(9): error: `bright' undeclared", {"", {{spaced, 1}}}, "x");
+  REQUIRE(moved[0].place.column == 14);
+  REQUIRE(moved[0].place.length == 6);
   REQUIRE(found[1].place.file_name() == "main.frag");
   REQUIRE(found[1].message == "the fragment program of \"x\": undefined variable");
   REQUIRE(found[2].place.line == 1);

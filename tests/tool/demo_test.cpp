@@ -75,7 +75,7 @@ TEST_CASE("the demo picture shows what is there: bright lamps, a lit path, sky a
   };
   const auto lamp = color_at({6.55f, 3.83f, 8.0f});
   REQUIRE(lamp[0] > 240);
-  const auto path = color_at({4.6f, 1, 9});
+  const auto path = color_at({4.9f, 1, 14});
   REQUIRE(path[0] > path[2] + 20);  // warm
   REQUIRE(path[0] > 100);
   const auto sky = image.at(320, 4);

@@ -51,7 +51,7 @@ TEST_CASE_METHOD(Folder, "a series numbers its pictures, and each is the picture
   REQUIRE(read_png(at("one.png")) == read_png(at("f-0003.png")));
 }
 
-TEST_CASE_METHOD(Folder, "--set changes any key for one run") {
+TEST_CASE_METHOD(Folder, "a setting (--set) changes any key for one run") {
   REQUIRE(periscena_command({"render", frame, "-o", at("a.png"), "--size", "32x20", "--set", "material.brass.base_color=[0, 0, 1]", "--set", "light.room.sky_nits=[0,0,0]"}).exit_code == 0);
   const auto pixel = read_png(at("a.png")).at(16, 4);
   REQUIRE(pixel[2] > 2 * pixel[0]);
