@@ -41,10 +41,13 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
     : scene_(std::move(scene)),
       mesh_bounds_(batch::mesh_bounds(*scene_)),
       worlds_(scene_->nodes().size(), Transform::identity()),
+      bounds_(scene_->nodes().size()),
+      mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
       blocks_(scene_->nodes().size()),
       vertex_array_("scene") {
   if (!scene_->meshes().empty()) upload_meshes();
   find_moving_nodes();
+  fill_materials();
   if (!blocks_.empty()) objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
 }
 
@@ -100,17 +103,29 @@ void SceneBuffers::find_moving_nodes() {
   }
 }
 
-void SceneBuffers::write_nodes(NodeRange range) {
-  for (std::uint32_t i = range.first; i < range.first + range.count; ++i) {
+void SceneBuffers::fill_materials() {
+  for (std::size_t i = 0; i < blocks_.size(); ++i) {
     const Node& node = scene_->nodes()[i];
-    ObjectBlock& block = blocks_[i];
-    block.world = worlds_[i].matrix();
-    block.normals.topRows<3>() = worlds_[i].normal_matrix();
     if (!node.mesh.valid()) continue;
     const Material& material = scene_->materials()[node.material.index];
-    block.base_color.head<3>() = material.base_color;
-    block.emission.head<3>() = material.emission;
+    blocks_[i].base_color.head<3>() = material.base_color;
+    blocks_[i].emission.head<3>() = material.emission;
   }
+}
+
+void SceneBuffers::place_node(std::uint32_t i, double seconds) {
+  const Node& node = scene_->nodes()[i];
+  worlds_[i] = scene_->world_transform(i, seconds, worlds_);
+  if (!node.mesh.valid()) return;
+  const bool mirrored = worlds_[i].mirrors();
+  if (mirrored != mirrored_[i]) ++windings_;
+  mirrored_[i] = mirrored;
+  bounds_[i] = mesh_bounds_[node.mesh.index].transformed(worlds_[i]);
+  blocks_[i].world = worlds_[i].matrix();
+  blocks_[i].normals.topRows<3>() = worlds_[i].normal_matrix();
+}
+
+void SceneBuffers::write_nodes(NodeRange range) {
   objects_.write(range.first * sizeof(ObjectBlock), std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
 }
 
@@ -121,11 +136,10 @@ void SceneBuffers::update(gl::FrameTime time) {
   updated_ = time.number;
   seconds_ = time.seconds;
   if (!moved_ || blocks_.empty()) return;
-  scene_->world_transforms(time.seconds, worlds_);
-  if (first) {
-    write_nodes({0, static_cast<std::uint32_t>(blocks_.size())});
-  } else {
-    for (const NodeRange range : moving_) write_nodes(range);
+  const NodeRange all{0, static_cast<std::uint32_t>(blocks_.size())};
+  for (const NodeRange range : first ? std::span(&all, 1) : std::span<const NodeRange>(moving_)) {
+    for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
+    write_nodes(range);
   }
 }
 

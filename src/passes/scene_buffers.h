@@ -52,9 +52,13 @@ class SceneBuffers {
   /// Has anything moved in this frame, as compared with the one before?
   bool moved() const { return moved_; }
 
+  /// Counts up whenever an object is turned inside out: draw lists must be sorted anew.
+  std::uint64_t windings() const { return windings_; }
+
   const Scene& scene() const { return *scene_; }
   std::span<const Transform> worlds() const { return worlds_; }
-  std::span<const Sphere> mesh_bounds() const { return mesh_bounds_; }
+  std::span<const Sphere> bounds() const { return bounds_; }                            ///< by node, world space
+  std::span<const bool> mirrored() const { return {mirrored_.get(), worlds_.size()}; }  ///< by node
   const gl::VertexArray& vertices() const { return vertex_array_; }
   const gl::Buffer& objects() const { return objects_; }
   int index_bytes() const { return index_bytes_; }
@@ -73,12 +77,16 @@ class SceneBuffers {
 
   void upload_meshes();
   void find_moving_nodes();
+  void fill_materials();
+  void place_node(std::uint32_t node, double seconds);
   void write_nodes(NodeRange range);
 
   std::shared_ptr<const Scene> scene_;
   std::vector<MeshRange> ranges_;
   std::vector<Sphere> mesh_bounds_;
   std::vector<Transform> worlds_;
+  std::vector<Sphere> bounds_;
+  std::unique_ptr<bool[]> mirrored_;
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
   int index_bytes_ = 2;
@@ -87,6 +95,7 @@ class SceneBuffers {
   std::uint64_t updated_ = 0;
   double seconds_ = 0;
   bool moved_ = true;
+  std::uint64_t windings_ = 1;
 };
 
 }  // namespace periscena::passes

@@ -135,12 +135,14 @@ std::size_t Scene::triangle_count() const {
   return count;
 }
 
+Transform Scene::world_transform(std::uint32_t index, double seconds, std::span<const Transform> before) const {
+  const Node& node = nodes_[index];
+  const Transform local = node.motion ? node.motion->at(seconds).then(node.placement) : node.placement;
+  return node.parent.valid() ? local.then(before[node.parent.index]) : local;
+}
+
 void Scene::world_transforms(double seconds, std::span<Transform> into) const {
-  for (std::size_t i = 0; i < nodes_.size(); ++i) {
-    const Node& node = nodes_[i];
-    Transform local = node.motion ? node.motion->at(seconds).then(node.placement) : node.placement;
-    into[i] = node.parent.valid() ? local.then(into[node.parent.index]) : local;
-  }
+  for (std::uint32_t i = 0; i < nodes_.size(); ++i) into[i] = world_transform(i, seconds, into);
 }
 
 }  // namespace periscena

@@ -33,14 +33,27 @@ struct Field {
     scene.world_transforms(0, result);
     return result;
   }
+
+  batch::DrawList list(const std::vector<Transform>& placed) const {
+    const auto mesh_spheres = batch::mesh_bounds(scene);
+    const auto mirrored = std::make_unique<bool[]>(placed.size());
+    std::vector<Sphere> bounds(placed.size());
+    for (std::size_t i = 0; i < placed.size(); ++i) {
+      mirrored[i] = placed[i].mirrors();
+      if (scene.nodes()[i].mesh.valid()) bounds[i] = mesh_spheres[scene.nodes()[i].mesh.index].transformed(placed[i]);
+    }
+    batch::DrawList result;
+    result.sort(scene, {mirrored.get(), placed.size()});
+    result.cull(bounds, view);
+    return result;
+  }
 };
 
 }  // namespace
 
 TEST_CASE_METHOD(Field, "a draw list holds each visible node once, in runs of one winding with equal meshes together") {
   const auto placed = worlds();
-  batch::DrawList list;
-  list.build(scene, placed, batch::mesh_bounds(scene), view);
+  const batch::DrawList list = this->list(placed);
   std::set<std::uint32_t> drawn(list.nodes().begin(), list.nodes().end());
   REQUIRE(drawn.size() == list.nodes().size());
   REQUIRE(list.nodes().size() + list.culled() == 200);
@@ -62,8 +75,7 @@ TEST_CASE_METHOD(Field, "a draw list holds each visible node once, in runs of on
 
 TEST_CASE_METHOD(Field, "what is left out has no corner in view") {
   const auto placed = worlds();
-  batch::DrawList list;
-  list.build(scene, placed, batch::mesh_bounds(scene), view);
+  const batch::DrawList list = this->list(placed);
   const std::set<std::uint32_t> drawn(list.nodes().begin(), list.nodes().end());
   for (std::uint32_t i = 0; i < 200; ++i) {
     if (drawn.contains(i)) continue;
@@ -73,14 +85,13 @@ TEST_CASE_METHOD(Field, "what is left out has no corner in view") {
   }
 }
 
-TEST_CASE_METHOD(Field, "building again gives the same list, and an empty scene an empty one") {
+TEST_CASE_METHOD(Field, "culling again gives the same list, and an empty scene an empty one") {
   const auto placed = worlds();
-  batch::DrawList list;
-  list.build(scene, placed, batch::mesh_bounds(scene), view);
-  const std::vector<std::uint32_t> first(list.nodes().begin(), list.nodes().end());
-  list.build(scene, placed, batch::mesh_bounds(scene), view);
-  REQUIRE(std::equal(first.begin(), first.end(), list.nodes().begin(), list.nodes().end()));
-  list.build(Scene{}, {}, {}, view);
-  REQUIRE(list.nodes().empty());
-  REQUIRE(list.runs().empty());
+  const batch::DrawList first = list(placed), second = list(placed);
+  REQUIRE(std::equal(first.nodes().begin(), first.nodes().end(), second.nodes().begin(), second.nodes().end()));
+  batch::DrawList empty;
+  empty.sort(Scene{}, {});
+  empty.cull({}, view);
+  REQUIRE(empty.nodes().empty());
+  REQUIRE(empty.runs().empty());
 }

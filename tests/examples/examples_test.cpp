@@ -53,7 +53,7 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
 TEST_CASE("the transforms example prints what happens in which order") {
   const Scratch scratch("transforms");
   const Answer answer = run_process({PERISCENA_BINARY_FOLDER "/examples/example_02_transforms", (scratch / "a.png").string()});
-  // Turned, then moved: moved by 1.4 along X. Moved, then turned by 60°: 1.4 (cos 60°, -sin 60°).
-  REQUIRE_THAT(answer.out, Catch::Contains("turned, then moved by 1.4:           ( 1.40,  0.00,  0.00)") &&
-                               Catch::Contains("moved by 1.4, then turned:           ( 0.70,  0.00, -1.21)"));
+  // Turned, then moved: moved by 1.1 along X. Moved, then turned by -100°: 1.1 (cos 100°, sin 100°).
+  REQUIRE_THAT(answer.out, Catch::Contains("turned, then moved by 1.1:           ( 1.10,  0.00,  0.00)") &&
+                               Catch::Contains("moved by 1.1, then turned:           (-0.19,  0.00,  1.08)"));
 }

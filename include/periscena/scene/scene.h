@@ -101,6 +101,9 @@ class Scene {
 
   std::size_t triangle_count() const;  ///< as drawn: meshes count once for each node that shows them
 
+  /// One node's world transform at a time, from those of the nodes before it. @param before  at least up to its parent
+  Transform world_transform(std::uint32_t node, double seconds, std::span<const Transform> before) const;
+
   /// World transforms of all nodes at a time, in one sweep, without touching the heap.
   /// @param into  as many as there are nodes
   void world_transforms(double seconds, std::span<Transform> into) const;

@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace periscena::passes {
 namespace {
 
@@ -70,6 +72,7 @@ class ForwardWork final : public gl::PassWork {
     }
     const std::size_t nodes = options.scene->nodes().size();
     draws_.reserve(nodes);
+    listed_.reserve(nodes);
     if (nodes > 0) commands_ = gl::Buffer::writable(nodes * sizeof(gl::DrawCommand), "draw commands");
   }
 
@@ -91,15 +94,16 @@ class ForwardWork final : public gl::PassWork {
 
  private:
   void list_nodes() {
-    list_.build(scene_->scene(), scene_->worlds(), scene_->mesh_bounds(), frustum_);
-    bool changed = draws_.size() != list_.nodes().size();
-    draws_.resize(list_.nodes().size());
-    for (std::size_t i = 0; i < draws_.size(); ++i) {
-      const gl::DrawCommand command = scene_->command(list_.nodes()[i]);
-      changed |= draws_[i] != command;
-      draws_[i] = command;
-    }
-    if (changed && !draws_.empty()) commands_.write(0, std::as_bytes(std::span(draws_)));
+    if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored());
+    windings_ = scene_->windings();
+    list_.cull(scene_->bounds(), frustum_);
+    const auto visible = list_.nodes();
+    // A node's command never changes, so equal nodes are equal commands.
+    if (std::equal(visible.begin(), visible.end(), listed_.begin(), listed_.end())) return;
+    listed_.assign(visible.begin(), visible.end());
+    draws_.clear();
+    for (const std::uint32_t node : listed_) draws_.push_back(scene_->command(node));
+    if (!draws_.empty()) commands_.write(0, std::as_bytes(std::span(draws_)));
   }
 
   std::shared_ptr<SceneBuffers> scene_;
@@ -108,6 +112,8 @@ class ForwardWork final : public gl::PassWork {
   Frustum frustum_;
   gl::Buffer camera_, light_, commands_;
   batch::DrawList list_;
+  std::uint64_t windings_ = 0;  ///< as of which the list is sorted
+  std::vector<std::uint32_t> listed_;  ///< nodes that commands_ holds
   std::vector<gl::DrawCommand> draws_;
 };
 

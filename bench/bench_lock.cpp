@@ -1,0 +1,132 @@
+// Runs the demo frame's two twins in turn and prints ratios: the whole process by wall clock, the frames alone, and the CPU work
+// outside the driver, in instructions where valgrind is installed, else in CPU time. Says whether both gave the same bytes.
+//
+//   build/release/bench/bench_lock [rounds]
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <iterator>
+#include <stdexcept>
+#include <vector>
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+namespace fs = std::filesystem;
+
+struct Round {
+  double process = 0;  ///< seconds, whole
+  Json told;
+};
+
+std::string output_of(const std::string& command) {
+  FILE* pipe = ::popen(command.c_str(), "r");
+  if (!pipe) throw std::runtime_error("can't run " + command);
+  std::string text;
+  std::array<char, 4096> block{};
+  while (const std::size_t got = std::fread(block.data(), 1, block.size(), pipe)) text.append(block.data(), got);
+  if (::pclose(pipe) != 0) throw std::runtime_error("failed: " + command);
+  return text;
+}
+
+Round run(const fs::path& program, const std::string& options) {
+  Round round;
+  const auto start = std::chrono::steady_clock::now();
+  const std::string text = output_of(program.string() + " " + options);
+  round.process = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  round.told = Json::parse(text);
+  return round;
+}
+
+double median(std::vector<double> values) {
+  std::nth_element(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2), values.end());
+  return values[values.size() / 2];
+}
+
+double least(const std::vector<double>& values) { return *std::min_element(values.begin(), values.end()); }
+
+std::string bytes(const fs::path& path) {
+  std::ifstream file(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(file), {}};
+}
+
+/// Instructions that callgrind counted while it was switched on.
+double instructions(const fs::path& program, int frames) {
+  const fs::path report = fs::temp_directory_path() / "periscena-bench.callgrind";
+  output_of(fmt::format("valgrind --tool=callgrind --instr-atstart=no --callgrind-out-file={} {} --frames 1 --size 64x36 --silent {} 2>/dev/null",
+                        report.string(), program.string(), frames));
+  std::ifstream file(report);
+  std::string line;
+  while (std::getline(file, line)) {
+    if (line.starts_with("totals: ")) return std::stod(line.substr(8));
+  }
+  throw std::runtime_error("callgrind left no total");
+}
+
+double total(const Json& calls) {
+  double sum = 0;
+  for (const auto& [name, count] : calls.items()) sum += count.get<double>();
+  return sum;
+}
+
+void row(const std::string& what, double through, double by_hand, const char* unit, const char* aim) {
+  fmt::print("{:<44} {:>12.4g} {:>12.4g} {:<14} {:>7.3f}   {}\n", what, through, by_hand, unit, through / by_hand, aim);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) try {
+  const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 7;
+  const fs::path folder = fs::canonical("/proc/self/exe").parent_path();
+  const fs::path twins[] = {folder / "lock_through_periscena", folder / "lock_by_hand"};
+  const fs::path pictures[] = {fs::temp_directory_path() / "periscena-bench-through.png", fs::temp_directory_path() / "periscena-bench-by-hand.png"};
+  constexpr int frames = 12;
+  std::vector<double> process[2], per_frame[2], silent[2];
+  Json calls[2];
+  for (int i = 0; i < rounds; ++i) {
+    for (int k = 0; k < 2; ++k) {
+      const int twin = (i + k) % 2;  // each goes first in turn
+      const Round round = run(twins[twin], fmt::format("--frames {} --output {}", frames, pictures[twin].string()));
+      process[twin].push_back(round.process);
+      per_frame[twin].push_back(round.told["frames"].get<double>() / frames);
+      const Round quiet = run(twins[twin], "--frames 1 --size 64x36 --silent 2000");
+      silent[twin].push_back(quiet.told["silent_frame"].get<double>());
+      calls[twin] = quiet.told["calls"];
+    }
+  }
+  fmt::print("Osier Lock, 1280 x 720, {} frames, {} rounds in turn; medians\n\n", frames, rounds);
+  fmt::print("{:<44} {:>12} {:>12} {:<14} {:>7}   {}\n", "", "Periscena", "by hand", "", "ratio", "aim");
+  row("whole process, wall clock", median(process[0]), median(process[1]), "s", "1.05");
+  row("  the fastest round", least(process[0]), least(process[1]), "s", "1.05");
+  row("a frame, wall clock, queue finished", 1e3 * median(per_frame[0]), 1e3 * median(per_frame[1]), "ms", "1.05");
+  row("  the fastest round", 1e3 * least(per_frame[0]), 1e3 * least(per_frame[1]), "ms", "1.05");
+  row("a frame outside the driver, CPU time", 1e6 * median(silent[0]), 1e6 * median(silent[1]), "us", "");
+  if (std::system("command -v valgrind >/dev/null 2>&1") == 0) {
+    constexpr int counted = 50;
+    row("a frame outside the driver, instructions", instructions(twins[0], counted) / counted, instructions(twins[1], counted) / counted, "", "1.10");
+  } else {
+    fmt::print("(valgrind is not installed: instructions outside the driver are not counted)\n");
+  }
+  row("GL calls a frame", total(calls[0]), total(calls[1]), "", "");
+  std::vector<std::string> names;
+  for (const Json& list : calls) {
+    for (const auto& [name, count] : list.items()) names.push_back(name);
+  }
+  std::sort(names.begin(), names.end());
+  names.erase(std::unique(names.begin(), names.end()), names.end());
+  for (const std::string& name : names) fmt::print("  {:<42} {:>12.4g} {:>12.4g}\n", name, calls[0].value(name, 0.0), calls[1].value(name, 0.0));
+  const bool same = bytes(pictures[0]) == bytes(pictures[1]) && !bytes(pictures[0]).empty();
+  fmt::print("\nlast pictures: {}\n", same ? "equal bytes" : "they DIFFER");
+  return same ? 0 : 1;
+} catch (const std::exception& error) {
+  fmt::print(stderr, "bench_lock: {}\n", error.what());
+  return 3;
+}

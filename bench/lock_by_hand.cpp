@@ -1,0 +1,384 @@
+// The demo frame in hand-written OpenGL 4.5, as a good engineer would write it for this frame alone: direct state access,
+// immutable storage, one vertex and one index buffer, per-object data in a storage buffer, one multi-draw for all objects, state
+// set once where it does not change. Meshes, matrices and GLSL are the demo's, so both twins draw the same thing.
+
+#include "twin.h"
+
+#include <periscena/gl/bindings.h>
+#include <periscena/gl/device.h>
+#include <periscena/gl/shader_text.h>
+#include <periscena/math/bounds.h>
+#include <periscena/frame/frame_file.h>
+#include <periscena/passes/pass_kind.h>
+
+#include <epoxy/gl.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+#include <numeric>
+
+using namespace periscena;
+
+namespace {
+
+GLuint compile(GLenum stage, const gl::ShaderText& text) {
+  const std::string glsl = gl::expand(text).text;
+  const GLuint shader = glCreateShader(stage);
+  const char* source = glsl.c_str();
+  glShaderSource(shader, 1, &source, nullptr);
+  glCompileShader(shader);
+  return shader;
+}
+
+GLuint link(const gl::ShaderText& vertex, const gl::ShaderText& fragment) {
+  const GLuint program = glCreateProgram();
+  glAttachShader(program, compile(GL_VERTEX_SHADER, vertex));
+  glAttachShader(program, compile(GL_FRAGMENT_SHADER, fragment));
+  glLinkProgram(program);
+  GLint linked = GL_FALSE;
+  glGetProgramiv(program, GL_LINK_STATUS, &linked);
+  if (!linked) std::abort();
+  return program;
+}
+
+GLuint make_buffer(const void* data, std::size_t bytes, GLbitfield flags) {
+  GLuint buffer = 0;
+  glCreateBuffers(1, &buffer);
+  glNamedBufferStorage(buffer, static_cast<GLsizeiptr>(bytes), data, flags);
+  return buffer;
+}
+
+GLuint make_texture(GLenum format, int width, int height) {
+  GLuint texture = 0;
+  glCreateTextures(GL_TEXTURE_2D, 1, &texture);
+  glTextureStorage2D(texture, 1, format, width, height);
+  return texture;
+}
+
+GLuint make_framebuffer(GLuint color, GLuint depth = 0) {
+  GLuint framebuffer = 0;
+  glCreateFramebuffers(1, &framebuffer);
+  glNamedFramebufferTexture(framebuffer, GL_COLOR_ATTACHMENT0, color, 0);
+  if (depth) glNamedFramebufferTexture(framebuffer, GL_DEPTH_ATTACHMENT, depth, 0);
+  if (glCheckNamedFramebufferStatus(framebuffer, GL_DRAW_FRAMEBUFFER) != GL_FRAMEBUFFER_COMPLETE) std::abort();
+  return framebuffer;
+}
+
+GLuint make_sampler(GLint filter) {
+  GLuint sampler = 0;
+  glCreateSamplers(1, &sampler);
+  glSamplerParameteri(sampler, GL_TEXTURE_MIN_FILTER, filter);
+  glSamplerParameteri(sampler, GL_TEXTURE_MAG_FILTER, filter);
+  glSamplerParameteri(sampler, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+  glSamplerParameteri(sampler, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+  return sampler;
+}
+
+struct ObjectData {
+  Mat4 world;
+  Eigen::Matrix<float, 4, 3> normals;
+  Vec4 base_color, emission;
+};
+
+struct CameraData {
+  Mat4 view, projection, view_projection, inverse_view_projection;
+  Vec3 eye;
+  float near, far, padding[3];
+};
+
+struct LightData {
+  Vec3 to_light;
+  float padding0;
+  Vec3 illuminance;
+  float padding1;
+  Vec3 sky;
+  float padding2;
+  Vec3 ground;
+  float padding3;
+};
+
+struct FrameData {
+  Vec2 resolution, size;
+  float time, padding[3];
+};
+
+struct Command {
+  GLuint count, instances, first_index;
+  GLint base_vertex;
+  GLuint base_instance;
+};
+
+/// A pass over the whole picture: its program, where it draws, what it samples.
+struct FullscreenPass {
+  GLuint program, framebuffer;
+  int width, height;
+  GLuint textures[2], samplers[2];
+  int texture_count;
+};
+
+class LockByHand {
+ public:
+  LockByHand(int width, int height) : width_(width), height_(height), scene_(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml")) {
+    make_targets();
+    make_scene();
+    make_blocks();
+    make_passes();
+    glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
+    glEnable(GL_FRAMEBUFFER_SRGB);
+    glDepthFunc(GL_GREATER);
+    glCullFace(GL_BACK);
+    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, camera_);
+    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, light_);
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, objects_);
+    glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
+  }
+
+  void run(double seconds) {
+    move_nodes(seconds);
+    write_frame_data(static_cast<float>(seconds));
+    run_fullscreen(0);
+    run_scene();
+    for (int i = 1; i < 6; ++i) run_fullscreen(i);
+  }
+
+  Image read() const {
+    Image image(width_, height_, Format::rgba8_srgb);
+    std::vector<std::byte> rows(image.bytes().size());
+    glGetTextureImage(output_, 0, GL_RGBA, GL_UNSIGNED_BYTE, static_cast<GLsizei>(rows.size()), rows.data());
+    const std::size_t row = image.row_bytes();
+    for (std::size_t y = 0; y < static_cast<std::size_t>(height_); ++y) {
+      std::memcpy(image.bytes().data() + y * row, rows.data() + (static_cast<std::size_t>(height_) - 1 - y) * row, row);
+    }
+    return image;
+  }
+
+ private:
+  void make_targets() {
+    const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
+    color_ = make_texture(GL_RGBA16F, w, h);
+    depth_ = make_texture(GL_DEPTH_COMPONENT32F, w, h);
+    air_ = make_texture(GL_RGBA16F, w, h);
+    for (GLuint& glow : glow_) glow = make_texture(GL_RGBA16F, qw, qh);
+    output_ = make_texture(GL_SRGB8_ALPHA8, width_, height_);
+    scene_framebuffer_ = make_framebuffer(color_, depth_);
+  }
+
+  void make_scene() {
+    std::vector<Vertex> vertices;
+    std::vector<std::uint16_t> indices;
+    for (const Mesh& mesh : scene_.meshes()) {
+      mesh_commands_.push_back({static_cast<GLuint>(mesh.indices.size()), 1, static_cast<GLuint>(indices.size()), static_cast<GLint>(vertices.size()), 0});
+      vertices.insert(vertices.end(), mesh.vertices.begin(), mesh.vertices.end());
+      indices.insert(indices.end(), mesh.indices.begin(), mesh.indices.end());
+      mesh_spheres_.push_back(mesh.bounds().sphere());
+    }
+    const auto& nodes = scene_.nodes();
+    worlds_.assign(nodes.size(), Transform::identity());
+    scene_.world_transforms(0, worlds_);
+    objects_data_.resize(nodes.size());
+    spheres_.resize(nodes.size());
+    std::vector<bool> moves(nodes.size());
+    for (std::uint32_t i = 0; i < nodes.size(); ++i) {
+      moves[i] = nodes[i].motion || (nodes[i].parent.valid() && moves[nodes[i].parent.index]);
+      if (moves[i]) moving_.push_back(i);
+      write_object(i);
+      if (nodes[i].mesh.valid()) drawn_.push_back(i);
+    }
+    // Mirrored objects last, for the other winding; equal meshes together.
+    std::sort(drawn_.begin(), drawn_.end(), [&](std::uint32_t a, std::uint32_t b) {
+      return std::tuple(worlds_[a].mirrors(), nodes[a].mesh.index, a) < std::tuple(worlds_[b].mirrors(), nodes[b].mesh.index, b);
+    });
+    first_mirrored_ = static_cast<std::size_t>(std::find_if(drawn_.begin(), drawn_.end(), [&](std::uint32_t i) { return worlds_[i].mirrors(); }) - drawn_.begin());
+    std::vector<GLuint> numbers(nodes.size());
+    std::iota(numbers.begin(), numbers.end(), 0u);
+    const GLuint vertex_buffer = make_buffer(vertices.data(), vertices.size() * sizeof(Vertex), 0);
+    const GLuint index_buffer = make_buffer(indices.data(), indices.size() * sizeof(std::uint16_t), 0);
+    const GLuint number_buffer = make_buffer(numbers.data(), numbers.size() * sizeof(GLuint), 0);
+    objects_ = make_buffer(objects_data_.data(), objects_data_.size() * sizeof(ObjectData), GL_DYNAMIC_STORAGE_BIT);
+    command_data_.reserve(nodes.size());
+    commands_ = make_buffer(nullptr, nodes.size() * sizeof(Command), GL_DYNAMIC_STORAGE_BIT);
+    glCreateVertexArrays(1, &vertex_array_);
+    glCreateVertexArrays(1, &empty_array_);
+    const auto floats = [&](GLuint attribute, GLint count, std::size_t offset) {
+      glEnableVertexArrayAttrib(vertex_array_, attribute);
+      glVertexArrayAttribFormat(vertex_array_, attribute, count, GL_FLOAT, GL_FALSE, static_cast<GLuint>(offset));
+      glVertexArrayAttribBinding(vertex_array_, attribute, 0);
+    };
+    floats(gl::binding::position_attribute, 3, offsetof(Vertex, position));
+    floats(gl::binding::normal_attribute, 3, offsetof(Vertex, normal));
+    glEnableVertexArrayAttrib(vertex_array_, gl::binding::object_index_attribute);
+    glVertexArrayAttribIFormat(vertex_array_, gl::binding::object_index_attribute, 1, GL_UNSIGNED_INT, 0);
+    glVertexArrayAttribBinding(vertex_array_, gl::binding::object_index_attribute, 1);
+    glVertexArrayVertexBuffer(vertex_array_, 0, vertex_buffer, 0, sizeof(Vertex));
+    glVertexArrayVertexBuffer(vertex_array_, 1, number_buffer, 0, sizeof(GLuint));
+    glVertexArrayBindingDivisor(vertex_array_, 1, 1);
+    glVertexArrayElementBuffer(vertex_array_, index_buffer);
+  }
+
+  void make_blocks() {
+    const Camera& camera = scene_.find_view("towpath")->camera;
+    const Transform view = camera.view();
+    const Projection lens = camera.projection(static_cast<float>(width_) / static_cast<float>(height_));
+    CameraData data{};
+    data.view = view.matrix();
+    data.projection = lens.matrix();
+    data.view_projection.noalias() = data.projection * data.view;
+    data.inverse_view_projection.noalias() = view.inverse().matrix() * lens.inverse();
+    data.eye = camera.eye;
+    data.near = camera.near;
+    data.far = camera.far;
+    frustum_ = Frustum::of(data.view_projection, camera.depth);
+    camera_ = make_buffer(&data, sizeof data, 0);
+    const DirectionalLight& sun = *scene_.find_directional_light("sun");
+    const AmbientLight& sky = *scene_.find_ambient_light("sky");
+    const LightData light{-sun.direction.normalized(), 0, sun.illuminance * sun.color, 0, sky.sky, 0, sky.ground, 0};
+    light_ = make_buffer(&light, sizeof light, 0);
+    GLint alignment = 256;
+    glGetIntegerv(GL_UNIFORM_BUFFER_OFFSET_ALIGNMENT, &alignment);
+    frame_stride_ = std::max<std::size_t>(static_cast<std::size_t>(alignment), sizeof(FrameData));
+    frame_bytes_.resize(6 * frame_stride_);
+    frame_ = make_buffer(nullptr, frame_bytes_.size(), GL_DYNAMIC_STORAGE_BIT);
+  }
+
+  void make_passes() {
+    const auto library = passes::pass_shaders();
+    const auto triangle = gl::ShaderText::embedded("periscena/fullscreen.vert", library);
+    const auto demo = [&](const char* name) { return gl::ShaderText::file(std::string(PERISCENA_SOURCE_FOLDER "/demo/shaders/") + name, library); };
+    scene_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library), gl::ShaderText::embedded("periscena/forward.frag", library));
+    const GLuint linear = make_sampler(GL_LINEAR), nearest = make_sampler(GL_NEAREST);
+    const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
+    passes_[0] = {link(triangle, demo("sky.frag")), make_framebuffer(color_), w, h, {}, {}, 0};
+    passes_[1] = {link(triangle, demo("water_and_air.frag")), make_framebuffer(air_), w, h, {color_, depth_}, {linear, nearest}, 2};
+    passes_[2] = {link(triangle, demo("bright.frag")), make_framebuffer(glow_[0]), qw, qh, {air_}, {linear}, 1};
+    passes_[3] = {link(triangle, demo("spread.frag")), make_framebuffer(glow_[1]), qw, qh, {glow_[0]}, {linear}, 1};
+    passes_[4] = {link(triangle, demo("spread.frag")), make_framebuffer(glow_[2]), qw, qh, {glow_[1]}, {linear}, 1};
+    passes_[5] = {link(triangle, demo("finish.frag")), make_framebuffer(output_), width_, height_, {air_, glow_[2]}, {linear, linear}, 2};
+    const auto at = [](GLuint program, const char* name) { return glGetUniformLocation(program, name); };
+    glProgramUniform1i(passes_[1].program, at(passes_[1].program, "scene"), 0);
+    glProgramUniform1i(passes_[1].program, at(passes_[1].program, "depth"), 1);
+    glProgramUniform1f(passes_[2].program, at(passes_[2].program, "threshold_nits"), 3600);
+    glProgramUniform2f(passes_[3].program, at(passes_[3].program, "direction"), 1, 0);
+    glProgramUniform2f(passes_[4].program, at(passes_[4].program, "direction"), 0, 1);
+    glProgramUniform1i(passes_[5].program, at(passes_[5].program, "scene"), 0);
+    glProgramUniform1i(passes_[5].program, at(passes_[5].program, "glow"), 1);
+    glProgramUniform1f(passes_[5].program, at(passes_[5].program, "exposure_ev100"), 10.2f);
+    glProgramUniform1f(passes_[5].program, at(passes_[5].program, "glow_share"), 0.5f);
+    for (std::size_t i = 0; i < 6; ++i) {
+      const FrameData data{Vec2(static_cast<float>(passes_[i].width), static_cast<float>(passes_[i].height)),
+                           Vec2(static_cast<float>(width_), static_cast<float>(height_)), 0, {}};
+      std::memcpy(frame_bytes_.data() + i * frame_stride_, &data, sizeof data);
+    }
+  }
+
+  void write_object(std::uint32_t i) {
+    const Node& node = scene_.nodes()[i];
+    ObjectData& data = objects_data_[i];
+    data.world = worlds_[i].matrix();
+    data.normals.setZero();
+    data.normals.topRows<3>() = worlds_[i].normal_matrix();
+    if (!node.mesh.valid()) return;
+    const Material& material = scene_.materials()[node.material.index];
+    data.base_color << material.base_color, 0;
+    data.emission << material.emission, 0;
+    spheres_[i] = mesh_spheres_[node.mesh.index].transformed(worlds_[i]);
+  }
+
+  /// Only what moves is computed and sent, in runs of neighbours.
+  void move_nodes(double seconds) {
+    for (const std::uint32_t i : moving_) {
+      const Node& node = scene_.nodes()[i];
+      const Transform local = node.motion ? node.motion->at(seconds).then(node.placement) : node.placement;
+      worlds_[i] = node.parent.valid() ? local.then(worlds_[node.parent.index]) : local;
+      write_object(i);
+    }
+    for (std::size_t first = 0; first < moving_.size();) {
+      std::size_t end = first + 1;
+      while (end < moving_.size() && moving_[end] == moving_[end - 1] + 1) ++end;
+      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(ObjectData)), static_cast<GLsizeiptr>((end - first) * sizeof(ObjectData)),
+                           &objects_data_[moving_[first]]);
+      first = end;
+    }
+    list_visible();
+  }
+
+  void list_visible() {
+    command_data_.clear();
+    plain_count_ = 0;
+    for (std::size_t k = 0; k < drawn_.size(); ++k) {
+      if (k == first_mirrored_) plain_count_ = command_data_.size();
+      const std::uint32_t i = drawn_[k];
+      if (!frustum_.may_see(spheres_[i])) continue;
+      command_data_.push_back(mesh_commands_[scene_.nodes()[i].mesh.index]);
+      command_data_.back().base_instance = i;
+    }
+    const bool same = command_data_.size() == sent_commands_.size() &&
+                      std::memcmp(command_data_.data(), sent_commands_.data(), command_data_.size() * sizeof(Command)) == 0;
+    if (same) return;
+    sent_commands_ = command_data_;
+    glNamedBufferSubData(commands_, 0, static_cast<GLsizeiptr>(command_data_.size() * sizeof(Command)), command_data_.data());
+  }
+
+  void write_frame_data(float time) {
+    for (std::size_t i = 0; i < 6; ++i) std::memcpy(frame_bytes_.data() + i * frame_stride_ + offsetof(FrameData, time), &time, sizeof time);
+    glNamedBufferSubData(frame_, 0, static_cast<GLsizeiptr>(frame_bytes_.size()), frame_bytes_.data());
+  }
+
+  void run_fullscreen(int index) {
+    const FullscreenPass& pass = passes_[index];
+    if (index <= 1) glDisable(GL_DEPTH_TEST);
+    if (index <= 1) glDisable(GL_CULL_FACE);
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, pass.framebuffer);
+    glViewport(0, 0, pass.width, pass.height);
+    glUseProgram(pass.program);
+    glBindBufferRange(GL_UNIFORM_BUFFER, gl::binding::frame_block, frame_, static_cast<GLintptr>(static_cast<std::size_t>(index) * frame_stride_), sizeof(FrameData));
+    for (int i = 0; i < pass.texture_count; ++i) {
+      glBindTextureUnit(static_cast<GLuint>(i), pass.textures[i]);
+      glBindSampler(static_cast<GLuint>(i), pass.samplers[i]);
+    }
+    if (index <= 1) glBindVertexArray(empty_array_);
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+  }
+
+  void run_scene() {
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, scene_framebuffer_);
+    glEnable(GL_DEPTH_TEST);
+    glEnable(GL_CULL_FACE);
+    const float far = 0;
+    glClearNamedFramebufferfv(scene_framebuffer_, GL_DEPTH, 0, &far);
+    glUseProgram(scene_program_);
+    glBindVertexArray(vertex_array_);
+    const std::size_t plain = first_mirrored_ < drawn_.size() ? plain_count_ : command_data_.size();
+    glFrontFace(GL_CCW);
+    glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT, nullptr, static_cast<GLsizei>(plain), 0);
+    if (plain == command_data_.size()) return;
+    glFrontFace(GL_CW);
+    glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT, reinterpret_cast<const void*>(plain * sizeof(Command)),
+                                static_cast<GLsizei>(command_data_.size() - plain), 0);
+  }
+
+  int width_, height_;
+  Scene scene_;
+  GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, scene_framebuffer_ = 0;
+  std::vector<Command> mesh_commands_, command_data_, sent_commands_;
+  std::vector<Sphere> mesh_spheres_, spheres_;
+  std::vector<Transform> worlds_;
+  std::vector<ObjectData> objects_data_;
+  std::vector<std::uint32_t> moving_, drawn_;
+  std::size_t first_mirrored_ = 0, plain_count_ = 0, frame_stride_ = 0;
+  Frustum frustum_;
+  GLuint objects_ = 0, commands_ = 0, vertex_array_ = 0, empty_array_ = 0, camera_ = 0, light_ = 0, frame_ = 0, scene_program_ = 0;
+  std::vector<std::byte> frame_bytes_;
+  FullscreenPass passes_[6] = {};
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const TwinOptions options = read_twin_options(argc, argv);
+  return run_twin(options, [&] {
+    static gl::Device device = gl::Device::headless();  // opening a context by hand is the same EGL calls
+    const auto lock = std::make_shared<LockByHand>(options.width, options.height);
+    return Twin{[=](double seconds) { lock->run(seconds); }, [=] { return lock->read(); }};
+  });
+}

@@ -1,0 +1,87 @@
+#include "twin.h"
+
+#include "silent_driver.h"
+
+#include <periscena/base/error.h>
+
+#include <epoxy/gl.h>
+#include <fmt/format.h>
+
+#include <chrono>
+#include <cstdlib>
+#include <ctime>
+#include <string_view>
+
+#if __has_include(<valgrind/callgrind.h>)
+#include <valgrind/callgrind.h>
+#else
+#define CALLGRIND_START_INSTRUMENTATION
+#define CALLGRIND_STOP_INSTRUMENTATION
+#endif
+
+namespace {
+
+double wall_seconds() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+double thread_seconds() {
+  timespec now{};
+  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+  return static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec);
+}
+
+constexpr double frame_seconds = 1.0 / 24;
+
+}  // namespace
+
+TwinOptions read_twin_options(int argc, char** argv) {
+  TwinOptions options;
+  for (int i = 1; i + 1 < argc; i += 2) {
+    const std::string_view name = argv[i];
+    if (name == "--frames") options.frames = std::atoi(argv[i + 1]);
+    if (name == "--silent") options.silent_frames = std::atoi(argv[i + 1]);
+    if (name == "--output") options.output = argv[i + 1];
+    if (name == "--size") std::sscanf(argv[i + 1], "%dx%d", &options.width, &options.height);
+  }
+  return options;
+}
+
+int run_twin(const TwinOptions& options, const std::function<Twin()>& setup) {
+  try {
+    const double start = wall_seconds();
+    const Twin twin = setup();
+    glFinish();
+    const double ready = wall_seconds();
+    for (int i = 0; i < options.frames; ++i) {
+      twin.run_frame(i * frame_seconds);
+      glFinish();
+    }
+    const double done = wall_seconds();
+    if (!options.output.empty()) periscena::write_png(twin.read_output(), options.output);
+    double silent = 0;
+    if (options.silent_frames > 0) {
+      silence_driver();
+      twin.run_frame(options.frames * frame_seconds);
+      reset_silent_calls();
+      const double before = thread_seconds();
+      CALLGRIND_START_INSTRUMENTATION;
+      for (int i = 0; i < options.silent_frames; ++i) twin.run_frame((options.frames + 1 + i) * frame_seconds);
+      CALLGRIND_STOP_INSTRUMENTATION;
+      silent = (thread_seconds() - before) / options.silent_frames;
+    }
+    fmt::print("{{\"setup\": {:.6f}, \"frames\": {:.6f}, \"silent_frame\": {:.9f}, \"calls\": {{", ready - start, done - ready, silent);
+    const char* separator = "";
+    for (const CallCount& count : silent_calls()) {
+      fmt::print("{}\"{}\": {}", separator, count.name, static_cast<double>(count.calls) / options.silent_frames);
+      separator = ", ";
+    }
+    fmt::print("}}}}\n");
+    std::fflush(stdout);
+    // The driver was silenced, so objects can't be deleted in order any more.
+    std::_Exit(0);
+  } catch (const periscena::Error& error) {
+    fmt::print(stderr, "{}\n", error.what());
+    return 3;
+  }
+}
