@@ -1,5 +1,6 @@
-// Runs the demo frame's two twins in turn and prints ratios: the whole process by wall clock, the frames alone, and the CPU work
-// outside the driver, in instructions where valgrind is installed, else in CPU time. Says whether both gave the same bytes.
+// Runs the demo frame's two twins in turn and prints ratios: the whole process by wall clock, the frames alone, and the
+// CPU work outside the driver, in instructions where valgrind is installed, else in CPU time. Says whether both gave
+// the same bytes.
 //
 //   build/release/bench/bench_lock [rounds]
 
@@ -51,7 +52,9 @@ double median(std::vector<double> values) {
   return values[values.size() / 2];
 }
 
-double least(const std::vector<double>& values) { return *std::min_element(values.begin(), values.end()); }
+double least(const std::vector<double>& values) {
+  return *std::min_element(values.begin(), values.end());
+}
 
 std::string bytes(const fs::path& path) {
   std::ifstream file(path, std::ios::binary);
@@ -61,8 +64,10 @@ std::string bytes(const fs::path& path) {
 /// Instructions that callgrind counted while it was switched on.
 double instructions(const fs::path& program, int frames) {
   const fs::path report = fs::temp_directory_path() / "periscena-bench.callgrind";
-  output_of(fmt::format("valgrind --tool=callgrind --instr-atstart=no --callgrind-out-file={} {} --frames 1 --size 64x36 --silent {} 2>/dev/null",
-                        report.string(), program.string(), frames));
+  output_of(
+      fmt::format("valgrind --tool=callgrind --instr-atstart=no --callgrind-out-file={} {} --frames 1 --size 64x36 "
+                  "--silent {} 2>/dev/null",
+                  report.string(), program.string(), frames));
   std::ifstream file(report);
   std::string line;
   while (std::getline(file, line)) {
@@ -87,7 +92,8 @@ int main(int argc, char** argv) try {
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 7;
   const fs::path folder = fs::canonical("/proc/self/exe").parent_path();
   const fs::path twins[] = {folder / "lock_through_periscena", folder / "lock_by_hand"};
-  const fs::path pictures[] = {fs::temp_directory_path() / "periscena-bench-through.png", fs::temp_directory_path() / "periscena-bench-by-hand.png"};
+  const fs::path pictures[] = {fs::temp_directory_path() / "periscena-bench-through.png",
+                               fs::temp_directory_path() / "periscena-bench-by-hand.png"};
   constexpr int frames = 12;
   std::vector<double> process[2], per_frame[2], silent[2];
   Json calls[2];
@@ -111,7 +117,8 @@ int main(int argc, char** argv) try {
   row("a frame outside the driver, CPU time", 1e6 * median(silent[0]), 1e6 * median(silent[1]), "us", "");
   if (std::system("command -v valgrind >/dev/null 2>&1") == 0) {
     constexpr int counted = 50;
-    row("a frame outside the driver, instructions", instructions(twins[0], counted) / counted, instructions(twins[1], counted) / counted, "", "1.10");
+    row("a frame outside the driver, instructions", instructions(twins[0], counted) / counted,
+        instructions(twins[1], counted) / counted, "", "1.10");
   } else {
     fmt::print("(valgrind is not installed: instructions outside the driver are not counted)\n");
   }
@@ -122,7 +129,8 @@ int main(int argc, char** argv) try {
   }
   std::sort(names.begin(), names.end());
   names.erase(std::unique(names.begin(), names.end()), names.end());
-  for (const std::string& name : names) fmt::print("  {:<42} {:>12.4g} {:>12.4g}\n", name, calls[0].value(name, 0.0), calls[1].value(name, 0.0));
+  for (const std::string& name : names)
+    fmt::print("  {:<42} {:>12.4g} {:>12.4g}\n", name, calls[0].value(name, 0.0), calls[1].value(name, 0.0));
   const bool same = bytes(pictures[0]) == bytes(pictures[1]) && !bytes(pictures[0]).empty();
   fmt::print("\nlast pictures: {}\n", same ? "equal bytes" : "they DIFFER");
   return same ? 0 : 1;

@@ -1,14 +1,15 @@
-// The demo frame in hand-written OpenGL 4.5, as a good engineer would write it for this frame alone: direct state access,
-// immutable storage, one vertex and one index buffer, per-object data in a storage buffer, one multi-draw for all objects, state
-// set once where it does not change. Meshes, matrices and GLSL are the demo's, so both twins draw the same thing.
+// The demo frame in hand-written OpenGL 4.5, as a good engineer would write it for this frame alone: direct state
+// access, immutable storage, one vertex and one index buffer, per-object data in a storage buffer, one multi-draw for
+// all objects, state set once where it does not change. Meshes, matrices and GLSL are the demo's, so both twins draw
+// the same thing.
 
 #include "twin.h"
 
+#include <periscena/frame/frame_file.h>
 #include <periscena/gl/bindings.h>
 #include <periscena/gl/device.h>
 #include <periscena/gl/shader_text.h>
 #include <periscena/math/bounds.h>
-#include <periscena/frame/frame_file.h>
 #include <periscena/passes/pass_kind.h>
 
 #include <epoxy/gl.h>
@@ -119,7 +120,8 @@ struct FullscreenPass {
 
 class LockByHand {
  public:
-  LockByHand(int width, int height) : width_(width), height_(height), scene_(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml")) {
+  LockByHand(int width, int height)
+      : width_(width), height_(height), scene_(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml")) {
     make_targets();
     make_scene();
     make_blocks();
@@ -168,7 +170,8 @@ class LockByHand {
     std::vector<Vertex> vertices;
     std::vector<std::uint16_t> indices;
     for (const Mesh& mesh : scene_.meshes()) {
-      mesh_commands_.push_back({static_cast<GLuint>(mesh.indices.size()), 1, static_cast<GLuint>(indices.size()), static_cast<GLint>(vertices.size()), 0});
+      mesh_commands_.push_back({static_cast<GLuint>(mesh.indices.size()), 1, static_cast<GLuint>(indices.size()),
+                                static_cast<GLint>(vertices.size()), 0});
       vertices.insert(vertices.end(), mesh.vertices.begin(), mesh.vertices.end());
       indices.insert(indices.end(), mesh.indices.begin(), mesh.indices.end());
       mesh_spheres_.push_back(mesh.bounds().sphere());
@@ -187,9 +190,12 @@ class LockByHand {
     }
     // Mirrored objects last, for the other winding; equal meshes together.
     std::sort(drawn_.begin(), drawn_.end(), [&](std::uint32_t a, std::uint32_t b) {
-      return std::tuple(worlds_[a].mirrors(), nodes[a].mesh.index, a) < std::tuple(worlds_[b].mirrors(), nodes[b].mesh.index, b);
+      return std::tuple(worlds_[a].mirrors(), nodes[a].mesh.index, a) <
+             std::tuple(worlds_[b].mirrors(), nodes[b].mesh.index, b);
     });
-    first_mirrored_ = static_cast<std::size_t>(std::find_if(drawn_.begin(), drawn_.end(), [&](std::uint32_t i) { return worlds_[i].mirrors(); }) - drawn_.begin());
+    first_mirrored_ = static_cast<std::size_t>(
+        std::find_if(drawn_.begin(), drawn_.end(), [&](std::uint32_t i) { return worlds_[i].mirrors(); }) -
+        drawn_.begin());
     std::vector<GLuint> numbers(nodes.size());
     std::iota(numbers.begin(), numbers.end(), 0u);
     const GLuint vertex_buffer = make_buffer(vertices.data(), vertices.size() * sizeof(Vertex), 0);
@@ -244,16 +250,31 @@ class LockByHand {
   void make_passes() {
     const auto library = passes::pass_shaders();
     const auto triangle = gl::ShaderText::embedded("periscena/fullscreen.vert", library);
-    const auto demo = [&](const char* name) { return gl::ShaderText::file(std::string(PERISCENA_SOURCE_FOLDER "/demo/shaders/") + name, library); };
-    scene_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library), gl::ShaderText::embedded("periscena/forward.frag", library));
+    const auto demo = [&](const char* name) {
+      return gl::ShaderText::file(std::string(PERISCENA_SOURCE_FOLDER "/demo/shaders/") + name, library);
+    };
+    scene_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library),
+                          gl::ShaderText::embedded("periscena/forward.frag", library));
     const GLuint linear = make_sampler(GL_LINEAR), nearest = make_sampler(GL_NEAREST);
     const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
     passes_[0] = {link(triangle, demo("sky.frag")), make_framebuffer(color_), w, h, {}, {}, 0};
-    passes_[1] = {link(triangle, demo("water_and_air.frag")), make_framebuffer(air_), w, h, {color_, depth_}, {linear, nearest}, 2};
+    passes_[1] = {link(triangle, demo("water_and_air.frag")),
+                  make_framebuffer(air_),
+                  w,
+                  h,
+                  {color_, depth_},
+                  {linear, nearest},
+                  2};
     passes_[2] = {link(triangle, demo("bright.frag")), make_framebuffer(glow_[0]), qw, qh, {air_}, {linear}, 1};
     passes_[3] = {link(triangle, demo("spread.frag")), make_framebuffer(glow_[1]), qw, qh, {glow_[0]}, {linear}, 1};
     passes_[4] = {link(triangle, demo("spread.frag")), make_framebuffer(glow_[2]), qw, qh, {glow_[1]}, {linear}, 1};
-    passes_[5] = {link(triangle, demo("finish.frag")), make_framebuffer(output_), width_, height_, {air_, glow_[2]}, {linear, linear}, 2};
+    passes_[5] = {link(triangle, demo("finish.frag")),
+                  make_framebuffer(output_),
+                  width_,
+                  height_,
+                  {air_, glow_[2]},
+                  {linear, linear},
+                  2};
     const auto at = [](GLuint program, const char* name) { return glGetUniformLocation(program, name); };
     glProgramUniform1i(passes_[1].program, at(passes_[1].program, "scene"), 0);
     glProgramUniform1i(passes_[1].program, at(passes_[1].program, "depth"), 1);
@@ -266,7 +287,9 @@ class LockByHand {
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "glow_share"), 0.5f);
     for (std::size_t i = 0; i < 6; ++i) {
       const FrameData data{Vec2(static_cast<float>(passes_[i].width), static_cast<float>(passes_[i].height)),
-                           Vec2(static_cast<float>(width_), static_cast<float>(height_)), 0, {}};
+                           Vec2(static_cast<float>(width_), static_cast<float>(height_)),
+                           0,
+                           {}};
       std::memcpy(frame_bytes_.data() + i * frame_stride_, &data, sizeof data);
     }
   }
@@ -295,8 +318,8 @@ class LockByHand {
     for (std::size_t first = 0; first < moving_.size();) {
       std::size_t end = first + 1;
       while (end < moving_.size() && moving_[end] == moving_[end - 1] + 1) ++end;
-      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(ObjectData)), static_cast<GLsizeiptr>((end - first) * sizeof(ObjectData)),
-                           &objects_data_[moving_[first]]);
+      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(ObjectData)),
+                           static_cast<GLsizeiptr>((end - first) * sizeof(ObjectData)), &objects_data_[moving_[first]]);
       first = end;
     }
     list_visible();
@@ -312,15 +335,18 @@ class LockByHand {
       command_data_.push_back(mesh_commands_[scene_.nodes()[i].mesh.index]);
       command_data_.back().base_instance = i;
     }
-    const bool same = command_data_.size() == sent_commands_.size() &&
-                      std::memcmp(command_data_.data(), sent_commands_.data(), command_data_.size() * sizeof(Command)) == 0;
+    const bool same =
+        command_data_.size() == sent_commands_.size() &&
+        std::memcmp(command_data_.data(), sent_commands_.data(), command_data_.size() * sizeof(Command)) == 0;
     if (same) return;
     sent_commands_ = command_data_;
-    glNamedBufferSubData(commands_, 0, static_cast<GLsizeiptr>(command_data_.size() * sizeof(Command)), command_data_.data());
+    glNamedBufferSubData(commands_, 0, static_cast<GLsizeiptr>(command_data_.size() * sizeof(Command)),
+                         command_data_.data());
   }
 
   void write_frame_data(float time) {
-    for (std::size_t i = 0; i < 6; ++i) std::memcpy(frame_bytes_.data() + i * frame_stride_ + offsetof(FrameData, time), &time, sizeof time);
+    for (std::size_t i = 0; i < 6; ++i)
+      std::memcpy(frame_bytes_.data() + i * frame_stride_ + offsetof(FrameData, time), &time, sizeof time);
     glNamedBufferSubData(frame_, 0, static_cast<GLsizeiptr>(frame_bytes_.size()), frame_bytes_.data());
   }
 
@@ -331,7 +357,8 @@ class LockByHand {
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, pass.framebuffer);
     glViewport(0, 0, pass.width, pass.height);
     glUseProgram(pass.program);
-    glBindBufferRange(GL_UNIFORM_BUFFER, gl::binding::frame_block, frame_, static_cast<GLintptr>(static_cast<std::size_t>(index) * frame_stride_), sizeof(FrameData));
+    glBindBufferRange(GL_UNIFORM_BUFFER, gl::binding::frame_block, frame_,
+                      static_cast<GLintptr>(static_cast<std::size_t>(index) * frame_stride_), sizeof(FrameData));
     for (int i = 0; i < pass.texture_count; ++i) {
       glBindTextureUnit(static_cast<GLuint>(i), pass.textures[i]);
       glBindSampler(static_cast<GLuint>(i), pass.samplers[i]);
@@ -367,7 +394,8 @@ class LockByHand {
   std::vector<std::uint32_t> moving_, drawn_;
   std::size_t first_mirrored_ = 0, plain_count_ = 0, frame_stride_ = 0;
   Frustum frustum_;
-  GLuint objects_ = 0, commands_ = 0, vertex_array_ = 0, empty_array_ = 0, camera_ = 0, light_ = 0, frame_ = 0, scene_program_ = 0;
+  GLuint objects_ = 0, commands_ = 0, vertex_array_ = 0, empty_array_ = 0, camera_ = 0, light_ = 0, frame_ = 0,
+         scene_program_ = 0;
   std::vector<std::byte> frame_bytes_;
   FullscreenPass passes_[6] = {};
 };

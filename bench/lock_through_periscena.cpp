@@ -21,18 +21,44 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
   const auto bright = frame.target("glow.bright", {.format = Format::rgba16f, .size = quarter});
   const auto across = frame.target("glow.across", {.format = Format::rgba16f, .size = quarter});
   const auto both = frame.target("glow.both", {.format = Format::rgba16f, .size = quarter});
-  frame.add(passes::fullscreen({.name = "dusk sky", .shader = shader("sky.frag"), .writes = {{"color", color}}, .scene = scene, .view = "towpath"}));
-  frame.add(passes::forward({.name = "lock", .scene = scene, .view = "towpath", .light = "sun", .ambient = "sky", .color = color, .depth = depth}));
-  frame.add(passes::fullscreen({.name = "water and air", .shader = shader("water_and_air.frag"), .reads = {{"scene", color}, {"depth", depth}},
-                                .writes = {{"color", air}}, .scene = scene, .view = "towpath"}));
-  frame.add(passes::fullscreen({.name = "glow: bright parts", .shader = shader("bright.frag"), .reads = {{"scene", air}}, .writes = {{"color", bright}},
+  frame.add(passes::fullscreen({.name = "dusk sky",
+                                .shader = shader("sky.frag"),
+                                .writes = {{"color", color}},
+                                .scene = scene,
+                                .view = "towpath"}));
+  frame.add(passes::forward({.name = "lock",
+                             .scene = scene,
+                             .view = "towpath",
+                             .light = "sun",
+                             .ambient = "sky",
+                             .color = color,
+                             .depth = depth}));
+  frame.add(passes::fullscreen({.name = "water and air",
+                                .shader = shader("water_and_air.frag"),
+                                .reads = {{"scene", color}, {"depth", depth}},
+                                .writes = {{"color", air}},
+                                .scene = scene,
+                                .view = "towpath"}));
+  frame.add(passes::fullscreen({.name = "glow: bright parts",
+                                .shader = shader("bright.frag"),
+                                .reads = {{"scene", air}},
+                                .writes = {{"color", bright}},
                                 .uniforms = {{"threshold_nits", 3600}}}));
-  frame.add(passes::fullscreen({.name = "glow: across", .shader = shader("spread.frag"), .reads = {{"source", bright}}, .writes = {{"color", across}},
+  frame.add(passes::fullscreen({.name = "glow: across",
+                                .shader = shader("spread.frag"),
+                                .reads = {{"source", bright}},
+                                .writes = {{"color", across}},
                                 .uniforms = {{"direction", std::vector<double>{1, 0}}}}));
-  frame.add(passes::fullscreen({.name = "glow: up and down", .shader = shader("spread.frag"), .reads = {{"source", across}}, .writes = {{"color", both}},
+  frame.add(passes::fullscreen({.name = "glow: up and down",
+                                .shader = shader("spread.frag"),
+                                .reads = {{"source", across}},
+                                .writes = {{"color", both}},
                                 .uniforms = {{"direction", std::vector<double>{0, 1}}}}));
-  frame.add(passes::fullscreen({.name = "finish", .shader = shader("finish.frag"), .reads = {{"scene", air}, {"glow", both}},
-                                .writes = {{"color", frame.output()}}, .uniforms = {{"exposure_ev100", 10.2}, {"glow_share", 0.5}}}));
+  frame.add(passes::fullscreen({.name = "finish",
+                                .shader = shader("finish.frag"),
+                                .reads = {{"scene", air}, {"glow", both}},
+                                .writes = {{"color", frame.output()}},
+                                .uniforms = {{"exposure_ev100", 10.2}, {"glow_share", 0.5}}}));
   return frame;
 }
 
@@ -43,7 +69,8 @@ int main(int argc, char** argv) {
   return run_twin(options, [&] {
     static gl::Device device = gl::Device::headless();
     const auto scene = std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml"));
-    const auto runner = std::make_shared<gl::FrameRunner>(device, lock_frame(scene).plan(options.width, options.height, device.limits()).value());
+    const auto runner = std::make_shared<gl::FrameRunner>(
+        device, lock_frame(scene).plan(options.width, options.height, device.limits()).value());
     return Twin{[=](double seconds) { runner->run(seconds); }, [=] { return runner->read("output"); }};
   });
 }

@@ -7,19 +7,21 @@
 namespace {
 
 // Everything that either twin calls in a steady frame. A call that is missing here would show as driver instructions.
-#define PERISCENA_FRAME_CALLS(X)                                                                                             \
-  X(glBindBuffer) X(glBindBufferBase) X(glBindBufferRange) X(glBindFramebuffer) X(glBindSampler) X(glBindTextureUnit)         \
-  X(glBindVertexArray) X(glBlendEquation) X(glBlendFunc) X(glClearNamedFramebufferfv) X(glClipControl) X(glColorMask)         \
-  X(glCullFace) X(glDepthFunc) X(glDepthMask) X(glDisable) X(glDrawArrays) X(glEnable) X(glFrontFace)                         \
-  X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode) X(glPolygonOffset) X(glPopDebugGroup)               \
-  X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) X(glStencilOp) X(glUseProgram) X(glViewport) X(glProgramUniform1f)    \
-  X(glInvalidateNamedFramebufferData)
+#define PERISCENA_FRAME_CALLS(X)                                                                              \
+  X(glBindBuffer)                                                                                             \
+  X(glBindBufferBase) X(glBindBufferRange) X(glBindFramebuffer) X(glBindSampler) X(glBindTextureUnit)         \
+      X(glBindVertexArray) X(glBlendEquation) X(glBlendFunc) X(glClearNamedFramebufferfv) X(glClipControl)    \
+          X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask) X(glDisable) X(glDrawArrays) X(glEnable) \
+              X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode)          \
+                  X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) \
+                      X(glStencilOp) X(glUseProgram) X(glViewport) X(glProgramUniform1f)                      \
+                          X(glInvalidateNamedFramebufferData)
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,
   PERISCENA_FRAME_CALLS(PERISCENA_INDEX)
 #undef PERISCENA_INDEX
-  call_count
+      call_count
 };
 
 std::array<std::uint64_t, call_count> counts{};
@@ -32,7 +34,8 @@ void count_only() {
 }  // namespace
 
 void silence_driver() {
-// A function without parameters may stand for one with some: the caller cleans up in this ABI (x86-64 and AArch64 System V).
+// A function without parameters may stand for one with some: the caller cleans up in this ABI (x86-64 and AArch64
+// System V).
 #define PERISCENA_SILENCE(name) epoxy_##name = reinterpret_cast<decltype(epoxy_##name)>(&count_only<index_##name>);
   PERISCENA_FRAME_CALLS(PERISCENA_SILENCE)
 #undef PERISCENA_SILENCE
@@ -51,4 +54,6 @@ std::vector<CallCount> silent_calls() {
   return made;
 }
 
-void reset_silent_calls() { counts.fill(0); }
+void reset_silent_calls() {
+  counts.fill(0);
+}

@@ -4,8 +4,8 @@
 #include <string>
 #include <vector>
 
-/// Replaces the API's entry points that a frame uses by functions that only count. libepoxy's are plain function pointers.
-/// There is no way back: it is for the end of a benchmark.
+/// Replaces the API's entry points that a frame uses by functions that only count. libepoxy's are plain function
+/// pointers. There is no way back: it is for the end of a benchmark.
 void silence_driver();
 
 struct CallCount {

@@ -70,7 +70,8 @@ int run_twin(const TwinOptions& options, const std::function<Twin()>& setup) {
       CALLGRIND_STOP_INSTRUMENTATION;
       silent = (thread_seconds() - before) / options.silent_frames;
     }
-    fmt::print("{{\"setup\": {:.6f}, \"frames\": {:.6f}, \"silent_frame\": {:.9f}, \"calls\": {{", ready - start, done - ready, silent);
+    fmt::print("{{\"setup\": {:.6f}, \"frames\": {:.6f}, \"silent_frame\": {:.9f}, \"calls\": {{", ready - start,
+               done - ready, silent);
     const char* separator = "";
     for (const CallCount& count : silent_calls()) {
       fmt::print("{}\"{}\": {}", separator, count.name, static_cast<double>(count.calls) / options.silent_frames);

@@ -21,7 +21,7 @@ struct Twin {
   std::function<periscena::Image()> read_output;
 };
 
-/// Runs the frames, one every 1/24 s from time 0; writes the last; then the silent ones. Prints JSON: seconds for setup and for
-/// frames, CPU seconds of a silent frame, and the GL calls of the last silent frame by name.
+/// Runs the frames, one every 1/24 s from time 0; writes the last; then the silent ones. Prints JSON: seconds for setup
+/// and for frames, CPU seconds of a silent frame, and the GL calls of the last silent frame by name.
 /// @param setup  opens the device and makes everything
 int run_twin(const TwinOptions& options, const std::function<Twin()>& setup);

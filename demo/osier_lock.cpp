@@ -15,14 +15,14 @@ namespace {
 
 using namespace periscena;
 
-constexpr float half_width = 2.6f;     // of the chamber
-constexpr float half_length = 11.0f;   // from the middle to the heel posts of a pair of gates
-constexpr float wall_end = 24.0f;      // the chamber's walls go on below the lower gates as a landing
-constexpr float mitre = 0.85f;         // how far upstream of the heel posts the leaves of a pair meet
-constexpr float bank = 1.0f;           // height of the coping
+constexpr float half_width = 2.6f;    // of the chamber
+constexpr float half_length = 11.0f;  // from the middle to the heel posts of a pair of gates
+constexpr float wall_end = 24.0f;     // the chamber's walls go on below the lower gates as a landing
+constexpr float mitre = 0.85f;        // how far upstream of the heel posts the leaves of a pair meet
+constexpr float bank = 1.0f;          // height of the coping
 constexpr float high_water = 0.55f, low_water = -0.75f;
 constexpr float bed = -2.2f;
-constexpr float cycle = 24.0f;         // seconds from shut to shut
+constexpr float cycle = 24.0f;  // seconds from shut to shut
 
 /// SplitMix64 (Steele, Lea and Flood, OOPSLA 2014): small, and the same everywhere.
 class Dice {
@@ -43,10 +43,18 @@ class Dice {
   std::uint64_t state_;
 };
 
-std::string number(float value) { return fmt::format("{:.4g}", value == 0 ? 0.0f : value); }
-std::string list(const Vec3& v) { return fmt::format("[{}, {}, {}]", number(v.x()), number(v.y()), number(v.z())); }
-std::string move(const Vec3& v) { return fmt::format("{{ translate = {} }}", list(v)); }
-std::string stretch(const Vec3& v) { return fmt::format("{{ scale = {} }}", list(v)); }
+std::string number(float value) {
+  return fmt::format("{:.4g}", value == 0 ? 0.0f : value);
+}
+std::string list(const Vec3& v) {
+  return fmt::format("[{}, {}, {}]", number(v.x()), number(v.y()), number(v.z()));
+}
+std::string move(const Vec3& v) {
+  return fmt::format("{{ translate = {} }}", list(v));
+}
+std::string stretch(const Vec3& v) {
+  return fmt::format("{{ scale = {} }}", list(v));
+}
 std::string turn(const Vec3& axis, float by_degrees) {
   return fmt::format("{{ rotate_degrees = {}, axis = {} }}", number(by_degrees), list(axis));
 }
@@ -175,7 +183,8 @@ near          = 0.3
     for (int i = 0; i < 9; ++i) {  // hills far upstream
       const float x = -70 + 17.5f * static_cast<float>(i) + dice_.between(-5, 5);
       object("", "crown", "far_grass",
-             stretch({dice_.between(48, 76), dice_.between(9, 19), 40}) + ", " + move({x, -0.5f, -118 + dice_.between(-8, 8)}));
+             stretch({dice_.between(48, 76), dice_.between(9, 19), 40}) + ", " +
+                 move({x, -0.5f, -118 + dice_.between(-8, 8)}));
     }
   }
 
@@ -198,10 +207,12 @@ near          = 0.3
       for (float z = -half_length - 0.4f + (course % 2 ? -0.44f : 0); z < wall_end; z += long_side + joint) {
         const bool wet = y < low_water + 0.35f;
         const std::string name = wet ? "wet_brick" : fmt::format("brick{}", dice_.pick(4));
-        block("", name, {0.5f, height, long_side}, {side * (half_width + 0.25f + dice_.between(-0.012f, 0.012f)), y, z + long_side / 2});
+        block("", name, {0.5f, height, long_side},
+              {side * (half_width + 0.25f + dice_.between(-0.012f, 0.012f)), y, z + long_side / 2});
       }
     }
-    block("", "stone1", {0.4f, bank - bed, wall_end + half_length + 0.4f}, {side * (half_width + 0.36f), (bank + bed) / 2 - 0.2f, (wall_end - half_length - 0.4f) / 2});
+    block("", "stone1", {0.4f, bank - bed, wall_end + half_length + 0.4f},
+          {side * (half_width + 0.36f), (bank + bed) / 2 - 0.2f, (wall_end - half_length - 0.4f) / 2});
   }
 
   void coping(float side) {
@@ -235,11 +246,14 @@ near          = 0.3
     block("", "water", {2 * half_width + 0.2f, 0.5f, 90}, {0, high_water - 0.25f, -half_length - mitre - 45});
     block("", "water", {2 * half_width + 0.2f, 0.5f, 40}, {0, low_water - 0.25f, half_length - mitre + 20});
     // The chamber fills and empties, and carries the boat.
-    object("", "", "", "", fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}", number(high_water),
-                                       number(low_water), number(cycle)), "water level");
+    object("", "", "", "",
+           fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}", number(high_water),
+                       number(low_water), number(cycle)),
+           "water level");
     block("water level", "water", {2 * half_width + 0.2f, 0.5f, 2 * half_length}, {0, -0.25f, -mitre});
     object("water level", "", "", move({-1.25f, 0, 0.6f}),
-           "kind = \"swing\", axis = [0, 0, 1], from_degrees = -0.5, to_degrees = 0.5, period_seconds = 5", "narrowboat");
+           "kind = \"swing\", axis = [0, 0, 1], from_degrees = -0.5, to_degrees = 0.5, period_seconds = 5",
+           "narrowboat");
     boat();
   }
 
@@ -256,8 +270,10 @@ near          = 0.3
       block(at, "cream", {0.022f, 0.04f, 7.1f}, {side * 0.763f, 0.62f, -1.1f});
       for (int i = 0; i < 5; ++i) {
         const float z = -3.9f + 1.4f * static_cast<float>(i);
-        object(at, "post", "brass", turn(z_axis, 90) + ", " + stretch({0.05f, 0.42f, 0.42f}) + ", " + move({side * 0.765f, 0.93f, z}));
-        object(at, "post", "window_glow", turn(z_axis, 90) + ", " + stretch({0.06f, 0.33f, 0.33f}) + ", " + move({side * 0.768f, 0.93f, z}));
+        object(at, "post", "brass",
+               turn(z_axis, 90) + ", " + stretch({0.05f, 0.42f, 0.42f}) + ", " + move({side * 0.765f, 0.93f, z}));
+        object(at, "post", "window_glow",
+               turn(z_axis, 90) + ", " + stretch({0.06f, 0.33f, 0.33f}) + ", " + move({side * 0.768f, 0.93f, z}));
       }
     }
     block(at, "cream", {0.9f, 0.6f, 0.03f}, {0, 0.88f, 2.71f});
@@ -276,8 +292,8 @@ near          = 0.3
     }
   }
 
-  /// One leaf with its beam and gear. In its own coordinates the heel post stands at the origin and the leaf goes along +X; the
-  /// left bank's leaf points right as it is, the right bank's is its mirror image.
+  /// One leaf with its beam and gear. In its own coordinates the heel post stands at the origin and the leaf goes along
+  /// +X; the left bank's leaf points right as it is, the right bank's is its mirror image.
   void leaf(float end, float side) {
     const std::string name = fmt::format("{} {} gate", end < 0 ? "upper" : "lower", side < 0 ? "left" : "right");
     const float water = end < 0 ? high_water : low_water;
@@ -286,8 +302,9 @@ near          = 0.3
     if (side > 0) place += ", " + stretch({-1, 1, 1});
     place += ", " + move({side * (half_width + 0.02f), 0, end * half_length});
     object("", "", "", place,
-           fmt::format("kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, phase = {}", number(cycle),
-                       number(phase)),
+           fmt::format(
+               "kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, phase = {}",
+               number(cycle), number(phase)),
            name);
     const float low = bed + 0.1f, top = bank + 0.25f;
     object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}) + ", " + move({0, (top + low) / 2, 0}));
@@ -296,7 +313,8 @@ near          = 0.3
       block(name, fmt::format("oak{}", dice_.pick(3)), {0.255f, top - low - 0.5f, 0.1f + dice_.between(0, 0.012f)},
             {0.305f + 0.265f * static_cast<float>(i), (top + low) / 2 - 0.12f, -0.02f});
     }
-    for (const float y : {low + 0.4f, water - 0.6f, water + 0.35f, top - 0.42f}) block(name, "oak1", {2.5f, 0.24f, 0.24f}, {1.3f, y, 0.02f});
+    for (const float y : {low + 0.4f, water - 0.6f, water + 0.35f, top - 0.42f})
+      block(name, "oak1", {2.5f, 0.24f, 0.24f}, {1.3f, y, 0.02f});
     // Straps and the collar that holds the heel post.
     for (const float y : {water + 0.35f, top - 0.42f}) block(name, "iron", {1.1f, 0.07f, 0.262f}, {0.6f, y, 0.02f});
     object(name, "wheel", "iron", stretch({0.46f, 0.7f, 0.46f}) + ", " + move({0, top - 0.12f, 0}));
@@ -322,25 +340,34 @@ near          = 0.3
     for (const float dx : {-0.14f, 0.14f}) block(gate, "iron", {0.07f, 1.0f, 0.12f}, {x + dx, y + 0.35f, 0});
     block(gate, "iron", {0.42f, 0.09f, 0.16f}, {x, y + 0.84f, 0});
     object(gate, "", "", move({x, 0, 0}),
-           fmt::format("kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}", number(cycle / 2),
-                       number(phase)),
+           fmt::format(
+               "kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}",
+               number(cycle / 2), number(phase)),
            gate + " rack");
     block(gate + " rack", "iron", {0.09f, 1.9f, 0.07f}, {0, top - 0.2f, 0.02f});
-    for (int i = 0; i < 9; ++i) block(gate + " rack", "brass", {0.09f, 0.035f, 0.035f}, {0, top + 0.12f + 0.07f * static_cast<float>(i), 0.07f});
-    object(gate, "", "", move({x, y + 0.46f, 0.16f}),
-           fmt::format("kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, phase = {}", number(cycle / 2),
-                       number(phase)),
-           gate + " wheel");
+    for (int i = 0; i < 9; ++i)
+      block(gate + " rack", "brass", {0.09f, 0.035f, 0.035f}, {0, top + 0.12f + 0.07f * static_cast<float>(i), 0.07f});
+    object(
+        gate, "", "", move({x, y + 0.46f, 0.16f}),
+        fmt::format(
+            "kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, phase = {}",
+            number(cycle / 2), number(phase)),
+        gate + " wheel");
     const std::string wheel = gate + " wheel";
     object(wheel, "wheel", "brass", turn(x_axis, 90) + ", " + stretch({0.42f, 0.42f, 0.6f}));
-    for (int i = 0; i < 3; ++i) object(wheel, "block", "brass", stretch({0.4f, 0.035f, 0.035f}) + ", " + turn(z_axis, 60.0f * static_cast<float>(i)));
+    for (int i = 0; i < 3; ++i)
+      object(wheel, "block", "brass",
+             stretch({0.4f, 0.035f, 0.035f}) + ", " + turn(z_axis, 60.0f * static_cast<float>(i)));
     for (int i = 0; i < 12; ++i) {
       object(wheel, "block", "brass",
-             stretch({0.05f, 0.045f, 0.06f}) + ", " + move({0.25f, 0, 0}) + ", " + turn(z_axis, 30.0f * static_cast<float>(i)));
+             stretch({0.05f, 0.045f, 0.06f}) + ", " + move({0.25f, 0, 0}) + ", " +
+                 turn(z_axis, 30.0f * static_cast<float>(i)));
     }
-    object(wheel, "post", "iron", turn(x_axis, 90) + ", " + stretch({0.07f, 0.07f, 0.34f}) + ", " + move({0, 0, 0.06f}));
+    object(wheel, "post", "iron",
+           turn(x_axis, 90) + ", " + stretch({0.07f, 0.07f, 0.34f}) + ", " + move({0, 0, 0.06f}));
     block(wheel, "iron", {0.34f, 0.05f, 0.04f}, {0.15f, 0, 0.22f});
-    object(wheel, "post", "oak1", turn(x_axis, 90) + ", " + stretch({0.06f, 0.06f, 0.2f}) + ", " + move({0.31f, 0, 0.32f}));
+    object(wheel, "post", "oak1",
+           turn(x_axis, 90) + ", " + stretch({0.06f, 0.06f, 0.2f}) + ", " + move({0.31f, 0, 0.32f}));
   }
 
   void cottage() {
@@ -349,7 +376,9 @@ near          = 0.3
     block(at, "whitewash", {4.6f, 2.7f, 7.2f}, {0, 1.35f, 0});
     block(at, "stone0", {4.72f, 0.4f, 7.32f}, {0, 0.2f, 0});
     object(at, "prism", "whitewash",
-           turn(y_axis, 90) + ", " + turn(x_axis, 90) + ", " + stretch({2.3f / 0.866f, 1.3f, 7.16f}) + ", " + move({0, 3.35f, 0}), {}, "gable");
+           turn(y_axis, 90) + ", " + turn(x_axis, 90) + ", " + stretch({2.3f / 0.866f, 1.3f, 7.16f}) + ", " +
+               move({0, 3.35f, 0}),
+           {}, "gable");
     for (const float side : {-1.0f, 1.0f}) {
       object(at, "block", "slate",
              stretch({3.4f, 0.12f, 7.9f}) + ", " + turn(z_axis, side * -39.5f) + ", " + move({side * 1.3f, 3.66f, 0}));
@@ -364,7 +393,8 @@ near          = 0.3
   void window(const char* at, float z) {
     block(at, "white_paint", {0.1f, 1.24f, 1.14f}, {2.29f, 1.55f, z});
     for (const float dy : {-0.28f, 0.28f}) {
-      for (const float dz : {-0.26f, 0.26f}) block(at, "window_glow", {0.1f, 0.5f, 0.46f}, {2.305f, 1.55f + dy, z + dz});
+      for (const float dz : {-0.26f, 0.26f})
+        block(at, "window_glow", {0.1f, 0.5f, 0.46f}, {2.305f, 1.55f + dy, z + dz});
     }
     block(at, "stone2", {0.24f, 0.1f, 1.36f}, {2.34f, 0.88f, z});
   }
@@ -392,7 +422,9 @@ near          = 0.3
     }
     for (int i = 0; i < 26; ++i) {
       const float side = i % 2 ? 1.0f : -1.0f;
-      reeds({side * (half_width - dice_.between(0.05f, 0.5f)), low_water, dice_.between(half_length + 4.2f, half_length + 17)}, 11);
+      reeds({side * (half_width - dice_.between(0.05f, 0.5f)), low_water,
+             dice_.between(half_length + 4.2f, half_length + 17)},
+            11);
       reeds({side * (half_width - dice_.between(0.05f, 0.5f)), high_water, -half_length - dice_.between(3, 30)}, 6);
     }
     for (int i = 0; i < 70; ++i) {  // tufts along the path and the coping
@@ -407,10 +439,13 @@ near          = 0.3
     const float height = dice_.between(2.0f, 3.2f);
     object("", "post", "bark", stretch({0.7f, height, 0.7f}) + ", " + move(foot + Vec3(0, height / 2, 0)));
     for (int i = 0; i < 7; ++i) {
-      const float angle = 51.4f * static_cast<float>(i) + dice_.between(-14, 14), out = i ? dice_.between(0.7f, 1.25f) : 0;
+      const float angle = 51.4f * static_cast<float>(i) + dice_.between(-14, 14),
+                  out = i ? dice_.between(0.7f, 1.25f) : 0;
       const float size = dice_.between(1.9f, 2.7f);
-      const Vec3 at = foot + Vec3(out * std::cos(radians(angle)), height + dice_.between(0.4f, 1.6f) + (i ? 0 : 0.9f), out * std::sin(radians(angle)));
-      object("", "crown", fmt::format("leaf{}", dice_.pick(3)), stretch({size, size * dice_.between(0.8f, 1.15f), size}) + ", " + move(at));
+      const Vec3 at = foot + Vec3(out * std::cos(radians(angle)), height + dice_.between(0.4f, 1.6f) + (i ? 0 : 0.9f),
+                                  out * std::sin(radians(angle)));
+      object("", "crown", fmt::format("leaf{}", dice_.pick(3)),
+             stretch({size, size * dice_.between(0.8f, 1.15f), size}) + ", " + move(at));
     }
   }
 
@@ -419,7 +454,8 @@ near          = 0.3
       const float height = dice_.between(0.7f, 1.9f);
       const Vec3 at = foot + Vec3(dice_.between(-0.3f, 0.3f), height / 2 - 0.1f, dice_.between(-0.5f, 0.5f));
       object("", "blade", i % 4 ? "leaf2" : "reed",
-             stretch({0.045f, height, 0.045f}) + ", " + turn(z_axis, dice_.between(-11, 11)) + ", " + turn(x_axis, dice_.between(-9, 9)) + ", " + move(at));
+             stretch({0.045f, height, 0.045f}) + ", " + turn(z_axis, dice_.between(-11, 11)) + ", " +
+                 turn(x_axis, dice_.between(-9, 9)) + ", " + move(at));
     }
   }
 

@@ -1,4 +1,5 @@
-// Order, pivot and hierarchy, as numbers and as a picture: the same as 02_transforms.toml, which says the rest of the scene.
+// Order, pivot and hierarchy, as numbers and as a picture: the same as 02_transforms.toml, which says the rest of the
+// scene.
 //   build/dev/examples/example_02_transforms transforms.png [02_transforms.toml]
 
 #include <periscena/periscena.h>
@@ -7,7 +8,9 @@
 
 using namespace periscena;
 
-static void print(const char* what, const Vec3& p) { std::printf("%-36s (%5.2f, %5.2f, %5.2f)\n", what, p.x(), p.y(), p.z()); }
+static void print(const char* what, const Vec3& p) {
+  std::printf("%-36s (%5.2f, %5.2f, %5.2f)\n", what, p.x(), p.y(), p.z());
+}
 
 int main(int argc, char** argv) try {
   // Order: transforms happen as they are read.

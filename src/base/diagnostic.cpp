@@ -31,7 +31,8 @@ std::string excerpt(const Place& place) {
   const std::size_t total = characters(line);
   if (total > widest || column > total + 1) return {};
   const std::size_t left = total - std::min(total, column - 1);
-  const std::size_t marks = std::clamp(static_cast<std::size_t>(std::max(1, place.length)), std::size_t{1}, std::max<std::size_t>(1, left));
+  const std::size_t marks =
+      std::clamp(static_cast<std::size_t>(std::max(1, place.length)), std::size_t{1}, std::max<std::size_t>(1, left));
   const std::string number = std::to_string(place.line);
   std::string text = fmt::format("  {} | {}\n", number, line);
   if (place.column > 0) {

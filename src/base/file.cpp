@@ -19,7 +19,8 @@ namespace fs = std::filesystem;
 namespace {
 
 [[noreturn]] void unreadable(const fs::path& path, const std::string& cause, std::string mend) {
-  fail("unreadable-file", {}, fmt::format("cannot read \"{}\": {}", path.lexically_normal().string(), cause), std::move(mend));
+  fail("unreadable-file", {}, fmt::format("cannot read \"{}\": {}", path.lexically_normal().string(), cause),
+       std::move(mend));
 }
 
 [[noreturn]] void unwritable(const fs::path& path, const std::string& cause, std::string mend) {
@@ -33,12 +34,16 @@ fs::path folder_of(const fs::path& path) {
 /// The file in that folder whose name is nearest, or what else may be wrong.
 std::string missing_file_hint(const fs::path& path) {
   std::error_code code;
-  if (!fs::is_directory(folder_of(path), code)) return fmt::format("there is no folder \"{}\", either; check the path", folder_of(path).string());
+  if (!fs::is_directory(folder_of(path), code))
+    return fmt::format("there is no folder \"{}\", either; check the path", folder_of(path).string());
   std::vector<std::string> names;
-  for (const auto& entry : fs::directory_iterator(folder_of(path), code)) names.push_back(entry.path().filename().string());
+  for (const auto& entry : fs::directory_iterator(folder_of(path), code))
+    names.push_back(entry.path().filename().string());
   std::sort(names.begin(), names.end());
   const std::string_view nearest = nearest_name(path.filename().string(), names);
-  return nearest.empty() ? "check the path and the name" : fmt::format("did you mean \"{}\"?", (path.parent_path() / nearest).lexically_normal().string());
+  return nearest.empty()
+             ? "check the path and the name"
+             : fmt::format("did you mean \"{}\"?", (path.parent_path() / nearest).lexically_normal().string());
 }
 
 class OpenFile {
@@ -132,8 +137,11 @@ void write_file(const fs::path& path, std::string_view text) {
 bool is_utf8(std::string_view text) {
   for (std::size_t i = 0; i < text.size();) {
     const auto lead = static_cast<unsigned char>(text[i]);
-    const int length = lead < 0x80 ? 1 : lead >= 0xC2 && lead < 0xE0 ? 2 : lead >= 0xE0 && lead < 0xF0 ? 3
-                       : lead >= 0xF0 && lead < 0xF5 ? 4 : 0;
+    const int length = lead < 0x80                   ? 1
+                       : lead >= 0xC2 && lead < 0xE0 ? 2
+                       : lead >= 0xE0 && lead < 0xF0 ? 3
+                       : lead >= 0xF0 && lead < 0xF5 ? 4
+                                                     : 0;
     if (length == 0 || i + static_cast<std::size_t>(length) > text.size()) return false;
     char32_t point = length == 1 ? lead : lead & (0x7F >> length);
     for (int k = 1; k < length; ++k) {

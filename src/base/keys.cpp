@@ -31,8 +31,9 @@ std::string KeyInfo::range_text() const {
   std::string text;
   const bool from = std::isfinite(rules.minimum), to = std::isfinite(rules.maximum);
   const char* above = rules.above_minimum ? "more than" : "at least";
-  if (from && to) text = rules.above_minimum ? fmt::format("more than {} and at most {}", rules.minimum, rules.maximum)
-                                             : fmt::format("{} to {}", rules.minimum, rules.maximum);
+  if (from && to)
+    text = rules.above_minimum ? fmt::format("more than {} and at most {}", rules.minimum, rules.maximum)
+                               : fmt::format("{} to {}", rules.minimum, rules.maximum);
   if (from && !to) text = fmt::format("{} {}", above, rules.minimum);
   if (!from && to) text = fmt::format("at most {}", rules.maximum);
   if (!rules.choices.empty()) text = quoted_list(rules.choices, 100);
@@ -54,17 +55,21 @@ void report_unknown_keys(const Value& table, std::string_view what, std::span<co
 namespace detail {
 
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics) {
-  const bool needs_article = info.type == "number" || info.type == "whole number" || info.type == "text" || info.type == "name";
+  const bool needs_article =
+      info.type == "number" || info.type == "whole number" || info.type == "text" || info.type == "name";
   std::string wanted = (needs_article ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
-  const std::string example = !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
-                              : needs_article            ? fmt::format("write it in quotes: {} = \"…\"", info.name)
-                                                         : "";
-  diagnostics.error("wrong-type", value.place, fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()),
+  const std::string example = !info.default_text.empty()
+                                  ? fmt::format("write it like {} = {}", info.name, info.default_text)
+                              : needs_article ? fmt::format("write it in quotes: {} = \"…\"", info.name)
+                                              : "";
+  diagnostics.error("wrong-type", value.place,
+                    fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()),
                     fmt::format("{}{}({})", example, example.empty() ? "" : " ", info.sentence));
 }
 
-bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole, Diagnostics& diagnostics) {
+bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole,
+                  Diagnostics& diagnostics) {
   const auto read_one = [&](const Value& from, double& number) {
     const bool fits = whole ? std::holds_alternative<std::int64_t>(from.data) : from.number(number);
     if (!fits || !from.number(number)) {
@@ -112,7 +117,9 @@ bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagn
 }
 
 std::string numbers_text(std::span<const double> numbers) {
-  const auto one = [](double number) { return std::isfinite(number) ? fmt::format("{:.7g}", number) : std::string("inf"); };
+  const auto one = [](double number) {
+    return std::isfinite(number) ? fmt::format("{:.7g}", number) : std::string("inf");
+  };
   if (numbers.size() == 1) return one(numbers[0]);
   std::string text = "[";
   for (std::size_t i = 0; i < numbers.size(); ++i) text += (i ? ", " : "") + one(numbers[i]);

@@ -26,9 +26,11 @@ const Keys<FrameKeys>& frame_keys() {
   static const auto keys = [] {
     Keys<FrameKeys> k;
     k.key("size", &FrameKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height of the picture")
-        .key("scene", &FrameKeys::scene, {}, "A scene file (TOML): a path from this file's folder. This file's own sections add to it")
+        .key("scene", &FrameKeys::scene, {},
+             "A scene file (TOML): a path from this file's folder. This file's own sections add to it")
         .key("view", &FrameKeys::view, {}, "The view of passes that name none")
-        .key("background", &FrameKeys::background, {.minimum = 0}, "What shows where no pass draws: red, green, blue, linear");
+        .key("background", &FrameKeys::background, {.minimum = 0},
+             "What shows where no pass draws: red, green, blue, linear");
     return k;
   }();
   return keys;
@@ -49,8 +51,10 @@ const Keys<TargetKeys>& target_keys() {
         .key("size", &TargetKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height; without it, the frame's")
         .key("scale", &TargetKeys::scale, {.minimum = 0, .maximum = 16, .above_minimum = true},
              "Share of the frame's size, rounded up: 0.5 for half, 2 for twice; not together with size")
-        .key("clear_color", &TargetKeys::clear_color, {}, "Red, green, blue, alpha before the first pass draws into it, linear")
-        .key("clear_depth", &TargetKeys::clear_depth, {.minimum = 0, .maximum = 1}, "The same for depth: 0 is far in reversed depth, 1 in ordinary depth");
+        .key("clear_color", &TargetKeys::clear_color, {},
+             "Red, green, blue, alpha before the first pass draws into it, linear")
+        .key("clear_depth", &TargetKeys::clear_depth, {.minimum = 0, .maximum = 1},
+             "The same for depth: 0 is far in reversed depth, 1 in ordinary depth");
     return k;
   }();
   return keys;
@@ -68,7 +72,8 @@ const Keys<CommonPassKeys>& common_pass_keys() {
     k.key("name", &CommonPassKeys::name, {.required = true}, "What it makes, in your words; unique")
         .key("kind", &CommonPassKeys::kind, {.required = true}, "What it does; the kinds are below")
         .key("reads", &CommonPassKeys::reads, {}, "Targets that it samples: { name in its GLSL = \"target\" }")
-        .key("writes", &CommonPassKeys::writes, {}, "Targets that it draws into: { color = \"target\", depth = \"target\" }");
+        .key("writes", &CommonPassKeys::writes, {},
+             "Targets that it draws into: { color = \"target\", depth = \"target\" }");
     return k;
   }();
   return keys;
@@ -91,11 +96,13 @@ class FrameFileReader {
                               "start with [frame] and a [[pass]]; examples/01_first_picture.toml is a short one");
       return std::move(file_);
     }
-    for (const std::string& text : options_.overrides) apply_override(text, *root, file_.diagnostics);
+    apply_overrides(*root, true);
+    read_frame(*root);
+    if (!scene_file_.empty()) add_scene_file(*root);
+    apply_overrides(*root, false);
     std::vector<std::string> sections = scene_section_names();
     sections.insert(sections.begin(), {"frame", "target", "pass"});
     report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
-    read_frame(*root);
     read_scene(*root);
     read_targets(*root);
     for (const Value* pass : listed_tables(*root, "pass", file_.diagnostics)) read_pass(*pass);
@@ -110,7 +117,8 @@ class FrameFileReader {
         frame_keys().read(*table, "[frame]", given, file_.diagnostics);
         report_unknown_keys(*table, "[frame]", frame_keys().names(), file_.diagnostics);
       } else {
-        file_.diagnostics.error("wrong-type", table->place, fmt::format("\"frame\" is {}", table->describe()), "write [frame], then its keys");
+        file_.diagnostics.error("wrong-type", table->place, fmt::format("\"frame\" is {}", table->describe()),
+                                "write [frame], then its keys");
       }
     }
     const auto size = options_.size.value_or(given.size);
@@ -121,21 +129,53 @@ class FrameFileReader {
     file_.graph.set_background({given.background[0], given.background[1], given.background[2], 1});
   }
 
-  void read_scene(const Value& root) {
-    auto scene = std::make_shared<Scene>();
-    if (!scene_file_.empty()) {
-      Diagnostics found;
-      try {
-        *scene = read_scene_file(folder_ / scene_file_.name);
-      } catch (const Mistake& mistake) {
-        file_.diagnostics.append(mistake.diagnostics());
-        scene_is_whole_ = false;
-      } catch (const Error& error) {
-        collect_mistakes(scene_file_.place, file_.diagnostics, [&] { throw Error(error); });
-        scene_is_whole_ = false;
+  /// Settings of [frame] come first: they may choose the scene file, and others may set what is in it.
+  void apply_overrides(Value& root, bool of_frame) {
+    for (const std::string& text : options_.overrides) {
+      if (text.starts_with("frame.") == of_frame) apply_override(text, root, file_.diagnostics);
+    }
+  }
+
+  /// Puts the scene file's sections before the frame file's own, each with its own places.
+  void add_scene_file(Value& root) {
+    std::optional<Value> scene;
+    try {
+      scene = parse_toml(read_text(folder_ / scene_file_.name), file_.diagnostics);
+    } catch (const Error& error) {
+      for (Diagnostic found : error.diagnostics()) {
+        found.place = scene_file_.place;
+        file_.diagnostics.add(std::move(found));
       }
     }
-    // Names that a broken scene file would have had can't be looked up; the file's own mistakes come first.
+    scene_is_whole_ = scene.has_value();
+    if (!scene) return;
+    report_unknown_keys(*scene, "a scene file", scene_section_names(), file_.diagnostics);
+    for (ValueMember& section : *scene->table()) {
+      const auto& names = scene_section_names();
+      if (std::find(names.begin(), names.end(), section.name) != names.end()) put_before(section, root);
+    }
+  }
+
+  static void put_before(ValueMember& section, Value& root) {
+    Value::Table& members = *root.table();
+    const auto own = std::find_if(members.begin(), members.end(),
+                                  [&](const ValueMember& member) { return member.name == section.name; });
+    if (own == members.end()) {
+      members.push_back(std::move(section));
+      return;
+    }
+    auto* own_items = std::get_if<Value::Array>(&own->value.data);
+    const auto* items = section.value.array();
+    if (own_items && items) own_items->insert(own_items->begin(), items->begin(), items->end());
+    if (own->value.table() && section.value.table()) {
+      own->value.table()->insert(own->value.table()->begin(), section.value.table()->begin(),
+                                 section.value.table()->end());
+    }
+  }
+
+  void read_scene(const Value& root) {
+    auto scene = std::make_shared<Scene>();
+    // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
     read_scene_sections(root, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
     file_.scene = std::move(scene);
@@ -146,8 +186,10 @@ class FrameFileReader {
       const std::string what = fmt::format("target \"{}\"", section->name);
       if (const ValueMember* inner = unquoted(section->value)) {
         const std::string name = section->name + "." + inner->name;
-        file_.diagnostics.error("unquoted-name", section->place, fmt::format("this is target \"{}\" with a table \"{}\" in it", section->name, inner->name),
-                                fmt::format("a name with a dot needs quotes: [target.\"{}\"]", name));
+        file_.diagnostics.error(
+            "unquoted-name", section->place,
+            fmt::format("this is target \"{}\" with a table \"{}\" in it", section->name, inner->name),
+            fmt::format("a name with a dot needs quotes: [target.\"{}\"]", name));
         file_.graph.target(name, {}, section->place);
         continue;
       }
@@ -157,7 +199,8 @@ class FrameFileReader {
       TargetDescription description;
       parse_format(given.format, description.format);
       if (given.size && given.scale) {
-        file_.diagnostics.error("two-sizes", section->place, fmt::format("{} has both a size and a scale", what), "keep one of them");
+        file_.diagnostics.error("two-sizes", section->place, fmt::format("{} has both a size and a scale", what),
+                                "keep one of them");
       }
       if (given.size) description.size = TargetSize::pixels((*given.size)[0], (*given.size)[1]);
       if (given.scale && !given.size) description.size = TargetSize::of_frame(*given.scale);
@@ -184,14 +227,16 @@ class FrameFileReader {
     if (table.empty()) return uses;
     const Value::Table* members = table.table();
     if (!members) {
-      problems.error("wrong-type", table.place, fmt::format("\"{}\" of {} wants a table, but this is {}", key, what, table.describe()),
+      problems.error("wrong-type", table.place,
+                     fmt::format("\"{}\" of {} wants a table, but this is {}", key, what, table.describe()),
                      fmt::format("write {} = {{ color = \"scene.color\" }}", key));
       return uses;
     }
     for (const ValueMember& member : *members) {
       const std::string* target = member.value.text();
       if (!target) {
-        problems.error("wrong-type", member.value.place, fmt::format("{} wants a target's name here, but this is {}", what, member.value.describe()),
+        problems.error("wrong-type", member.value.place,
+                       fmt::format("{} wants a target's name here, but this is {}", what, member.value.describe()),
                        "write it in quotes");
         continue;
       }
@@ -211,7 +256,8 @@ class FrameFileReader {
     for (const passes::SlotInfo& slot : slots) {
       names.push_back(slot.name);
       if (slot.required && !table.find(slot.name)) {
-        problems.error("missing-key", table.empty() ? pass_place : table.place, fmt::format("{} {} no \"{}\"", what, key, slot.name),
+        problems.error("missing-key", table.empty() ? pass_place : table.place,
+                       fmt::format("{} {} no \"{}\"", what, key, slot.name),
                        fmt::format("add {} = {{ {} = \"…\" }} ({})", key, slot.name, slot.sentence));
       }
     }
@@ -236,7 +282,8 @@ class FrameFileReader {
       if (!given.kind.empty()) {
         std::vector<std::string> names;
         for (const passes::PassKind& known : passes::pass_kinds()) names.push_back(known.name);
-        problems.error("unknown-kind", given.kind.place, fmt::format("{} is of kind \"{}\", which is not there", what, given.kind.name),
+        problems.error("unknown-kind", given.kind.place,
+                       fmt::format("{} is of kind \"{}\", which is not there", what, given.kind.name),
                        name_hint(given.kind.name, names));
       }
       add_broken(given, std::move(reads), std::move(writes), std::move(problems));
@@ -250,7 +297,8 @@ class FrameFileReader {
     check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
     if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
     const Value with_view = with_default_view(table, *kind);
-    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene_is_whole_ ? file_.scene : nullptr, folder_});
+    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes),
+                            scene_is_whole_ ? file_.scene : nullptr, folder_});
     if (!scene_is_whole_) pass.problems = {};
     pass.problems.append(problems);
     pass.place = given.name.place;
@@ -260,13 +308,16 @@ class FrameFileReader {
   /// The pass as the file has it, with the frame's view where it names none.
   Value with_default_view(const Value& table, const passes::PassKind& kind) const {
     Value copy = table;
-    const bool takes_view = std::any_of(kind.keys.begin(), kind.keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
-    if (takes_view && !view_.empty() && !table.find("view")) copy.table()->push_back({"view", view_.place, Value{view_.name, view_.place}});
+    const bool takes_view =
+        std::any_of(kind.keys.begin(), kind.keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
+    if (takes_view && !view_.empty() && !table.find("view"))
+      copy.table()->push_back({"view", view_.place, Value{view_.name, view_.place}});
     return copy;
   }
 
   /// A pass that can't be made still writes its targets, so that others are not told off for reading them.
-  void add_broken(const CommonPassKeys& given, std::vector<Read> reads, std::vector<Write> writes, Diagnostics problems) {
+  void add_broken(const CommonPassKeys& given, std::vector<Read> reads, std::vector<Write> writes,
+                  Diagnostics problems) {
     Pass pass;
     pass.name = given.name.name;
     pass.reads = std::move(reads);
@@ -319,8 +370,10 @@ PlanResult FrameFile::plan(const DeviceLimits& limits) const {
 
 std::vector<SectionInfo> frame_sections() {
   return {
-      {"[frame]", "The picture as a whole.", frame_keys().infos(), "[frame]\nsize  = [1280, 720]\nscene = \"osier_lock.toml\"\nview  = \"towpath\"\n"},
-      {"[target.NAME]", "Something that passes draw into and read. \"output\" is the picture (rgba8_srgb) and is always there.",
+      {"[frame]", "The picture as a whole.", frame_keys().infos(),
+       "[frame]\nsize  = [1280, 720]\nscene = \"osier_lock.toml\"\nview  = \"towpath\"\n"},
+      {"[target.NAME]",
+       "Something that passes draw into and read. \"output\" is the picture (rgba8_srgb) and is always there.",
        target_keys().infos(), "[target.\"scene.color\"]\nformat = \"rgba16f\"\nscale  = 2\n"},
       {"[[pass]]", "A step of the frame. These keys are common to all kinds.", common_pass_keys().infos(), ""},
   };

@@ -26,7 +26,9 @@ std::vector<std::pair<std::string, Value*>> named_things(Value& section) {
   return things;
 }
 
-Value* member(Value& table, const std::string& name) { return const_cast<Value*>(std::as_const(table).find(name)); }
+Value* member(Value& table, const std::string& name) {
+  return const_cast<Value*>(std::as_const(table).find(name));
+}
 
 /// The value as TOML, else as a bare word.
 std::optional<Value> parse_value(const std::string& text, const Place& place) {
@@ -60,7 +62,8 @@ void set_path(Value& start, std::string path, Value value, const Place& place, D
   for (;;) {
     Value::Table* table = at->table();
     if (!table) {
-      diagnostics.error("bad-override", place, fmt::format("\"{}\" can't be set: it lies in {}, not in a table", path, at->describe()),
+      diagnostics.error("bad-override", place,
+                        fmt::format("\"{}\" can't be set: it lies in {}, not in a table", path, at->describe()),
                         "set the whole value");
       return;
     }
@@ -100,7 +103,8 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   value_place.length = std::max(1, static_cast<std::int32_t>(text.size() - equals) - 1);
   std::optional<Value> value = parse_value(text.substr(equals + 1), value_place);
   if (!value) {
-    diagnostics.error("bad-override", value_place, "this is no value", "write a TOML value: 0.5, [1, 2, 3], \"text\", true");
+    diagnostics.error("bad-override", value_place, "this is no value",
+                      "write a TOML value: 0.5, [1, 2, 3], \"text\", true");
     return;
   }
   Place path_place = whole;
@@ -115,7 +119,8 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   if (!section) {
     std::vector<std::string> names{"frame"};
     for (const ValueMember& known : *root.table()) names.push_back(known.name);
-    diagnostics.error("bad-override", path_place, fmt::format("the file has no section \"{}\"", section_name), name_hint(section_name, names));
+    diagnostics.error("bad-override", path_place, fmt::format("the file has no section \"{}\"", section_name),
+                      name_hint(section_name, names));
     return;
   }
   // Names may hold dots themselves: the longest that fits is meant.
@@ -127,7 +132,9 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   }
   if (!best.second) {
     const std::string wanted = rest.substr(0, rest.rfind('.'));
-    diagnostics.error("bad-override", path_place, fmt::format("there is no {} \"{}\" with a key to set", section_name, wanted), name_hint(wanted, names));
+    diagnostics.error("bad-override", path_place,
+                      fmt::format("there is no {} \"{}\" with a key to set", section_name, wanted),
+                      name_hint(wanted, names));
     return;
   }
   set_path(*best.second, rest.substr(best.first.size() + 1), std::move(*value), path_place, diagnostics);

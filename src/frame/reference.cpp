@@ -15,7 +15,10 @@ std::string key_table(const std::vector<KeyInfo>& keys) {
     const std::string range = key.range_text();
     const std::string unit = range.empty() && !key.rules.unit.empty() ? key.rules.unit : range;
     text += fmt::format("| `{}` | {} | {} | {} | {} |\n", key.name, key.type, unit,
-                        key.rules.required ? "required" : key.default_text.empty() ? "" : fmt::format("`{}`", key.default_text), key.sentence);
+                        key.rules.required         ? "required"
+                        : key.default_text.empty() ? ""
+                                                   : fmt::format("`{}`", key.default_text),
+                        key.sentence);
   }
   return text + "\n";
 }
@@ -49,7 +52,9 @@ std::string frame_file_reference() {
     text += slots_text("reads", kind.reads, kind.own_reads) + slots_text("writes", kind.writes, kind.own_writes) + "\n";
     text += key_table(kind.keys) + fmt::format("```toml\n{}```\n\n", kind.example);
   }
-  text += "## The scene\n\nThese sections stand in a frame file, or in a scene file of their own that `[frame] scene` names.\n\n";
+  text +=
+      "## The scene\n\nThese sections stand in a frame file, or in a scene file of their own that `[frame] scene` "
+      "names.\n\n";
   for (const SectionInfo& section : scene_sections()) text += section_text(section);
   text.pop_back();
   return text;

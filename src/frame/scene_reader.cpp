@@ -20,14 +20,19 @@ struct MeshKeys {
 const Keys<MeshKeys>& mesh_keys() {
   static const auto keys = [] {
     Keys<MeshKeys> k;
-    k.key("kind", &MeshKeys::kind, {.choices = {"box", "plane", "cylinder", "cone", "sphere", "torus"}, .required = true},
+    k.key("kind", &MeshKeys::kind,
+          {.choices = {"box", "plane", "cylinder", "cone", "sphere", "torus"}, .required = true},
           "The shape; all are centred at the origin, cylinders and cones along Y, planes and tori in XZ")
-        .key("size", &MeshKeys::size, {.unit = "metres", .minimum = 0}, "Width, height, depth of a box; width and depth (x and z) of a plane")
+        .key("size", &MeshKeys::size, {.unit = "metres", .minimum = 0},
+             "Width, height, depth of a box; width and depth (x and z) of a plane")
         .key("radius", &MeshKeys::radius, {.unit = "metres", .minimum = 0, .above_minimum = true},
              "Of a cylinder, a cone's base, a sphere, or to the middle of a torus' tube")
-        .key("height", &MeshKeys::height, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Of a cylinder or a cone")
-        .key("tube", &MeshKeys::tube, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Radius of a torus' tube")
-        .key("segments", &MeshKeys::segments, {.minimum = 1, .maximum = 4096}, "Around a round shape, or along each side of a plane");
+        .key("height", &MeshKeys::height, {.unit = "metres", .minimum = 0, .above_minimum = true},
+             "Of a cylinder or a cone")
+        .key("tube", &MeshKeys::tube, {.unit = "metres", .minimum = 0, .above_minimum = true},
+             "Radius of a torus' tube")
+        .key("segments", &MeshKeys::segments, {.minimum = 1, .maximum = 4096},
+             "Around a round shape, or along each side of a plane");
     return k;
   }();
   return keys;
@@ -45,8 +50,10 @@ Mesh make_mesh(const MeshKeys& given) {
 const Keys<Material>& material_keys() {
   static const auto keys = [] {
     Keys<Material> k;
-    k.key("base_color", &Material::base_color, {.minimum = 0, .maximum = 1}, "Share of light sent back: red, green, blue, linear")
-        .key("emission", &Material::emission, {.unit = "nits", .minimum = 0}, "Light of its own: red, green, blue, linear");
+    k.key("base_color", &Material::base_color, {.minimum = 0, .maximum = 1},
+          "Share of light sent back: red, green, blue, linear")
+        .key("emission", &Material::emission, {.unit = "nits", .minimum = 0},
+             "Light of its own: red, green, blue, linear");
     return k;
   }();
   return keys;
@@ -63,12 +70,14 @@ struct LightKeys {
 const Keys<LightKeys>& light_keys() {
   static const auto keys = [] {
     Keys<LightKeys> k;
-    k.key("kind", &LightKeys::kind, {.choices = {"directional", "ambient"}, .required = true}, "Where the light comes from")
+    k.key("kind", &LightKeys::kind, {.choices = {"directional", "ambient"}, .required = true},
+          "Where the light comes from")
         .key("direction", &LightKeys::direction, {}, "Of a directional light: where it travels to; any length but 0")
         .key("color", &LightKeys::color, {.minimum = 0}, "Of a directional light: red, green, blue, linear")
         .key("illuminance_lux", &LightKeys::illuminance_lux, {.unit = "lux", .minimum = 0},
              "Of a directional light: on a surface that faces it")
-        .key("sky_nits", &LightKeys::sky_nits, {.unit = "nits", .minimum = 0}, "Of an ambient light: red, green, blue from above, linear")
+        .key("sky_nits", &LightKeys::sky_nits, {.unit = "nits", .minimum = 0},
+             "Of an ambient light: red, green, blue from above, linear")
         .key("ground_nits", &LightKeys::ground_nits, {.unit = "nits", .minimum = 0}, "Of an ambient light: from below");
     return k;
   }();
@@ -88,12 +97,15 @@ const Keys<ViewKeys>& view_keys() {
     k.key("eye", &ViewKeys::eye, {.unit = "metres"}, "Where the camera is")
         .key("target", &ViewKeys::target, {.unit = "metres"}, "What is in the middle of the picture")
         .key("up", &ViewKeys::up, {}, "What is up in the picture; not along the view")
-        .key("fov_y_degrees", &ViewKeys::fov_y_degrees, {.unit = "degrees"}, "Vertical field of view, more than 0 and less than 180")
-        .key("near", &ViewKeys::near, {.unit = "metres"}, "Nearer things are cut off; more than 0 for a perspective lens")
+        .key("fov_y_degrees", &ViewKeys::fov_y_degrees, {.unit = "degrees"},
+             "Vertical field of view, more than 0 and less than 180")
+        .key("near", &ViewKeys::near, {.unit = "metres"},
+             "Nearer things are cut off; more than 0 for a perspective lens")
         .key("far", &ViewKeys::far, {.unit = "metres"}, "Farther things are cut off; left out, nothing is")
         .key("parallel_height", &ViewKeys::parallel_height, {.unit = "metres", .minimum = 0},
              "More than 0 makes the lens parallel: what the picture shows from bottom to top; it wants a far")
-        .key("depth", &ViewKeys::depth, {.choices = {"reversed", "ordinary"}}, "Reversed: near is 1, far is 0; ordinary: the other way");
+        .key("depth", &ViewKeys::depth, {.choices = {"reversed", "ordinary"}},
+             "Reversed: near is 1, far is 0; ordinary: the other way");
     return k;
   }();
   return keys;
@@ -131,7 +143,8 @@ const Keys<StepKeys>& step_keys() {
   static const auto keys = [] {
     Keys<StepKeys> k;
     k.key("translate", &StepKeys::translate, {.unit = "metres"}, "Moves")
-        .key("rotate_degrees", &StepKeys::rotate_degrees, {.unit = "degrees"}, "Turns about the axis, counter-clockwise seen from its tip")
+        .key("rotate_degrees", &StepKeys::rotate_degrees, {.unit = "degrees"},
+             "Turns about the axis, counter-clockwise seen from its tip")
         .key("axis", &StepKeys::axis, {}, "Of a rotation; any length but 0")
         .key("scale", &StepKeys::scale, {}, "One factor, or three along x, y, z")
         .key("pivot", &StepKeys::pivot, {.unit = "metres"}, "The point that a rotation or scale leaves in place");
@@ -157,7 +170,8 @@ const Keys<MotionKeys>& motion_keys() {
         .key("to_degrees", &MotionKeys::to_degrees, {.unit = "degrees"}, "Of a swing: half a period later")
         .key("from_metres", &MotionKeys::from_metres, {.unit = "metres"}, "Of a slide: at time 0")
         .key("to_metres", &MotionKeys::to_metres, {.unit = "metres"}, "Of a slide: half a period later")
-        .key("period_seconds", &MotionKeys::period_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true}, "To and fro, or one turn")
+        .key("period_seconds", &MotionKeys::period_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
+             "To and fro, or one turn")
         .key("phase", &MotionKeys::phase, {.unit = "periods"}, "How far ahead it is");
     return k;
   }();
@@ -171,7 +185,8 @@ void read_meshes(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     Diagnostics found;
     mesh_keys().read(section->value, what, given, found);
     report_unknown_keys(section->value, what, mesh_keys().names(), found);
-    if (!found.has_errors()) collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, make_mesh(given)); });
+    if (!found.has_errors())
+      collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, make_mesh(given)); });
     diagnostics.append(found);
     // Objects that show it should not be told off as well.
     if (!scene.find_mesh(section->name).valid()) scene.add_mesh(section->name, shapes::box(Vec3::Ones()));
@@ -214,8 +229,13 @@ void read_views(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     report_unknown_keys(section->value, what, view_keys().names(), found);
     View view{section->name, {}};
     if (!found.has_errors()) {
-      view.camera = {given.eye, given.target, given.up, radians(given.fov_y_degrees), given.near,
-                     given.far.value_or(std::numeric_limits<float>::infinity()), given.parallel_height,
+      view.camera = {given.eye,
+                     given.target,
+                     given.up,
+                     radians(given.fov_y_degrees),
+                     given.near,
+                     given.far.value_or(std::numeric_limits<float>::infinity()),
+                     given.parallel_height,
                      given.depth == "reversed" ? DepthOrder::reversed : DepthOrder::ordinary};
       const std::size_t before = found.size();
       collect_mistakes(section->place, found, [&] { scene.add_view(view); });
@@ -233,8 +253,10 @@ void read_views(const Value& root, Scene& scene, Diagnostics& diagnostics) {
 Transform read_step(const Value& value, const std::string& what, Diagnostics& diagnostics) {
   StepKeys step;
   if (!value.table()) {
-    diagnostics.error("wrong-type", value.place, fmt::format("a step of the transform of {} wants a table, but this is {}", what, value.describe()),
-                      "write { translate = [1, 0, 0] }");
+    diagnostics.error(
+        "wrong-type", value.place,
+        fmt::format("a step of the transform of {} wants a table, but this is {}", what, value.describe()),
+        "write { translate = [1, 0, 0] }");
     return Transform::identity();
   }
   step_keys().read(value, "a step of the transform of " + what, step, diagnostics);
@@ -242,7 +264,8 @@ Transform read_step(const Value& value, const std::string& what, Diagnostics& di
   const int kinds = step.translate.has_value() + step.rotate_degrees.has_value() + !step.scale.empty();
   if (kinds != 1) {
     diagnostics.error("unclear-step", value.place,
-                      fmt::format("a step of the transform of {} says {} of translate, rotate_degrees and scale", what, kinds == 0 ? "none" : "several"),
+                      fmt::format("a step of the transform of {} says {} of translate, rotate_degrees and scale", what,
+                                  kinds == 0 ? "none" : "several"),
                       "each step does one thing; steps happen from first to last");
     return Transform::identity();
   }
@@ -256,7 +279,8 @@ Transform read_step(const Value& value, const std::string& what, Diagnostics& di
       transform = scale(static_cast<float>(factor), {step.pivot});
     } else {
       Vec3 factors = Vec3::Ones();
-      KeyType<Vec3>::read(step.scale, {"scale", "a number or 3 numbers", {}, "", "One factor, or three along x, y, z"}, factors, diagnostics);
+      KeyType<Vec3>::read(step.scale, {"scale", "a number or 3 numbers", {}, "", "One factor, or three along x, y, z"},
+                          factors, diagnostics);
       transform = scale(factors, {step.pivot});
     }
   });
@@ -268,7 +292,8 @@ Transform read_transform(const Value& value, const std::string& what, Diagnostic
   if (value.empty()) return transform;
   const Value::Array* steps = value.array();
   if (!steps) {
-    diagnostics.error("wrong-type", value.place, fmt::format("the transform of {} wants a list of steps, but this is {}", what, value.describe()),
+    diagnostics.error("wrong-type", value.place,
+                      fmt::format("the transform of {} wants a list of steps, but this is {}", what, value.describe()),
                       "write transform = [{ scale = 2 }, { translate = [1, 0, 0] }]");
     return transform;
   }
@@ -279,7 +304,8 @@ Transform read_transform(const Value& value, const std::string& what, Diagnostic
 std::optional<Motion> read_motion(const Value& value, const std::string& what, Diagnostics& diagnostics) {
   if (value.empty()) return std::nullopt;
   if (!value.table()) {
-    diagnostics.error("wrong-type", value.place, fmt::format("the motion of {} wants a table, but this is {}", what, value.describe()),
+    diagnostics.error("wrong-type", value.place,
+                      fmt::format("the motion of {} wants a table, but this is {}", what, value.describe()),
                       "write motion = { kind = \"spin\", period_seconds = 4 }");
     return std::nullopt;
   }
@@ -319,25 +345,30 @@ std::vector<std::string> material_names(const Scene& scene) {
 
 /// Looks up what an object refers to. @return false when it was reported
 template <class HandleType>
-bool look_up(const Reference& reference, HandleType found, const std::string& what, const char* kind, const std::vector<std::string>& names,
-             Diagnostics& diagnostics) {
+bool look_up(const Reference& reference, HandleType found, const std::string& what, const char* kind,
+             const std::vector<std::string>& names, Diagnostics& diagnostics) {
   if (reference.empty() || found.valid()) return true;
-  diagnostics.error(fmt::format("unknown-{}", kind), reference.place, fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
-                    names.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, names));
+  diagnostics.error(
+      fmt::format("unknown-{}", kind), reference.place,
+      fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
+      names.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, names));
   return false;
 }
 
-void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene, Diagnostics& diagnostics) {
+void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene,
+                           Diagnostics& diagnostics) {
   const Value::Array* objects = root.find("object")->array();
   const bool below = std::any_of(objects->begin(), objects->end(), [&](const Value& object) {
     const Value* name = object.find("name");
     return name && name->text() && *name->text() == parent.name;
   });
   const std::string hint = name_hint(parent.name, node_names(scene));
-  diagnostics.error("unknown-parent", parent.place, fmt::format("{} has the parent \"{}\", which {}", what, parent.name, below ? "stands below it" : "is not there"),
-                    below          ? fmt::format("move [[object]] \"{}\" above this one: parents stand before their children", parent.name)
-                    : hint.empty() ? fmt::format("add an [[object]] with name = \"{}\" above this one", parent.name)
-                                   : hint);
+  diagnostics.error(
+      "unknown-parent", parent.place,
+      fmt::format("{} has the parent \"{}\", which {}", what, parent.name, below ? "stands below it" : "is not there"),
+      below ? fmt::format("move [[object]] \"{}\" above this one: parents stand before their children", parent.name)
+      : hint.empty() ? fmt::format("add an [[object]] with name = \"{}\" above this one", parent.name)
+                     : hint);
 }
 
 MaterialHandle default_material(Scene& scene) {
@@ -351,7 +382,8 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     ++number;
     ObjectKeys given;
     const Value* name = item->find("name");
-    const std::string what = name && name->text() ? fmt::format("object \"{}\"", *name->text()) : fmt::format("object {}", number);
+    const std::string what =
+        name && name->text() ? fmt::format("object \"{}\"", *name->text()) : fmt::format("object {}", number);
     object_keys().read(*item, what, given, diagnostics);
     report_unknown_keys(*item, what, object_keys().names(), diagnostics);
     Node node;
@@ -360,7 +392,8 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     node.mesh = scene.find_mesh(given.mesh.name);
     node.material = given.material.empty() ? MaterialHandle{} : scene.find_material(given.material.name);
     if (given.parent.empty()) node.parent = {};
-    if (!given.parent.empty() && !node.parent.valid()) report_unknown_parent(given.parent, what, root, scene, diagnostics);
+    if (!given.parent.empty() && !node.parent.valid())
+      report_unknown_parent(given.parent, what, root, scene, diagnostics);
     look_up(given.mesh, node.mesh, what, "mesh", scene.mesh_names(), diagnostics);
     look_up(given.material, node.material, what, "material", material_names(scene), diagnostics);
     if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);
@@ -389,8 +422,11 @@ std::vector<const ValueMember*> named_tables(const Value& root, const std::strin
     if (member.value.table()) {
       found.push_back(&member);
     } else {
-      diagnostics.error("wrong-type", member.place, fmt::format("\"{}.{}\" wants a table, but this is {}", section, member.name, member.value.describe()),
-                        fmt::format("write [{}.NAME], then the keys; a name with a dot needs quotes: [{}.\"scene.color\"]", section, section));
+      diagnostics.error(
+          "wrong-type", member.place,
+          fmt::format("\"{}.{}\" wants a table, but this is {}", section, member.name, member.value.describe()),
+          fmt::format("write [{}.NAME], then the keys; a name with a dot needs quotes: [{}.\"scene.color\"]", section,
+                      section));
     }
   }
   return found;
@@ -410,7 +446,8 @@ std::vector<const Value*> listed_tables(const Value& root, const std::string& se
     if (item.table()) {
       found.push_back(&item);
     } else {
-      diagnostics.error("wrong-type", item.place, fmt::format("\"{}\" wants tables, but this is {}", section, item.describe()),
+      diagnostics.error("wrong-type", item.place,
+                        fmt::format("\"{}\" wants tables, but this is {}", section, item.describe()),
                         fmt::format("write [[{}]], then the keys", section));
     }
   }
@@ -432,16 +469,22 @@ const std::vector<std::string>& scene_section_names() {
 
 std::vector<SectionInfo> scene_sections() {
   return {
-      {"[mesh.NAME]", "A shape for objects to show.", mesh_keys().infos(), "[mesh.post]\nkind   = \"cylinder\"\nradius = 0.1\nheight = 1.2\n"},
-      {"[material.NAME]", "How a surface answers light.", material_keys().infos(), "[material.oak]\nbase_color = [0.25, 0.16, 0.09]\n"},
+      {"[mesh.NAME]", "A shape for objects to show.", mesh_keys().infos(),
+       "[mesh.post]\nkind   = \"cylinder\"\nradius = 0.1\nheight = 1.2\n"},
+      {"[material.NAME]", "How a surface answers light.", material_keys().infos(),
+       "[material.oak]\nbase_color = [0.25, 0.16, 0.09]\n"},
       {"[light.NAME]", "A light for passes to use.", light_keys().infos(),
-       "[light.sun]\nkind            = \"directional\"\ndirection       = [-0.5, -0.3, -0.8]\ncolor           = [1, 0.8, 0.6]\nilluminance_lux = 3\n"},
-      {"[view.NAME]", "A camera for passes to look through.", view_keys().infos(), "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"},
-      {"[[object]]", "A place in the tree that may show a mesh. Parents stand above their children.", object_keys().infos(),
+       "[light.sun]\nkind            = \"directional\"\ndirection       = [-0.5, -0.3, -0.8]\ncolor           = [1, "
+       "0.8, 0.6]\nilluminance_lux = 3\n"},
+      {"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
+       "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"},
+      {"[[object]]", "A place in the tree that may show a mesh. Parents stand above their children.",
+       object_keys().infos(),
        "[[object]]\nname      = \"gate\"\nmesh      = \"leaf\"\nmaterial  = \"oak\"\n"
        "transform = [{ rotate_degrees = 90, axis = [0, 1, 0], pivot = [1, 0, 0] }, { translate = [0, 2, 0] }]\n"
        "motion    = { kind = \"swing\", axis = [0, 1, 0], to_degrees = 60, period_seconds = 24 }\n"},
-      {"transform = [{ … }, …]", "A step of an object's transform: one of translate, rotate_degrees, scale.", step_keys().infos(), ""},
+      {"transform = [{ … }, …]", "A step of an object's transform: one of translate, rotate_degrees, scale.",
+       step_keys().infos(), ""},
       {"motion = { … }", "An object's motion in absolute time.", motion_keys().infos(), ""},
   };
 }

@@ -18,8 +18,8 @@ struct SectionInfo {
   std::string example;
 };
 
-/// Reads the sections that make a scene into `scene`. Names of meshes, materials and parents are looked up in what is there
-/// already, so a frame file adds to its scene file.
+/// Reads the sections that make a scene into `scene`. Names of meshes, materials and parents are looked up in what is
+/// there already, so a frame file adds to its scene file.
 void read_scene_sections(const Value& root, Scene& scene, Diagnostics& diagnostics);
 
 /// "mesh", "material", "light", "view", "object".

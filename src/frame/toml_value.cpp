@@ -14,7 +14,8 @@ class Converter {
   explicit Converter(const std::shared_ptr<const SourceText>& source) : source_(source) {}
 
   Place place(const toml::source_region& region) const {
-    Place place{source_, nullptr, static_cast<std::int32_t>(region.begin.line), static_cast<std::int32_t>(region.begin.column), 1};
+    Place place{source_, nullptr, static_cast<std::int32_t>(region.begin.line),
+                static_cast<std::int32_t>(region.begin.column), 1};
     if (region.end.line == region.begin.line) {
       place.length = std::max(1, static_cast<std::int32_t>(region.end.column) - place.column);
     }
@@ -27,7 +28,8 @@ class Converter {
     if (const auto* table = node.as_table()) {
       // toml++ sorts keys; the text's order is the one to keep.
       Value::Table members;
-      for (const auto& [key, child] : *table) members.push_back({std::string(key.str()), place(key.source()), convert(child)});
+      for (const auto& [key, child] : *table)
+        members.push_back({std::string(key.str()), place(key.source()), convert(child)});
       std::stable_sort(members.begin(), members.end(), [](const ValueMember& a, const ValueMember& b) {
         return std::pair(a.place.line, a.place.column) < std::pair(b.place.line, b.place.column);
       });
@@ -69,8 +71,10 @@ std::optional<Value> parse_toml(const std::shared_ptr<const SourceText>& source,
     const Place place = converter.place(error.source());
     const std::string words(error.description());
     // The library's words for a text that runs into the end of its line speak of control characters.
-    const bool unclosed = words.find("control characters") != words.npos && place.column > static_cast<int>(source->line(place.line).size());
-    diagnostics.error("toml-syntax", place, unclosed ? "a text is not closed: the line ends before its second quote" : words,
+    const bool unclosed = words.find("control characters") != words.npos &&
+                          place.column > static_cast<int>(source->line(place.line).size());
+    diagnostics.error("toml-syntax", place,
+                      unclosed ? "a text is not closed: the line ends before its second quote" : words,
                       unclosed ? "add the quote" : "the file must be TOML 1.0; look at this line and the one above it");
     return std::nullopt;
   }

@@ -8,7 +8,8 @@
 
 namespace periscena {
 
-/// Parses TOML 1.0 into values that know their places. @return nothing when it does not parse; the reason is in diagnostics
+/// Parses TOML 1.0 into values that know their places. @return nothing when it does not parse; the reason is in
+/// diagnostics
 std::optional<Value> parse_toml(const std::shared_ptr<const SourceText>& source, Diagnostics& diagnostics);
 
 }  // namespace periscena

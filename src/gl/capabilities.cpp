@@ -70,13 +70,15 @@ std::vector<Feature> ask_features() {
   add("debug output", true, "driver messages go to the caller's callback", "");
   add("timer queries", timer_bits > 0, "passes can be timed on the device", "passes are timed by wall clock");
   add("anisotropic filtering",
-      epoxy_has_gl_extension("GL_ARB_texture_filter_anisotropic") || epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic"),
+      epoxy_has_gl_extension("GL_ARB_texture_filter_anisotropic") ||
+          epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic"),
       "available to samplers", "samplers use mip maps alone");
   add("draw parameters in shaders", epoxy_has_gl_extension("GL_ARB_shader_draw_parameters"),
       "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
   add("layer from the vertex program", epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"), "available",
       "layers are drawn one by one");
-  add("draw counts from a buffer", epoxy_has_gl_extension("GL_ARB_indirect_parameters"), "available", "counts come from the CPU");
+  add("draw counts from a buffer", epoxy_has_gl_extension("GL_ARB_indirect_parameters"), "available",
+      "counts come from the CPU");
   add("bindless textures", epoxy_has_gl_extension("GL_ARB_bindless_texture"), "available", "textures are bound");
   return features;
 }
@@ -88,7 +90,9 @@ std::int64_t Capabilities::limit(std::string_view name) const {
   return found == limits.end() ? 0 : found->value;
 }
 
-const FormatSupport& Capabilities::format(Format format) const { return formats[static_cast<std::size_t>(format)]; }
+const FormatSupport& Capabilities::format(Format format) const {
+  return formats[static_cast<std::size_t>(format)];
+}
 
 DeviceLimits Capabilities::device_limits() const {
   DeviceLimits asked;

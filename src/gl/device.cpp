@@ -34,9 +34,12 @@ DebugMessage::Weight weight_of(GLenum severity) {
   }
 }
 
-void GLAPIENTRY hear(GLenum source, GLenum type, GLuint id, GLenum severity, GLsizei length, const GLchar* text, const void* options) {
-  const std::string_view words = length >= 0 ? std::string_view(text, static_cast<std::size_t>(length)) : std::string_view(text);
-  static_cast<const DeviceOptions*>(options)->on_message({kind_of(type), weight_of(severity), source == GL_DEBUG_SOURCE_SHADER_COMPILER, id, words});
+void GLAPIENTRY hear(GLenum source, GLenum type, GLuint id, GLenum severity, GLsizei length, const GLchar* text,
+                     const void* options) {
+  const std::string_view words =
+      length >= 0 ? std::string_view(text, static_cast<std::size_t>(length)) : std::string_view(text);
+  static_cast<const DeviceOptions*>(options)->on_message(
+      {kind_of(type), weight_of(severity), source == GL_DEBUG_SOURCE_SHADER_COMPILER, id, words});
 }
 
 /// GLX may be in use without our linking it: a window library brought it along.
@@ -56,8 +59,9 @@ void expect_current_is_modern() {
   glGetIntegerv(GL_MAJOR_VERSION, &major);
   glGetIntegerv(GL_MINOR_VERSION, &minor);
   if (major > 4 || (major == 4 && minor >= 5)) return;
-  fail("old-device", {}, fmt::format("OpenGL 4.5 core is needed, but the current context is {}",
-                                     reinterpret_cast<const char*>(glGetString(GL_VERSION))),
+  fail("old-device", {},
+       fmt::format("OpenGL 4.5 core is needed, but the current context is {}",
+                   reinterpret_cast<const char*>(glGetString(GL_VERSION))),
        "ask for 4.5 core when the context is made");
 }
 
@@ -99,7 +103,9 @@ Device::~Device() {
   }
 }
 
-bool Device::adopted() const { return context_ == nullptr; }
+bool Device::adopted() const {
+  return context_ == nullptr;
+}
 
 void Device::make_current() {
   if (context_) context_->make_current();

@@ -108,10 +108,14 @@ bool Device::Context::open_with_pbuffer() {
 }
 
 bool Device::Context::create(EGLConfig config, bool debug) {
-  const EGLint attributes[] = {EGL_CONTEXT_MAJOR_VERSION,       4,
-                               EGL_CONTEXT_MINOR_VERSION,       5,
-                               EGL_CONTEXT_OPENGL_PROFILE_MASK, EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT,
-                               EGL_CONTEXT_OPENGL_DEBUG,        debug ? EGL_TRUE : EGL_FALSE,
+  const EGLint attributes[] = {EGL_CONTEXT_MAJOR_VERSION,
+                               4,
+                               EGL_CONTEXT_MINOR_VERSION,
+                               5,
+                               EGL_CONTEXT_OPENGL_PROFILE_MASK,
+                               EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT,
+                               EGL_CONTEXT_OPENGL_DEBUG,
+                               debug ? EGL_TRUE : EGL_FALSE,
                                EGL_NONE};
   if (!eglBindAPI(EGL_OPENGL_API)) return false;
   context_ = eglCreateContext(display_, config, EGL_NO_CONTEXT, attributes);

@@ -27,6 +27,8 @@ static_assert(formats.size() == static_cast<std::size_t>(Format::depth32f) + 1);
 
 }  // namespace
 
-const GlFormat& gl_format(Format format) { return formats[static_cast<std::size_t>(format)]; }
+const GlFormat& gl_format(Format format) {
+  return formats[static_cast<std::size_t>(format)];
+}
 
 }  // namespace periscena::gl

@@ -8,10 +8,10 @@ namespace periscena::gl {
 
 /// A format in the API's words.
 struct GlFormat {
-  GLenum internal;       ///< sized
-  GLenum read_as;        ///< for reading back: components
-  GLenum read_type;      ///< for reading back: type
-  Format read_into;      ///< the image that comes of it
+  GLenum internal;   ///< sized
+  GLenum read_as;    ///< for reading back: components
+  GLenum read_type;  ///< for reading back: type
+  Format read_into;  ///< the image that comes of it
 };
 
 const GlFormat& gl_format(Format format);

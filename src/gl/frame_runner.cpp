@@ -23,7 +23,9 @@ struct FrameBlock {
   float padding[3] = {};
 };
 
-std::size_t round_up(std::size_t value, std::size_t step) { return (value + step - 1) / step * step; }
+std::size_t round_up(std::size_t value, std::size_t step) {
+  return (value + step - 1) / step * step;
+}
 
 }  // namespace
 
@@ -86,11 +88,12 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time) {
   const PlannedPass& pass = plan_.passes()[index];
   const PassResources& resources = passes_[index];
   State& state = device_.state();
-  glPushDebugGroup(GL_DEBUG_SOURCE_APPLICATION, static_cast<GLuint>(index), static_cast<GLsizei>(pass.name.size()), pass.name.data());
+  glPushDebugGroup(GL_DEBUG_SOURCE_APPLICATION, static_cast<GLuint>(index), static_cast<GLsizei>(pass.name.size()),
+                   pass.name.data());
   state.bind_draw_framebuffer(resources.framebuffer.name());
   state.set_viewport(pass.width, pass.height);
-  state.bind_uniform_block(binding::frame_block, frame_blocks_.name(), static_cast<std::uint32_t>(index * frame_stride_),
-                           sizeof(FrameBlock));
+  state.bind_uniform_block(binding::frame_block, frame_blocks_.name(),
+                           static_cast<std::uint32_t>(index * frame_stride_), sizeof(FrameBlock));
   std::size_t color = 0;
   for (const PlannedWrite& write : pass.writes) {
     const TargetDescription& target = plan_.targets()[write.target].description;
@@ -113,7 +116,8 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time) {
 
 void FrameRunner::run(double seconds) {
   if (!std::isfinite(seconds)) {
-    throw Mistake("not-finite", {}, fmt::format("the frame's time is {} s", seconds), "give a finite number of seconds");
+    throw Mistake("not-finite", {}, fmt::format("the frame's time is {} s", seconds),
+                  "give a finite number of seconds");
   }
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();
@@ -131,6 +135,8 @@ const Texture& FrameRunner::texture(std::string_view target, Place place) const 
                 name_hint(target, plan_.target_names()));
 }
 
-Image FrameRunner::read(std::string_view target, Place place) const { return texture(target, std::move(place)).read(); }
+Image FrameRunner::read(std::string_view target, Place place) const {
+  return texture(target, std::move(place)).read();
+}
 
 }  // namespace periscena::gl

@@ -58,6 +58,38 @@ void flip_rows(Image& image) {
   }
 }
 
+/// Where and how pixels go to and come from memory, set plainly for a transfer and then put back: in an adopted context
+/// a pixel buffer may be bound, or rows may be skipped.
+class PlainPixelTransfer {
+ public:
+  PlainPixelTransfer(bool pack)
+      : buffer_target_(pack ? GL_PIXEL_PACK_BUFFER : GL_PIXEL_UNPACK_BUFFER), names_(pack ? pack_names : unpack_names) {
+    glGetIntegerv(pack ? GL_PIXEL_PACK_BUFFER_BINDING : GL_PIXEL_UNPACK_BUFFER_BINDING, &buffer_);
+    if (buffer_) glBindBuffer(buffer_target_, 0);
+    for (std::size_t i = 0; i < names_.size(); ++i) {
+      glGetIntegerv(names_[i], &values_[i]);
+      glPixelStorei(names_[i], i == 0 ? 1 : 0);
+    }
+  }
+  PlainPixelTransfer(const PlainPixelTransfer&) = delete;
+  PlainPixelTransfer& operator=(const PlainPixelTransfer&) = delete;
+  ~PlainPixelTransfer() {
+    for (std::size_t i = 0; i < names_.size(); ++i) glPixelStorei(names_[i], values_[i]);
+    if (buffer_) glBindBuffer(buffer_target_, static_cast<GLuint>(buffer_));
+  }
+
+ private:
+  static constexpr std::array<GLenum, 4> pack_names{GL_PACK_ALIGNMENT, GL_PACK_ROW_LENGTH, GL_PACK_SKIP_ROWS,
+                                                    GL_PACK_SKIP_PIXELS};
+  static constexpr std::array<GLenum, 4> unpack_names{GL_UNPACK_ALIGNMENT, GL_UNPACK_ROW_LENGTH, GL_UNPACK_SKIP_ROWS,
+                                                      GL_UNPACK_SKIP_PIXELS};
+
+  GLenum buffer_target_;
+  const std::array<GLenum, 4>& names_;
+  GLint buffer_ = 0;
+  std::array<GLint, 4> values_{};
+};
+
 const char* incomplete_reason(GLenum status) {
   switch (status) {
     case GL_FRAMEBUFFER_UNDEFINED: return "the default framebuffer does not exist";
@@ -102,7 +134,8 @@ template class ObjectName<ObjectKind::program>;
 
 Buffer Buffer::make(std::size_t size, const void* data, std::uint32_t flags, std::string_view label) {
   if (size == 0) {
-    throw Mistake("empty-buffer", {}, fmt::format("buffer \"{}\" would hold 0 bytes", label), "GL has no empty buffers: skip it");
+    throw Mistake("empty-buffer", {}, fmt::format("buffer \"{}\" would hold 0 bytes", label),
+                  "GL has no empty buffers: skip it");
   }
   Buffer buffer;
   buffer.size_ = size;
@@ -125,7 +158,8 @@ Buffer Buffer::writable(std::size_t bytes, std::string_view label) {
 
 void Buffer::write(std::size_t offset, std::span<const std::byte> bytes) const {
   if (offset > size_ || bytes.size() > size_ - offset) {
-    throw Mistake("outside-buffer", {}, fmt::format("{} bytes at {} don't fit in a buffer of {}", bytes.size(), offset, size_),
+    throw Mistake("outside-buffer", {},
+                  fmt::format("{} bytes at {} don't fit in a buffer of {}", bytes.size(), offset, size_),
                   "make the buffer larger");
   }
   glNamedBufferSubData(name(), static_cast<GLintptr>(offset), static_cast<GLsizeiptr>(bytes.size()), bytes.data());
@@ -134,49 +168,52 @@ void Buffer::write(std::size_t offset, std::span<const std::byte> bytes) const {
 Texture::Texture(int width, int height, Format format, std::string_view label)
     : width_(width), height_(height), format_(format) {
   if (width < 1 || height < 1) {
-    throw Mistake("bad-size", {}, fmt::format("texture \"{}\" is {} x {} pixels", label, width, height), "both must be at least 1");
+    throw Mistake("bad-size", {}, fmt::format("texture \"{}\" is {} x {} pixels", label, width, height),
+                  "both must be at least 1");
   }
-  name_ = ObjectName<ObjectKind::texture>(one([](GLsizei n, GLuint* name) { glCreateTextures(GL_TEXTURE_2D, n, name); }));
+  name_ =
+      ObjectName<ObjectKind::texture>(one([](GLsizei n, GLuint* name) { glCreateTextures(GL_TEXTURE_2D, n, name); }));
   glTextureStorage2D(name(), 1, gl_format(format).internal, width, height);
-  expect_memory(static_cast<std::size_t>(width) * static_cast<std::size_t>(height) * static_cast<std::size_t>(info(format).bytes),
-                label);
+  expect_memory(
+      static_cast<std::size_t>(width) * static_cast<std::size_t>(height) * static_cast<std::size_t>(info(format).bytes),
+      label);
   name_.set_label(label);
 }
 
 Image Texture::read() const {
   const GlFormat& format = gl_format(format_);
   Image image(width_, height_, format.read_into);
-  GLint alignment = 4;
-  glGetIntegerv(GL_PACK_ALIGNMENT, &alignment);
-  glPixelStorei(GL_PACK_ALIGNMENT, 1);
-  glGetTextureImage(name(), 0, format.read_as, format.read_type, static_cast<GLsizei>(image.bytes().size()), image.bytes().data());
-  glPixelStorei(GL_PACK_ALIGNMENT, alignment);
+  const PlainPixelTransfer plain(true);
+  glGetTextureImage(name(), 0, format.read_as, format.read_type, static_cast<GLsizei>(image.bytes().size()),
+                    image.bytes().data());
   flip_rows(image);
   return image;
 }
 
 void Texture::upload(const Image& image) const {
   if (image.width() != width_ || image.height() != height_) {
-    throw Mistake("size-mismatch", {}, fmt::format("an image of {} x {} for a texture of {} x {}", image.width(), image.height(), width_, height_),
-                  "resize one of them");
+    throw Mistake(
+        "size-mismatch", {},
+        fmt::format("an image of {} x {} for a texture of {} x {}", image.width(), image.height(), width_, height_),
+        "resize one of them");
   }
   const GlFormat& format = gl_format(format_);
   if (image.format() != format.read_into || info(format_).depth) {
-    throw Mistake("image-format", {}, fmt::format("an image of {} for a texture of {}", to_string(image.format()), to_string(format_)),
+    throw Mistake("image-format", {},
+                  fmt::format("an image of {} for a texture of {}", to_string(image.format()), to_string(format_)),
                   fmt::format("give it as {}", to_string(format.read_into)));
   }
   Image upside_down = image;
   flip_rows(upside_down);
-  GLint alignment = 4;
-  glGetIntegerv(GL_UNPACK_ALIGNMENT, &alignment);
-  glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+  const PlainPixelTransfer plain(false);
   glTextureSubImage2D(name(), 0, 0, 0, width_, height_, format.read_as, format.read_type, upside_down.bytes().data());
-  glPixelStorei(GL_UNPACK_ALIGNMENT, alignment);
 }
 
 Sampler::Sampler(Filter filter, Wrap wrap, std::string_view label) : name_(one(glCreateSamplers)) {
   const GLint filter_code = filter == Filter::linear ? GL_LINEAR : GL_NEAREST;
-  const GLint wrap_code = wrap == Wrap::clamp ? GL_CLAMP_TO_EDGE : wrap == Wrap::repeat ? GL_REPEAT : GL_MIRRORED_REPEAT;
+  const GLint wrap_code = wrap == Wrap::clamp    ? GL_CLAMP_TO_EDGE
+                          : wrap == Wrap::repeat ? GL_REPEAT
+                                                 : GL_MIRRORED_REPEAT;
   glSamplerParameteri(name(), GL_TEXTURE_MIN_FILTER, filter_code);
   glSamplerParameteri(name(), GL_TEXTURE_MAG_FILTER, filter_code);
   glSamplerParameteri(name(), GL_TEXTURE_WRAP_S, wrap_code);
@@ -184,7 +221,9 @@ Sampler::Sampler(Filter filter, Wrap wrap, std::string_view label) : name_(one(g
   name_.set_label(label);
 }
 
-VertexArray::VertexArray(std::string_view label) : name_(one(glCreateVertexArrays)) { name_.set_label(label); }
+VertexArray::VertexArray(std::string_view label) : name_(one(glCreateVertexArrays)) {
+  name_.set_label(label);
+}
 
 void VertexArray::add_floats(std::uint32_t attribute, std::uint32_t slot, int components, std::uint32_t offset) const {
   glEnableVertexArrayAttrib(name(), attribute);
@@ -202,9 +241,13 @@ void VertexArray::set_vertices(std::uint32_t slot, const Buffer& buffer, int str
   glVertexArrayVertexBuffer(name(), slot, buffer.name(), 0, stride);
 }
 
-void VertexArray::set_per_instance(std::uint32_t slot) const { glVertexArrayBindingDivisor(name(), slot, 1); }
+void VertexArray::set_per_instance(std::uint32_t slot) const {
+  glVertexArrayBindingDivisor(name(), slot, 1);
+}
 
-void VertexArray::set_indices(const Buffer& buffer) const { glVertexArrayElementBuffer(name(), buffer.name()); }
+void VertexArray::set_indices(const Buffer& buffer) const {
+  glVertexArrayElementBuffer(name(), buffer.name());
+}
 
 Framebuffer::Framebuffer(std::span<const Texture* const> colors, const Texture* depth, std::string_view label)
     : name_(one(glCreateFramebuffers)) {
@@ -213,7 +256,8 @@ Framebuffer::Framebuffer(std::span<const Texture* const> colors, const Texture* 
   std::vector<int> order;
   for (std::size_t i = 0; i < colors.size(); ++i) {
     glNamedFramebufferTexture(name(), GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(i), colors[i]->name(), 0);
-    attached += fmt::format("colour {} is {} of {} x {}; ", i, to_string(colors[i]->format()), colors[i]->width(), colors[i]->height());
+    attached += fmt::format("colour {} is {} of {} x {}; ", i, to_string(colors[i]->format()), colors[i]->width(),
+                            colors[i]->height());
     order.push_back(static_cast<int>(i));
   }
   if (depth) {
@@ -223,7 +267,8 @@ Framebuffer::Framebuffer(std::span<const Texture* const> colors, const Texture* 
   route_outputs(order);
   const GLenum status = glCheckNamedFramebufferStatus(name(), GL_DRAW_FRAMEBUFFER);
   if (status == GL_FRAMEBUFFER_COMPLETE) return;
-  fail("framebuffer-incomplete", {}, fmt::format("the driver refuses to draw into \"{}\": {} ({})", label, incomplete_reason(status), attached),
+  fail("framebuffer-incomplete", {},
+       fmt::format("the driver refuses to draw into \"{}\": {} ({})", label, incomplete_reason(status), attached),
        "choose formats that `periscena device` lists as renderable");
 }
 
@@ -243,16 +288,22 @@ void Framebuffer::clear_color(int output, const float (&linear)[4]) const {
   glClearNamedFramebufferfv(name(), GL_COLOR, output, linear);
 }
 
-void Framebuffer::clear_depth(float depth) const { glClearNamedFramebufferfv(name(), GL_DEPTH, 0, &depth); }
+void Framebuffer::clear_depth(float depth) const {
+  glClearNamedFramebufferfv(name(), GL_DEPTH, 0, &depth);
+}
 
 TimerQuery::TimerQuery(std::string_view label)
     : name_(one([](GLsizei n, GLuint* name) { glCreateQueries(GL_TIME_ELAPSED, n, name); })) {
   name_.set_label(label);
 }
 
-void TimerQuery::begin() const { glBeginQuery(GL_TIME_ELAPSED, name()); }
+void TimerQuery::begin() const {
+  glBeginQuery(GL_TIME_ELAPSED, name());
+}
 
-void TimerQuery::end() const { glEndQuery(GL_TIME_ELAPSED); }
+void TimerQuery::end() const {
+  glEndQuery(GL_TIME_ELAPSED);
+}
 
 std::optional<std::uint64_t> TimerQuery::result_if_ready() const {
   GLuint ready = GL_FALSE;

@@ -19,7 +19,8 @@ void PassSetup::match_outputs(const Program& program) {
   for (const std::string& write : writes) {
     if (std::find(outputs.begin(), outputs.end(), write) != outputs.end()) continue;
     throw Mistake("unknown-output", pass_.place,
-                  fmt::format("pass \"{}\" writes \"{}\", but its fragment program has no output of that name", pass_.name, write),
+                  fmt::format("pass \"{}\" writes \"{}\", but its fragment program has no output of that name",
+                              pass_.name, write),
                   outputs.empty() ? fmt::format("declare it: out vec4 {};", write) : name_hint(write, outputs));
   }
   output_order_.clear();
@@ -27,7 +28,8 @@ void PassSetup::match_outputs(const Program& program) {
     const auto write = std::find(writes.begin(), writes.end(), output.name);
     if (write == writes.end()) {
       throw Mistake("lost-output", pass_.place,
-                    fmt::format("the fragment program of pass \"{}\" has an output \"{}\" that goes nowhere", pass_.name, output.name),
+                    fmt::format("the fragment program of pass \"{}\" has an output \"{}\" that goes nowhere",
+                                pass_.name, output.name),
                     fmt::format("write it: writes = {{ {} = \"…\" }}, or remove it", output.name));
     }
     const auto location = static_cast<std::size_t>(output.location);
@@ -41,8 +43,8 @@ void PassContext::draw_triangle() const {
   glDrawArrays(GL_TRIANGLES, 0, 3);
 }
 
-void PassContext::draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first, std::uint32_t count,
-                                int index_bytes) const {
+void PassContext::draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first,
+                                std::uint32_t count, int index_bytes) const {
   state().bind_vertex_array(vertices.name());
   state().bind_indirect_buffer(commands.name());
   const std::uintptr_t offset = first * sizeof(DrawCommand);

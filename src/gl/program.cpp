@@ -50,7 +50,8 @@ CompiledShader compile(GLenum stage, const ShaderText& source, const std::string
   if (compiled) return shader;
   Diagnostics diagnostics = read_compile_log(shader_log(shader.name.get()), expanded, what);
   if (!diagnostics.has_errors()) {
-    diagnostics.error("shader", {source.source(), nullptr, 0, 0, 1}, fmt::format("{} does not compile, and the driver gives no reason", what));
+    diagnostics.error("shader", {source.source(), nullptr, 0, 0, 1},
+                      fmt::format("{} does not compile, and the driver gives no reason", what));
   }
   throw Mistake(std::move(diagnostics));
 }
@@ -83,7 +84,8 @@ std::string differences(const BlockLayout& layout, const BlockInfo& block) {
       found += fmt::format("; \"{}\" is at byte {} in C++ and {} in GLSL", in_glsl.name, in_cpp.offset, in_glsl.offset);
     }
     if (in_cpp.type != in_glsl.type) {
-      found += fmt::format("; \"{}\" is {} in C++ and {} in GLSL", in_glsl.name, to_string(in_cpp.type), to_string(in_glsl.type));
+      found += fmt::format("; \"{}\" is {} in C++ and {} in GLSL", in_glsl.name, to_string(in_cpp.type),
+                           to_string(in_glsl.type));
     }
     if (!layout.array.empty() && in_glsl.array_stride != static_cast<int>(layout.bytes)) {
       return fmt::format("; the struct takes {} bytes in C++ and {} in GLSL", layout.bytes, in_glsl.array_stride);
@@ -121,9 +123,10 @@ Program::Program(const ProgramDescription& description, Place place) : label_(de
   glGetProgramiv(name(), GL_LINK_STATUS, &linked);
   if (!linked) {
     const std::string log = program_log(name());
-    throw Mistake("program-link", std::move(place),
-                  fmt::format("program \"{}\" does not link: {}", label_, log.substr(0, log.find_last_not_of(" \n") + 1)),
-                  "outputs of the vertex program and inputs of the fragment program must agree in name, type and location");
+    throw Mistake(
+        "program-link", std::move(place),
+        fmt::format("program \"{}\" does not link: {}", label_, log.substr(0, log.find_last_not_of(" \n") + 1)),
+        "outputs of the vertex program and inputs of the fragment program must agree in name, type and location");
   }
   name_.set_label(label_);
   interface_ = reflect(name());
@@ -138,8 +141,9 @@ int Program::find_uniform(std::string_view name, ValueType type, const Place& pl
   const UniformInfo* found = interface_.find_uniform(name);
   if (!found || found->type == ValueType::sampler) {
     const std::vector<std::string> names = interface_.uniform_names();
-    throw Mistake("unknown-uniform", place, fmt::format("program \"{}\" uses no uniform \"{}\"", label_, name),
-                  names.empty() ? "it uses none; one that is declared but not used does not count" : name_hint(name, names));
+    throw Mistake(
+        "unknown-uniform", place, fmt::format("program \"{}\" uses no uniform \"{}\"", label_, name),
+        names.empty() ? "it uses none; one that is declared but not used does not count" : name_hint(name, names));
   }
   if (found->type != type || found->array_size != 1) {
     throw Mistake("wrong-uniform-type", place,
@@ -157,7 +161,9 @@ bool Program::changes(int index, const void* value, std::size_t bytes) {
   return true;
 }
 
-void Program::set(Uniform<bool> uniform, bool value) { set(Uniform<int>{uniform.index}, value ? 1 : 0); }
+void Program::set(Uniform<bool> uniform, bool value) {
+  set(Uniform<int>{uniform.index}, value ? 1 : 0);
+}
 
 void Program::set(Uniform<int> uniform, int value) {
   if (changes(uniform.index, &value, sizeof value)) {
@@ -191,13 +197,15 @@ void Program::set(Uniform<Vec4> uniform, const Vec4& value) {
 
 void Program::set(Uniform<Mat3> uniform, const Mat3& value) {
   if (changes(uniform.index, value.data(), sizeof(float) * 9)) {
-    glProgramUniformMatrix3fv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1, GL_FALSE, value.data());
+    glProgramUniformMatrix3fv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1,
+                              GL_FALSE, value.data());
   }
 }
 
 void Program::set(Uniform<Mat4> uniform, const Mat4& value) {
   if (changes(uniform.index, value.data(), sizeof(float) * 16)) {
-    glProgramUniformMatrix4fv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1, GL_FALSE, value.data());
+    glProgramUniformMatrix4fv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1,
+                              GL_FALSE, value.data());
   }
 }
 
@@ -215,13 +223,15 @@ void Program::expect_block(const BlockLayout& layout, Place place) const {
   if (!block) {
     std::vector<std::string> names;
     for (const BlockInfo& known : interface_.blocks) names.push_back(known.name);
-    throw Mistake("unknown-block", std::move(place), fmt::format("program \"{}\" uses no block \"{}\"", label_, layout.name),
+    throw Mistake("unknown-block", std::move(place),
+                  fmt::format("program \"{}\" uses no block \"{}\"", label_, layout.name),
                   name_hint(layout.name, names));
   }
   const std::string found = differences(layout, *block);
   if (found.empty()) return;
   throw Mistake("block-mismatch", std::move(place),
-                fmt::format("block \"{}\" of program \"{}\" differs from its C++ struct: {}", layout.name, label_, found.substr(2)),
+                fmt::format("block \"{}\" of program \"{}\" differs from its C++ struct: {}", layout.name, label_,
+                            found.substr(2)),
                 "make both alike; in std140 a vec3 is aligned to 16 bytes, and an array's elements are, too");
 }
 

@@ -51,10 +51,11 @@ std::string resource_name(GLuint program, GLenum interface, GLuint index) {
 }
 
 template <std::size_t count>
-std::array<GLint, count> properties(GLuint program, GLenum interface, GLuint index, const std::array<GLenum, count>& wanted) {
+std::array<GLint, count> properties(GLuint program, GLenum interface, GLuint index,
+                                    const std::array<GLenum, count>& wanted) {
   std::array<GLint, count> values{};
-  glGetProgramResourceiv(program, interface, index, static_cast<GLsizei>(count), wanted.data(), static_cast<GLsizei>(count), nullptr,
-                         values.data());
+  glGetProgramResourceiv(program, interface, index, static_cast<GLsizei>(count), wanted.data(),
+                         static_cast<GLsizei>(count), nullptr, values.data());
   return values;
 }
 
@@ -64,7 +65,8 @@ void reflect_uniforms(GLuint program, ProgramInterface& into) {
     const auto [type, location, array_size, block] =
         properties<4>(program, GL_UNIFORM, i, {GL_TYPE, GL_LOCATION, GL_ARRAY_SIZE, GL_BLOCK_INDEX});
     if (block != -1) continue;
-    UniformInfo uniform{resource_name(program, GL_UNIFORM, i), type_of(static_cast<GLenum>(type)), location, array_size, -1};
+    UniformInfo uniform{resource_name(program, GL_UNIFORM, i), type_of(static_cast<GLenum>(type)), location, array_size,
+                        -1};
     if (uniform.type == ValueType::sampler) {
       uniform.sampler_unit = next_unit;
       for (int k = 0; k < array_size; ++k) glProgramUniform1i(program, location + k, next_unit++);
@@ -121,14 +123,16 @@ ProgramInterface reflect(std::uint32_t program) {
   for (GLuint i = 0; i < static_cast<GLuint>(resource_count(program, GL_PROGRAM_OUTPUT)); ++i) {
     const auto [type, location] = properties<2>(program, GL_PROGRAM_OUTPUT, i, {GL_TYPE, GL_LOCATION});
     if (location >= 0) {
-      found.outputs.push_back({resource_name(program, GL_PROGRAM_OUTPUT, i), type_of(static_cast<GLenum>(type)), location});
+      found.outputs.push_back(
+          {resource_name(program, GL_PROGRAM_OUTPUT, i), type_of(static_cast<GLenum>(type)), location});
     }
   }
   return found;
 }
 
 const UniformInfo* ProgramInterface::find_uniform(std::string_view name) const {
-  const auto found = std::find_if(uniforms.begin(), uniforms.end(), [&](const auto& uniform) { return uniform.name == name; });
+  const auto found =
+      std::find_if(uniforms.begin(), uniforms.end(), [&](const auto& uniform) { return uniform.name == name; });
   return found == uniforms.end() ? nullptr : &*found;
 }
 

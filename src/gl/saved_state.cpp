@@ -12,10 +12,10 @@ GLint integer(GLenum what) {
 constexpr GLenum blend_names[6] = {GL_BLEND_SRC_RGB,   GL_BLEND_DST_RGB,      GL_BLEND_SRC_ALPHA,
                                    GL_BLEND_DST_ALPHA, GL_BLEND_EQUATION_RGB, GL_BLEND_EQUATION_ALPHA};
 constexpr GLenum stencil_names[2][7] = {
-    {GL_STENCIL_FUNC, GL_STENCIL_REF, GL_STENCIL_VALUE_MASK, GL_STENCIL_FAIL, GL_STENCIL_PASS_DEPTH_FAIL, GL_STENCIL_PASS_DEPTH_PASS,
-     GL_STENCIL_WRITEMASK},
-    {GL_STENCIL_BACK_FUNC, GL_STENCIL_BACK_REF, GL_STENCIL_BACK_VALUE_MASK, GL_STENCIL_BACK_FAIL, GL_STENCIL_BACK_PASS_DEPTH_FAIL,
-     GL_STENCIL_BACK_PASS_DEPTH_PASS, GL_STENCIL_BACK_WRITEMASK}};
+    {GL_STENCIL_FUNC, GL_STENCIL_REF, GL_STENCIL_VALUE_MASK, GL_STENCIL_FAIL, GL_STENCIL_PASS_DEPTH_FAIL,
+     GL_STENCIL_PASS_DEPTH_PASS, GL_STENCIL_WRITEMASK},
+    {GL_STENCIL_BACK_FUNC, GL_STENCIL_BACK_REF, GL_STENCIL_BACK_VALUE_MASK, GL_STENCIL_BACK_FAIL,
+     GL_STENCIL_BACK_PASS_DEPTH_FAIL, GL_STENCIL_BACK_PASS_DEPTH_PASS, GL_STENCIL_BACK_WRITEMASK}};
 
 }  // namespace
 
@@ -44,7 +44,8 @@ void SavedState::save_bindings() {
     }
   };
   save(uniform_blocks_, GL_UNIFORM_BUFFER_BINDING, GL_UNIFORM_BUFFER_START, GL_UNIFORM_BUFFER_SIZE);
-  save(storage_blocks_, GL_SHADER_STORAGE_BUFFER_BINDING, GL_SHADER_STORAGE_BUFFER_START, GL_SHADER_STORAGE_BUFFER_SIZE);
+  save(storage_blocks_, GL_SHADER_STORAGE_BUFFER_BINDING, GL_SHADER_STORAGE_BUFFER_START,
+       GL_SHADER_STORAGE_BUFFER_SIZE);
   active_texture_ = integer(GL_ACTIVE_TEXTURE);
   for (std::size_t i = 0; i < units; ++i) {
     glActiveTexture(GL_TEXTURE0 + static_cast<GLenum>(i));
@@ -84,7 +85,8 @@ void SavedState::restore_bindings() const {
     for (GLuint i = 0; i < from.size(); ++i) {
       const auto buffer = static_cast<GLuint>(from[i].buffer);
       if (from[i].bytes > 0) {
-        glBindBufferRange(target, i, buffer, static_cast<GLintptr>(from[i].offset), static_cast<GLsizeiptr>(from[i].bytes));
+        glBindBufferRange(target, i, buffer, static_cast<GLintptr>(from[i].offset),
+                          static_cast<GLsizeiptr>(from[i].bytes));
       } else {
         glBindBufferBase(target, i, buffer);
       }
@@ -124,7 +126,8 @@ void SavedState::restore_drawing() const {
   for (std::size_t side = 0; side < 2; ++side) {
     const StencilSide& s = stencil_[side];
     glStencilFuncSeparate(faces[side], static_cast<GLenum>(s.func), s.ref, static_cast<GLuint>(s.value_mask));
-    glStencilOpSeparate(faces[side], static_cast<GLenum>(s.fail), static_cast<GLenum>(s.depth_fail), static_cast<GLenum>(s.pass));
+    glStencilOpSeparate(faces[side], static_cast<GLenum>(s.fail), static_cast<GLenum>(s.depth_fail),
+                        static_cast<GLenum>(s.pass));
     glStencilMaskSeparate(faces[side], static_cast<GLuint>(s.write_mask));
   }
   glPolygonOffset(offset_[0], offset_[1]);

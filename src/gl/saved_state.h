@@ -25,9 +25,10 @@ class SavedState {
     GLint func, ref, value_mask, fail, depth_fail, pass, write_mask;
   };
 
-  static constexpr std::array switches{GL_DEPTH_TEST,          GL_CULL_FACE,          GL_BLEND,          GL_STENCIL_TEST,
-                                       GL_POLYGON_OFFSET_FILL, GL_FRAMEBUFFER_SRGB,   GL_SCISSOR_TEST,   GL_RASTERIZER_DISCARD,
-                                       GL_COLOR_LOGIC_OP,      GL_DEPTH_CLAMP,        GL_PRIMITIVE_RESTART};
+  static constexpr std::array switches{GL_DEPTH_TEST,   GL_CULL_FACE,           GL_BLEND,
+                                       GL_STENCIL_TEST, GL_POLYGON_OFFSET_FILL, GL_FRAMEBUFFER_SRGB,
+                                       GL_SCISSOR_TEST, GL_RASTERIZER_DISCARD,  GL_COLOR_LOGIC_OP,
+                                       GL_DEPTH_CLAMP,  GL_PRIMITIVE_RESTART};
   static constexpr std::size_t units = 16;
   static constexpr std::size_t blocks = 8;
 

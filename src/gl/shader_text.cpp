@@ -20,7 +20,8 @@ namespace {
 const std::string& bindings_text() {
   static const std::string text = [] {
     std::string lines = "// Written from the table in periscena/gl/bindings.h.\n";
-    for (const NamedBinding& binding : named_bindings()) lines += fmt::format("#define {} {}\n", binding.name, binding.value);
+    for (const NamedBinding& binding : named_bindings())
+      lines += fmt::format("#define {} {}\n", binding.name, binding.value);
     return lines;
   }();
   return text;
@@ -94,7 +95,8 @@ class Expander {
     static const std::regex version(R"(^\s*#\s*version\b.*)");
     Place place{shader.source(), nullptr, line_number, 1, static_cast<std::int32_t>(line.size())};
     if (!first && std::regex_match(line, version)) {
-      throw Mistake("misplaced-version", place, "an included file has a #version line", "remove it: the first file has the only one");
+      throw Mistake("misplaced-version", place, "an included file has a #version line",
+                    "remove it: the first file has the only one");
     }
     if (!std::regex_match(line, any_include)) return false;
     std::smatch match;
@@ -110,12 +112,14 @@ class Expander {
   void include_file(const ShaderText& from, const std::string& name, const Place& place) {
     ShaderText included;
     std::error_code code;
-    if (const auto beside = from.folder() / name; !from.folder().empty() && std::filesystem::is_regular_file(beside, code)) {
+    if (const auto beside = from.folder() / name;
+        !from.folder().empty() && std::filesystem::is_regular_file(beside, code)) {
       included = ShaderText::file(beside, from.library());
     } else if (const char* text = find_text(name, from.library())) {
       included = ShaderText::from_text(name, text, from.library());
     } else {
-      throw Mistake("unknown-include", place, fmt::format("there is no \"{}\" beside this file, and none in the library", name),
+      throw Mistake("unknown-include", place,
+                    fmt::format("there is no \"{}\" beside this file, and none in the library", name),
                     name_hint(name, includable_names(from)));
     }
     if (std::find(included_.begin(), included_.end(), included.source()->name) == included_.end()) add(included);
@@ -146,11 +150,13 @@ std::string_view trimmed(std::string_view text) {
   return text.substr(from, text.find_last_not_of(" \t\r\n") - from + 1);
 }
 
-/// Mesa's preprocessor makes one space of a run of white space, and counts columns after that: back to the line as written.
+/// Mesa's preprocessor makes one space of a run of white space, and counts columns after that: back to the line as
+/// written.
 int column_as_written(std::string_view line, int column) {
   int collapsed = 0;
   for (std::size_t i = 0; i < line.size(); ++i) {
-    const bool continues_a_run = i > 0 && (line[i] == ' ' || line[i] == '\t') && (line[i - 1] == ' ' || line[i - 1] == '\t');
+    const bool continues_a_run =
+        i > 0 && (line[i] == ' ' || line[i] == '\t') && (line[i - 1] == ' ' || line[i - 1] == '\t');
     if (!continues_a_run && ++collapsed == column) return static_cast<int>(i) + 1;
   }
   return column;
@@ -185,7 +191,8 @@ ShaderText ShaderText::embedded(const std::string& name, ShaderLibrary library) 
   const char* text = find_text(name, library);
   ShaderText shader = from_text(name, text ? text : "", library);
   if (!text) {
-    throw Mistake("unknown-include", {}, fmt::format("the library has no \"{}\"", name), name_hint(name, includable_names(shader)));
+    throw Mistake("unknown-include", {}, fmt::format("the library has no \"{}\"", name),
+                  name_hint(name, includable_names(shader)));
   }
   return shader;
 }
@@ -197,7 +204,9 @@ ShaderText ShaderText::from_text(std::string name, std::string text, ShaderLibra
   return shader;
 }
 
-ExpandedShader expand(const ShaderText& shader) { return Expander().expand(shader); }
+ExpandedShader expand(const ShaderText& shader) {
+  return Expander().expand(shader);
+}
 
 Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader, const std::string& what) {
   static const std::regex mesa(R"(^\d+:(\d{1,9})\((\d{1,9})\): (error|warning|note): ?(.*)$)");

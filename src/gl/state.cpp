@@ -5,7 +5,9 @@
 namespace periscena::gl {
 namespace {
 
-GLenum compare_code(Compare compare) { return GL_NEVER + static_cast<GLenum>(compare); }
+GLenum compare_code(Compare compare) {
+  return GL_NEVER + static_cast<GLenum>(compare);
+}
 
 GLenum factor_code(BlendFactor factor) {
   switch (factor) {

@@ -23,7 +23,9 @@ void FrameGraph::add(Pass pass, Place place) {
   passes_.push_back(std::move(pass));
 }
 
-void FrameGraph::keep(TargetUse target) { kept_.push_back(std::move(target)); }
+void FrameGraph::keep(TargetUse target) {
+  kept_.push_back(std::move(target));
+}
 
 PlanResult FrameGraph::plan(int width, int height, const DeviceLimits& limits) const {
   return Planner(*this, width, height, limits).plan();
@@ -42,7 +44,8 @@ std::size_t FramePlan::bytes() const {
 }
 
 std::optional<std::uint32_t> FramePlan::find_target(std::string_view name) const {
-  const auto found = std::find_if(targets_.begin(), targets_.end(), [&](const auto& target) { return target.name == name; });
+  const auto found =
+      std::find_if(targets_.begin(), targets_.end(), [&](const auto& target) { return target.name == name; });
   if (found == targets_.end()) return std::nullopt;
   return static_cast<std::uint32_t>(found - targets_.begin());
 }

@@ -26,7 +26,9 @@ PlanResult Planner::plan() {
   return {build(), std::move(diagnostics_)};
 }
 
-std::string Planner::quoted(std::uint32_t pass) const { return fmt::format("pass \"{}\"", graph_.passes_[pass].name); }
+std::string Planner::quoted(std::uint32_t pass) const {
+  return fmt::format("pass \"{}\"", graph_.passes_[pass].name);
+}
 
 const Place& Planner::place_of(const TargetUse& use, std::uint32_t pass) const {
   return use.reference.place.known() ? use.reference.place : graph_.passes_[pass].place;
@@ -34,7 +36,8 @@ const Place& Planner::place_of(const TargetUse& use, std::uint32_t pass) const {
 
 void Planner::check_frame() {
   if (width_ >= 1 && height_ >= 1) return;
-  diagnostics_.error("bad-size", {}, fmt::format("the frame is {} x {} pixels", width_, height_), "both must be at least 1");
+  diagnostics_.error("bad-size", {}, fmt::format("the frame is {} x {} pixels", width_, height_),
+                     "both must be at least 1");
   width_ = std::max(1, width_);
   height_ = std::max(1, height_);
 }
@@ -52,8 +55,8 @@ void Planner::check_targets() {
     }
     const auto& clear = target.description.clear_color;
     if (!std::all_of(clear.begin(), clear.end(), [](float c) { return std::isfinite(c); })) {
-      diagnostics_.error("not-finite", target.place, fmt::format("target \"{}\" clears to NaN or infinity", target.name),
-                         "give finite numbers");
+      diagnostics_.error("not-finite", target.place,
+                         fmt::format("target \"{}\" clears to NaN or infinity", target.name), "give finite numbers");
     }
     if (!(target.description.clear_depth >= 0 && target.description.clear_depth <= 1)) {
       diagnostics_.error("out-of-range", target.place,
@@ -80,14 +83,15 @@ void Planner::check_target_size(std::uint32_t index) {
     pixels = {size.width, size.height};
   }
   if (pixels[0] < 1 || pixels[1] < 1) {
-    diagnostics_.error("bad-size", target.place, fmt::format("target \"{}\" is {} x {} pixels", target.name, pixels[0], pixels[1]),
+    diagnostics_.error("bad-size", target.place,
+                       fmt::format("target \"{}\" is {} x {} pixels", target.name, pixels[0], pixels[1]),
                        "both must be at least 1");
     pixels = {1, 1};
   }
   if (std::max(pixels[0], pixels[1]) <= limits_.largest_size) return;
   const std::string message =
-      fmt::format("target \"{}\" is {} x {} pixels, over the {} of {}", target.name, pixels[0], pixels[1], limits_.largest_size,
-                  limits_.asked ? "this device" : "what OpenGL 4.5 guarantees");
+      fmt::format("target \"{}\" is {} x {} pixels, over the {} of {}", target.name, pixels[0], pixels[1],
+                  limits_.largest_size, limits_.asked ? "this device" : "what OpenGL 4.5 guarantees");
   if (limits_.asked) {
     diagnostics_.error("over-device-limit", target.place, message, "make it smaller, or render in tiles");
   } else {
@@ -104,7 +108,8 @@ std::uint32_t Planner::resolve(const TargetUse& use, const std::string& who) {
   }
   const auto found = target_by_name_.find(use.reference.name);
   if (found != target_by_name_.end()) return found->second;
-  diagnostics_.error("unknown-target", use.reference.place, fmt::format("{} uses \"{}\", which is no target", who, use.reference.name),
+  diagnostics_.error("unknown-target", use.reference.place,
+                     fmt::format("{} uses \"{}\", which is no target", who, use.reference.name),
                      name_hint(use.reference.name, graph_.target_names()));
   return none;
 }
@@ -142,7 +147,8 @@ void Planner::check_passes() {
   for (std::uint32_t p = 0; p < graph_.passes_.size(); ++p) {
     const Pass& pass = graph_.passes_[p];
     if (pass.name.empty()) {
-      diagnostics_.error("empty-name", pass.place, "a pass has no name", "name it by what it makes, such as \"sun shadow\"");
+      diagnostics_.error("empty-name", pass.place, "a pass has no name",
+                         "name it by what it makes, such as \"sun shadow\"");
     } else if (!names.insert(pass.name).second) {
       diagnostics_.error("taken-name", pass.place, fmt::format("there are two passes named \"{}\"", pass.name),
                          "choose another name for one of them");
@@ -171,11 +177,12 @@ void Planner::check_pass(std::uint32_t p) {
     const bool depth = info(target.description.format).depth;
     (depth ? depths : colors) += 1;
     if (depth != (write.slot == "depth")) {
-      diagnostics_.error("wrong-attachment", place_of(write.target, p),
-                         fmt::format("{} writes \"{}\", whose format is {}, as {}", quoted(p), target.name,
-                                     to_string(target.description.format), write.slot == "depth" ? "its depth" : "a colour"),
-                         depth ? fmt::format("write it as depth: writes = {{ depth = \"{}\" }}", target.name)
-                               : "depth needs a depth format, such as depth32f");
+      diagnostics_.error(
+          "wrong-attachment", place_of(write.target, p),
+          fmt::format("{} writes \"{}\", whose format is {}, as {}", quoted(p), target.name,
+                      to_string(target.description.format), write.slot == "depth" ? "its depth" : "a colour"),
+          depth ? fmt::format("write it as depth: writes = {{ depth = \"{}\" }}", target.name)
+                : "depth needs a depth format, such as depth32f");
     }
     const auto first = std::find(uses.writes.begin(), uses.writes.end(), uses.writes[i]) - uses.writes.begin();
     if (static_cast<std::size_t>(first) < i) {
@@ -187,17 +194,19 @@ void Planner::check_pass(std::uint32_t p) {
     const bool slot_taken = std::any_of(pass.writes.begin(), pass.writes.begin() + static_cast<std::ptrdiff_t>(i),
                                         [&](const Write& other) { return other.slot == write.slot; });
     if (slot_taken) {
-      diagnostics_.error("taken-name", place_of(write.target, p), fmt::format("{} has two writes named \"{}\"", quoted(p), write.slot),
-                         "name each output once");
+      diagnostics_.error("taken-name", place_of(write.target, p),
+                         fmt::format("{} has two writes named \"{}\"", quoted(p), write.slot), "name each output once");
     }
   }
   if (depths > 1) {
-    diagnostics_.error("two-depths", pass.place, fmt::format("{} writes {} depth targets", quoted(p), depths), "a pass has one");
+    diagnostics_.error("two-depths", pass.place, fmt::format("{} writes {} depth targets", quoted(p), depths),
+                       "a pass has one");
   }
   if (colors > limits_.color_attachments) {
-    diagnostics_.error("over-device-limit", pass.place,
-                       fmt::format("{} writes {} colours, over the limit of {}", quoted(p), colors, limits_.color_attachments),
-                       "split it into two passes");
+    diagnostics_.error(
+        "over-device-limit", pass.place,
+        fmt::format("{} writes {} colours, over the limit of {}", quoted(p), colors, limits_.color_attachments),
+        "split it into two passes");
   }
   for (std::size_t i = 0; i < pass.reads.size(); ++i) {
     const std::uint32_t target = uses.reads[i];
@@ -225,8 +234,8 @@ void Planner::check_attachment_sizes(std::uint32_t p) {
     if (sizes_[target] == sizes_[first]) continue;
     diagnostics_.error("size-mismatch", place_of(graph_.passes_[p].writes[i].target, p),
                        fmt::format("{} writes \"{}\" of {} x {} and \"{}\" of {} x {} pixels", quoted(p),
-                                   graph_.targets_[first].name, sizes_[first][0], sizes_[first][1], graph_.targets_[target].name,
-                                   sizes_[target][0], sizes_[target][1]),
+                                   graph_.targets_[first].name, sizes_[first][0], sizes_[first][1],
+                                   graph_.targets_[target].name, sizes_[target][0], sizes_[target][1]),
                        "all targets that a pass writes must have one size; give both the same size or scale");
   }
 }
@@ -247,7 +256,8 @@ void Planner::find_edges() {
   for (std::uint32_t p = 0; p < uses_.size(); ++p) {
     for (std::size_t i = 0; i < uses_[p].reads.size(); ++i) {
       const std::uint32_t target = uses_[p].reads[i];
-      const bool also_written = std::find(uses_[p].writes.begin(), uses_[p].writes.end(), target) != uses_[p].writes.end();
+      const bool also_written =
+          std::find(uses_[p].writes.begin(), uses_[p].writes.end(), target) != uses_[p].writes.end();
       if (target != none && !also_written) add_read_edges(p, target);
     }
     for (std::size_t i = 0; i < uses_[p].writes.size(); ++i) {
@@ -267,13 +277,15 @@ void Planner::check_outputs() {
     if (!writers_[target].empty()) {
       reaches = true;
     } else {
-      diagnostics_.error("unwritten-target", {}, fmt::format("\"{}\" is kept, but no pass writes it", graph_.targets_[target].name),
+      diagnostics_.error("unwritten-target", {},
+                         fmt::format("\"{}\" is kept, but no pass writes it", graph_.targets_[target].name),
                          "keep a target that a pass writes");
     }
   }
   if (reaches) return;
   if (graph_.passes_.empty()) {
-    diagnostics_.error("no-passes", {}, "the frame has no passes", "add one: [[pass]] with a name, a kind and what it writes");
+    diagnostics_.error("no-passes", {}, "the frame has no passes",
+                       "add one: [[pass]] with a name, a kind and what it writes");
     return;
   }
   // A misspelt output, or a pass whose writes could not be read, was told already, and is the likelier cause.
@@ -282,7 +294,8 @@ void Planner::check_outputs() {
     if (std::find(writes.begin(), writes.end(), none) != writes.end()) return;
     if (writes.empty() && graph_.passes_[p].problems.has_errors()) return;
   }
-  diagnostics_.error("no-output", graph_.passes_.back().place, "no pass writes \"output\", so the frame makes no picture",
+  diagnostics_.error("no-output", graph_.passes_.back().place,
+                     "no pass writes \"output\", so the frame makes no picture",
                      "let the last pass write it: writes = { color = \"output\" }");
 }
 
@@ -319,10 +332,12 @@ void Planner::report_cycle(const std::vector<std::uint32_t>& waiting_for) {
   // Every pass that still waits has an edge from another that waits: going back along them must come round.
   std::vector<const Edge*> comes_from(waiting_for.size(), nullptr);
   for (const Edge& edge : edges_) {
-    if (waiting_for[edge.from] > 0 && waiting_for[edge.to] > 0 && (!comes_from[edge.to] || edge.carries)) comes_from[edge.to] = &edge;
+    if (waiting_for[edge.from] > 0 && waiting_for[edge.to] > 0 && (!comes_from[edge.to] || edge.carries))
+      comes_from[edge.to] = &edge;
   }
   auto at = static_cast<std::uint32_t>(
-      std::find_if(waiting_for.begin(), waiting_for.end(), [](std::uint32_t n) { return n > 0; }) - waiting_for.begin());
+      std::find_if(waiting_for.begin(), waiting_for.end(), [](std::uint32_t n) { return n > 0; }) -
+      waiting_for.begin());
   for (std::size_t i = 0; i < waiting_for.size(); ++i) at = comes_from[at]->from;  // surely on the ring now
   std::vector<const Edge*> ring;
   for (std::uint32_t p = at;;) {
@@ -334,7 +349,8 @@ void Planner::report_cycle(const std::vector<std::uint32_t>& waiting_for) {
   std::string path = fmt::format("\"{}\"", graph_.passes_[at].name);
   for (std::size_t i = 0; i < ring.size(); ++i) {
     path += fmt::format("{} {} \"{}\" {} \"{}\"", i ? ", which" : "", ring[i]->carries ? "makes" : "must read",
-                        graph_.targets_[ring[i]->target].name, ring[i]->carries ? "for" : "before", graph_.passes_[ring[i]->to].name);
+                        graph_.targets_[ring[i]->target].name, ring[i]->carries ? "for" : "before",
+                        graph_.passes_[ring[i]->to].name);
   }
   diagnostics_.error("cycle", graph_.passes_[at].place, fmt::format("the passes wait for each other: {}", path),
                      "break the ring: write another target, or move a pass to where its inputs are done");
@@ -396,10 +412,13 @@ FramePlan Planner::build() const {
       continue;
     }
     PlannedPass planned{pass.name, pass.kind, 0, 0, {}, {}, pass.work, pass.place};
-    for (std::size_t i = 0; i < pass.reads.size(); ++i) planned.reads.push_back({pass.reads[i].slot, use(uses_[p].reads[i])});
+    for (std::size_t i = 0; i < pass.reads.size(); ++i)
+      planned.reads.push_back({pass.reads[i].slot, use(uses_[p].reads[i])});
     for (std::size_t i = 0; i < pass.writes.size(); ++i) {
       const std::uint32_t target = uses_[p].writes[i];
-      const LoadAction load = pass.writes[i].overwrites ? LoadAction::discard : written[target] ? LoadAction::keep : LoadAction::clear;
+      const LoadAction load = pass.writes[i].overwrites ? LoadAction::discard
+                              : written[target]         ? LoadAction::keep
+                                                        : LoadAction::clear;
       written[target] = true;
       planned.writes.push_back({pass.writes[i].slot, use(target), load});
       planned.width = sizes_[target][0];

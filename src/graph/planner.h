@@ -52,10 +52,10 @@ class Planner {
   DeviceLimits limits_;
   Diagnostics diagnostics_;
   std::unordered_map<std::string_view, std::uint32_t> target_by_name_;
-  std::vector<std::array<int, 2>> sizes_;             ///< of targets, pixels
-  std::vector<PassUses> uses_;                        ///< of passes
-  std::vector<std::vector<std::uint32_t>> writers_;   ///< of targets: passes in the order of declaration
-  std::vector<std::uint32_t> kept_;                   ///< targets
+  std::vector<std::array<int, 2>> sizes_;            ///< of targets, pixels
+  std::vector<PassUses> uses_;                       ///< of passes
+  std::vector<std::vector<std::uint32_t>> writers_;  ///< of targets: passes in the order of declaration
+  std::vector<std::uint32_t> kept_;                  ///< targets
   std::vector<Edge> edges_;
   std::vector<std::uint32_t> order_;
   std::vector<bool> needed_;

@@ -25,11 +25,17 @@ constexpr std::array formats{
 
 }  // namespace
 
-std::span<const FormatInfo> all_formats() { return formats; }
+std::span<const FormatInfo> all_formats() {
+  return formats;
+}
 
-const FormatInfo& info(Format format) { return formats[static_cast<std::size_t>(format)]; }
+const FormatInfo& info(Format format) {
+  return formats[static_cast<std::size_t>(format)];
+}
 
-std::string_view to_string(Format format) { return info(format).name; }
+std::string_view to_string(Format format) {
+  return info(format).name;
+}
 
 bool parse_format(std::string_view name, Format& into) {
   for (const FormatInfo& known : formats) {

@@ -10,7 +10,9 @@
 namespace periscena {
 namespace {
 
-bool is_rgba_bytes(Format format) { return format == Format::rgba8 || format == Format::rgba8_srgb; }
+bool is_rgba_bytes(Format format) {
+  return format == Format::rgba8 || format == Format::rgba8_srgb;
+}
 
 bool is_float_image(Format format) {
   return format == Format::r32f || format == Format::rg32f || format == Format::rgba32f;
@@ -37,7 +39,8 @@ std::array<float, 4> Image::at(int x, int y) const {
                   "pixels count from 0,0 at the upper left");
   }
   const auto pixel_bytes = static_cast<std::size_t>(info(format_).bytes);
-  const std::byte* pixel = bytes_.data() + static_cast<std::size_t>(y) * row_bytes() + static_cast<std::size_t>(x) * pixel_bytes;
+  const std::byte* pixel =
+      bytes_.data() + static_cast<std::size_t>(y) * row_bytes() + static_cast<std::size_t>(x) * pixel_bytes;
   std::array<float, 4> values{};
   if (is_float()) {
     std::memcpy(values.data(), pixel, pixel_bytes);
@@ -62,7 +65,8 @@ void write_png(const Image& image, const std::filesystem::path& path) {
   png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(png);
   std::vector<std::byte> file(size);
   if (!png_image_write_to_memory(&png, file.data(), &size, 0, image.bytes().data(), 0, nullptr)) {
-    fail("unwritable-file", {}, fmt::format("cannot write \"{}\": {}", path.string(), png.message), "check the free memory");
+    fail("unwritable-file", {}, fmt::format("cannot write \"{}\": {}", path.string(), png.message),
+         "check the free memory");
   }
   write_file(path, std::span<const std::byte>(file.data(), size));
 }

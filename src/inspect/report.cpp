@@ -11,7 +11,9 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 /// Text that is not UTF-8 (a driver's, a path's) must not stop a report.
-std::string dump(const Json& json) { return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
+std::string dump(const Json& json) {
+  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
 
 Json json_of(const Diagnostic& found) {
   Json json{{"severity", to_string(found.severity)}, {"slug", found.slug}, {"message", found.message}};
@@ -54,7 +56,9 @@ std::string sample_text(const std::vector<int>& counts) {
   return text.empty() ? "-" : text;
 }
 
-const char* yes_no(bool yes) { return yes ? "yes" : "no"; }
+const char* yes_no(bool yes) {
+  return yes ? "yes" : "no";
+}
 
 }  // namespace
 
@@ -65,12 +69,14 @@ std::string bytes_text(std::size_t bytes) {
   return fmt::format("{:.1f} MiB", number / (1024 * 1024));
 }
 
-std::string to_json(const Diagnostics& diagnostics) { return dump(json_of(diagnostics)); }
+std::string to_json(const Diagnostics& diagnostics) {
+  return dump(json_of(diagnostics));
+}
 
 std::string to_text(const FramePlan& plan) {
-  std::string text = fmt::format("frame {} x {}: {} pass{}, {} target{}, {}\n\n", plan.width(), plan.height(), plan.passes().size(),
-                                 plan.passes().size() == 1 ? "" : "es", plan.targets().size(), plan.targets().size() == 1 ? "" : "s",
-                                 bytes_text(plan.bytes()));
+  std::string text = fmt::format("frame {} x {}: {} pass{}, {} target{}, {}\n\n", plan.width(), plan.height(),
+                                 plan.passes().size(), plan.passes().size() == 1 ? "" : "es", plan.targets().size(),
+                                 plan.targets().size() == 1 ? "" : "s", bytes_text(plan.bytes()));
   int number = 0;
   for (const PlannedPass& pass : plan.passes()) {
     text += fmt::format("{:>3}  {} ({}), {} x {}\n", ++number, pass.name, pass.kind, pass.width, pass.height);
@@ -100,27 +106,38 @@ std::string to_json(const FramePlan& plan, const Diagnostics& warnings) {
   json["passes"] = Json::array();
   for (const PlannedPass& pass : plan.passes()) {
     Json reads = Json::array(), writes = Json::array();
-    for (const PlannedRead& read : pass.reads) reads.push_back({{"slot", read.slot}, {"target", plan.targets()[read.target].name}});
+    for (const PlannedRead& read : pass.reads)
+      reads.push_back({{"slot", read.slot}, {"target", plan.targets()[read.target].name}});
     for (const PlannedWrite& write : pass.writes) {
-      writes.push_back({{"slot", write.slot}, {"target", plan.targets()[write.target].name}, {"load", load_word(write.load)}});
+      writes.push_back(
+          {{"slot", write.slot}, {"target", plan.targets()[write.target].name}, {"load", load_word(write.load)}});
     }
-    json["passes"].push_back({{"name", pass.name}, {"kind", pass.kind}, {"width", pass.width}, {"height", pass.height},
-                              {"reads", reads}, {"writes", writes}});
+    json["passes"].push_back({{"name", pass.name},
+                              {"kind", pass.kind},
+                              {"width", pass.width},
+                              {"height", pass.height},
+                              {"reads", reads},
+                              {"writes", writes}});
   }
   json["targets"] = Json::array();
   for (const PlannedTarget& target : plan.targets()) {
-    json["targets"].push_back({{"name", target.name}, {"format", to_string(target.description.format)}, {"width", target.width},
-                               {"height", target.height}, {"bytes", target.bytes}});
+    json["targets"].push_back({{"name", target.name},
+                               {"format", to_string(target.description.format)},
+                               {"width", target.width},
+                               {"height", target.height},
+                               {"bytes", target.bytes}});
   }
   json["left_out"] = Json::array();
-  for (const RemovedPass& removed : plan.removed()) json["left_out"].push_back({{"name", removed.name}, {"reason", removed.reason}});
+  for (const RemovedPass& removed : plan.removed())
+    json["left_out"].push_back({{"name", removed.name}, {"reason", removed.reason}});
   json["diagnostics"] = json_of(warnings);
   return dump(json);
 }
 
 std::string to_text(const gl::Capabilities& capabilities) {
-  std::string text = fmt::format("renderer  {}\nvendor    {}\nOpenGL    {}\nGLSL      {}\n\nfeatures\n", capabilities.renderer,
-                                 capabilities.vendor, capabilities.version, capabilities.shading_language);
+  std::string text =
+      fmt::format("renderer  {}\nvendor    {}\nOpenGL    {}\nGLSL      {}\n\nfeatures\n", capabilities.renderer,
+                  capabilities.vendor, capabilities.version, capabilities.shading_language);
   for (const gl::Feature& feature : capabilities.features) {
     text += fmt::format("  {:<30} {:<4} {}\n", feature.name, yes_no(feature.present), feature.path);
   }
@@ -128,19 +145,15 @@ std::string to_text(const gl::Capabilities& capabilities) {
   for (const gl::Limit& limit : capabilities.limits) text += fmt::format("  {:<36} {:>12}\n", limit.name, limit.value);
   text += fmt::format("\n{:<12} {:<10} {:<10} {:<9} {}\n", "format", "drawn into", "filtered", "blended", "samples");
   for (const gl::FormatSupport& format : capabilities.formats) {
-    text += fmt::format("{:<12} {:<10} {:<10} {:<9} {}\n", to_string(format.format), yes_no(format.renderable), yes_no(format.filterable),
-                        yes_no(format.blendable), sample_text(format.sample_counts));
+    text += fmt::format("{:<12} {:<10} {:<10} {:<9} {}\n", to_string(format.format), yes_no(format.renderable),
+                        yes_no(format.filterable), yes_no(format.blendable), sample_text(format.sample_counts));
   }
   return text;
 }
 
 std::string to_json(const gl::Capabilities& capabilities) {
-  Json json{{"renderer", capabilities.renderer},
-            {"vendor", capabilities.vendor},
-            {"opengl", capabilities.version},
-            {"glsl", capabilities.shading_language},
-            {"major", capabilities.major},
-            {"minor", capabilities.minor}};
+  Json json{{"renderer", capabilities.renderer},     {"vendor", capabilities.vendor}, {"opengl", capabilities.version},
+            {"glsl", capabilities.shading_language}, {"major", capabilities.major},   {"minor", capabilities.minor}};
   json["features"] = Json::array();
   for (const gl::Feature& feature : capabilities.features) {
     json["features"].push_back({{"name", feature.name}, {"present", feature.present}, {"path", feature.path}});

@@ -8,8 +8,8 @@ namespace periscena {
 Sphere Sphere::transformed(const Transform& transform) const {
   if (empty()) return *this;
   const Mat3 linear = transform.matrix().topLeftCorner<3, 3>();
-  // The largest stretch is at most the Frobenius norm, and at least the longest column; for orthogonal columns (no shear)
-  // it is the longest column.
+  // The largest stretch is at most the Frobenius norm, and at least the longest column; for orthogonal columns (no
+  // shear) it is the longest column.
   const Mat3 gram = linear.transpose() * linear;
   const float longest = gram.diagonal().maxCoeff();
   const float shear = gram.cwiseAbs().sum() - gram.diagonal().cwiseAbs().sum();
@@ -55,8 +55,8 @@ Frustum Frustum::of(const Mat4& view_projection, DepthOrder depth) {
   const Eigen::RowVector4f x = view_projection.row(0), y = view_projection.row(1), z = view_projection.row(2),
                            w = view_projection.row(3);
   const bool reversed = depth == DepthOrder::reversed;
-  const std::array<Eigen::RowVector4f, 6> rows{w + x, w - x, w + y, w - y, reversed ? Eigen::RowVector4f(w - z) : z,
-                                               reversed ? z : Eigen::RowVector4f(w - z)};
+  const std::array<Eigen::RowVector4f, 6> rows{
+      w + x, w - x, w + y, w - y, reversed ? Eigen::RowVector4f(w - z) : z, reversed ? z : Eigen::RowVector4f(w - z)};
   Frustum frustum;
   for (std::size_t i = 0; i < rows.size(); ++i) {
     const Vec3 normal = rows[i].head<3>().transpose();

@@ -28,13 +28,14 @@ void expect_sides(float left, float right, float bottom, float top, const Place&
                   "all four must be finite");
   }
   if (left == right || bottom == top) {
-    throw Mistake("flat-volume", place, fmt::format("the sides {} to {} and {} to {} enclose nothing", left, right, bottom, top),
+    throw Mistake("flat-volume", place,
+                  fmt::format("the sides {} to {} and {} to {} enclose nothing", left, right, bottom, top),
                   "left and right, bottom and top must differ");
   }
 }
 
-/// The last two rows of a perspective matrix: z' = a z + b, w' = −z. Solves depth(−near) and depth(−far) for a and b; with
-/// far = ∞ the limits.
+/// The last two rows of a perspective matrix: z' = a z + b, w' = −z. Solves depth(−near) and depth(−far) for a and b;
+/// with far = ∞ the limits.
 void set_perspective_depth(Mat4& matrix, float near, float far, DepthOrder depth) {
   const bool infinite = std::isinf(far);
   const double n = near, f = far;
@@ -60,7 +61,8 @@ Projection Projection::perspective(const Perspective& lens, Place place) {
                   "choose more than 0° and less than 180°; in C++ the unit is radians: radians(50)");
   }
   if (!(lens.aspect > 0) || std::isinf(lens.aspect)) {
-    throw Mistake("bad-aspect", place, fmt::format("the aspect is {}", lens.aspect), "it is width divided by height, > 0");
+    throw Mistake("bad-aspect", place, fmt::format("the aspect is {}", lens.aspect),
+                  "it is width divided by height, > 0");
   }
   expect_depths(lens.near, lens.far, true, place);
   const float top = lens.near * std::tan(lens.fov_y / 2);
@@ -107,14 +109,18 @@ Projection Projection::orthographic(const Orthographic& lens, Place place) {
   return projection;
 }
 
-Mat4 Projection::inverse() const { return matrix_.cast<double>().inverse().cast<float>(); }
+Mat4 Projection::inverse() const {
+  return matrix_.cast<double>().inverse().cast<float>();
+}
 
 float Projection::distance_at(float depth) const {
   const double a = matrix_(2, 2), b = matrix_(2, 3), d = depth;
   return static_cast<float>(perspective_ ? b / (d + a) : (b - d) / a);
 }
 
-Transform Camera::view(Place place) const { return look_at(eye, target, up, std::move(place)); }
+Transform Camera::view(Place place) const {
+  return look_at(eye, target, up, std::move(place));
+}
 
 Projection Camera::projection(float aspect, Place place) const {
   if (parallel_height > 0) {

@@ -36,7 +36,8 @@ Transform Transform::scale(const Vec3& factors, Pivot about, Place place) {
 Transform Transform::rotate(const Quat& rotation, Pivot about, Place place) {
   expect_finite(is_finite(rotation.coeffs()) && is_finite(about.point), "a rotation", place);
   if (rotation.coeffs().stableNorm() < 1e-12f) {
-    throw Mistake("bad-rotation", place, "a quaternion of length 0 is no rotation", "Quat::Identity() is the rotation by 0°");
+    throw Mistake("bad-rotation", place, "a quaternion of length 0 is no rotation",
+                  "Quat::Identity() is the rotation by 0°");
   }
   return Transform(linear_about(rotation.normalized().toRotationMatrix(), about.point));
 }
@@ -45,7 +46,8 @@ Transform Transform::rotate(const Vec3& axis, float angle_radians, Pivot about, 
   expect_finite(is_finite(axis) && std::isfinite(angle_radians) && is_finite(about.point), "a rotation", place);
   const float length = axis.stableNorm();
   if (length < 1e-12f) {
-    throw Mistake("bad-rotation", place, "a rotation axis of length 0 points nowhere", "give an axis such as [0, 1, 0]");
+    throw Mistake("bad-rotation", place, "a rotation axis of length 0 points nowhere",
+                  "give an axis such as [0, 1, 0]");
   }
   return Transform(linear_about(Eigen::AngleAxisf(angle_radians, axis / length).toRotationMatrix(), about.point));
 }
@@ -78,7 +80,9 @@ Vec3 Transform::apply_to_point(const Vec3& point) const {
   return matrix_.topLeftCorner<3, 3>() * point + matrix_.topRightCorner<3, 1>();
 }
 
-Vec3 Transform::apply_to_direction(const Vec3& direction) const { return matrix_.topLeftCorner<3, 3>() * direction; }
+Vec3 Transform::apply_to_direction(const Vec3& direction) const {
+  return matrix_.topLeftCorner<3, 3>() * direction;
+}
 
 Transform Transform::inverse(Place place) const {
   const Eigen::Matrix3d linear = matrix_.topLeftCorner<3, 3>().cast<double>();
@@ -103,7 +107,9 @@ Mat3 Transform::normal_matrix() const {
   return mirrors() ? Mat3(-cofactors) : cofactors;
 }
 
-bool Transform::mirrors() const { return matrix_.topLeftCorner<3, 3>().determinant() < 0; }
+bool Transform::mirrors() const {
+  return matrix_.topLeftCorner<3, 3>().determinant() < 0;
+}
 
 Decomposition Transform::decompose(Place place) const {
   const Eigen::Matrix3d linear = matrix_.topLeftCorner<3, 3>().cast<double>();
@@ -130,7 +136,8 @@ Transform look_at(const Vec3& eye, const Vec3& target, const Vec3& up, Place pla
   const Vec3 forward = target - eye;
   const float distance = forward.stableNorm();
   if (distance <= 1e-6f * std::max(1.0f, eye.cwiseAbs().maxCoeff())) {
-    throw Mistake("eye-at-target", place, fmt::format("the eye and the target are one point, ({}, {}, {})", eye.x(), eye.y(), eye.z()),
+    throw Mistake("eye-at-target", place,
+                  fmt::format("the eye and the target are one point, ({}, {}, {})", eye.x(), eye.y(), eye.z()),
                   "move one of them: a view needs a direction");
   }
   const Vec3 backward = -forward / distance;

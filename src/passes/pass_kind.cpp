@@ -26,7 +26,9 @@ const PassKind* find_pass_kind(std::string_view name) {
   return found == kinds.end() ? nullptr : &*found;
 }
 
-gl::ShaderLibrary pass_shaders() { return gl::pass_texts(); }
+gl::ShaderLibrary pass_shaders() {
+  return gl::pass_texts();
+}
 
 void expect_view(const Scene* scene, const Reference& view, const std::string& pass, Diagnostics& problems) {
   if (!scene) {
@@ -37,8 +39,9 @@ void expect_view(const Scene* scene, const Reference& view, const std::string& p
   if (scene->find_view(view.name)) return;
   std::vector<std::string> names;
   for (const View& known : scene->views()) names.push_back(known.name);
-  problems.error("unknown-view", view.place, fmt::format("pass \"{}\" looks through \"{}\", which is no view", pass, view.name),
-                 names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names));
+  problems.error(
+      "unknown-view", view.place, fmt::format("pass \"{}\" looks through \"{}\", which is no view", pass, view.name),
+      names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names));
 }
 
 }  // namespace periscena::passes

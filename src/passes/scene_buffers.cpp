@@ -126,7 +126,8 @@ void SceneBuffers::place_node(std::uint32_t i, double seconds) {
 }
 
 void SceneBuffers::write_nodes(NodeRange range) {
-  objects_.write(range.first * sizeof(ObjectBlock), std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
+  objects_.write(range.first * sizeof(ObjectBlock),
+                 std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
 }
 
 void SceneBuffers::update(gl::FrameTime time) {

@@ -52,7 +52,8 @@ bool Mesh::closed() const {
   std::vector<std::uint32_t> place_of(vertices.size());
   for (std::size_t i = 0; i < vertices.size(); ++i) {
     const Vec3& p = vertices[i].position;
-    const auto found = places.try_emplace({p.x() + 0.0f, p.y() + 0.0f, p.z() + 0.0f}, static_cast<std::uint32_t>(places.size()));
+    const auto found =
+        places.try_emplace({p.x() + 0.0f, p.y() + 0.0f, p.z() + 0.0f}, static_cast<std::uint32_t>(places.size()));
     place_of[i] = found.first->second;
   }
   std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;

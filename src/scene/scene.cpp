@@ -10,7 +10,8 @@ namespace {
 
 void expect_free(bool taken, const char* what, std::string_view name, const Place& place) {
   if (!taken) return;
-  throw Mistake("taken-name", place, fmt::format("there is a {} named \"{}\" already", what, name), "choose another name");
+  throw Mistake("taken-name", place, fmt::format("there is a {} named \"{}\" already", what, name),
+                "choose another name");
 }
 
 template <class Thing>
@@ -25,8 +26,8 @@ void expect_finite(bool finite, const char* what, std::string_view name, const P
 }
 
 void expect_sound(const Motion& motion, std::string_view node, const Place& place) {
-  expect_finite(is_finite(motion.axis) && is_finite(motion.pivot) && std::isfinite(motion.from) && std::isfinite(motion.to) &&
-                    std::isfinite(motion.period) && std::isfinite(motion.phase),
+  expect_finite(is_finite(motion.axis) && is_finite(motion.pivot) && std::isfinite(motion.from) &&
+                    std::isfinite(motion.to) && std::isfinite(motion.period) && std::isfinite(motion.phase),
                 "the motion of", node, place);
   if (!(motion.period > 0)) {
     throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has a period of {} s", node, motion.period),
@@ -72,7 +73,8 @@ NodeHandle Scene::add_node(Node node, Place place) {
                   "add parents before their children");
   }
   if (node.mesh.valid() && (node.mesh.index >= meshes_.size() || node.material.index >= materials_.size())) {
-    throw Mistake("unknown-mesh", place, fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
+    throw Mistake("unknown-mesh", place,
+                  fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
                   "use handles that add_mesh and add_material of this scene returned");
   }
   if (node.motion) expect_sound(*node.motion, node.name, place);
@@ -82,8 +84,8 @@ NodeHandle Scene::add_node(Node node, Place place) {
 
 void Scene::add_light(DirectionalLight light, Place place) {
   expect_free(find_directional_light(light.name) || find_ambient_light(light.name), "light", light.name, place);
-  expect_finite(is_finite(light.direction) && is_finite(light.color) && std::isfinite(light.illuminance), "light", light.name,
-                place);
+  expect_finite(is_finite(light.direction) && is_finite(light.color) && std::isfinite(light.illuminance), "light",
+                light.name, place);
   if (light.direction.stableNorm() < 1e-6f) {
     throw Mistake("bad-light", place, fmt::format("light \"{}\" has a direction of length 0", light.name),
                   "give the direction that the light travels in, such as [0, -1, 0]");
@@ -106,7 +108,8 @@ void Scene::add_view(View view, Place place) {
 
 MeshHandle Scene::find_mesh(std::string_view name) const {
   const auto found = std::find(mesh_names_.begin(), mesh_names_.end(), name);
-  return found == mesh_names_.end() ? MeshHandle{} : MeshHandle{static_cast<std::uint32_t>(found - mesh_names_.begin())};
+  return found == mesh_names_.end() ? MeshHandle{}
+                                    : MeshHandle{static_cast<std::uint32_t>(found - mesh_names_.begin())};
 }
 
 MaterialHandle Scene::find_material(std::string_view name) const {
@@ -123,9 +126,13 @@ const DirectionalLight* Scene::find_directional_light(std::string_view name) con
   return find_named(directional_lights_, name);
 }
 
-const AmbientLight* Scene::find_ambient_light(std::string_view name) const { return find_named(ambient_lights_, name); }
+const AmbientLight* Scene::find_ambient_light(std::string_view name) const {
+  return find_named(ambient_lights_, name);
+}
 
-const View* Scene::find_view(std::string_view name) const { return find_named(views_, name); }
+const View* Scene::find_view(std::string_view name) const {
+  return find_named(views_, name);
+}
 
 std::size_t Scene::triangle_count() const {
   std::size_t count = 0;

@@ -34,8 +34,8 @@ Vec2 on_circle(int step, int steps) {
   return {static_cast<float>(std::cos(angle)), static_cast<float>(std::sin(angle))};
 }
 
-/// A grid of (columns + 1) by (rows + 1) corners. Counter-clockwise when columns run to the right and rows run up, seen from
-/// outside.
+/// A grid of (columns + 1) by (rows + 1) corners. Counter-clockwise when columns run to the right and rows run up, seen
+/// from outside.
 Mesh grid(int columns, int rows, const std::function<Vertex(int column, int row)>& corner) {
   Mesh mesh;
   for (int row = 0; row <= rows; ++row) {
@@ -123,7 +123,8 @@ Mesh cylinder(float radius, float height, int segments, Place place) {
     const Vec2 p = on_circle(column, segments);
     const float around = 2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments);
     const float y = row ? height / 2 : -height / 2;
-    return Vertex{Vec3(radius * p.x(), y, -radius * p.y()), Vec3(p.x(), 0, -p.y()), PackedVec4(-p.y(), 0, -p.x(), 1), Vec2(around, y)};
+    return Vertex{Vec3(radius * p.x(), y, -radius * p.y()), Vec3(p.x(), 0, -p.y()), PackedVec4(-p.y(), 0, -p.x(), 1),
+                  Vec2(around, y)};
   });
   add_disc(mesh, radius, height / 2, true, segments);
   add_disc(mesh, radius, -height / 2, false, segments);

@@ -30,8 +30,9 @@ int run(int argc, char** argv) {
   CLI::App app("Periscena: a frame is proof-read, run on OpenGL, and looked at.", "periscena");
   app.set_version_flag("--version", PERISCENA_VERSION);
   app.require_subcommand(1);
-  app.footer("Exit codes: 0 done; 1 looked and found wanting; 2 wrong usage; 3 the machine could not.\n"
-             "Example: periscena render demo/lock.toml -o lock.png --time 2.5");
+  app.footer(
+      "Exit codes: 0 done; 1 looked and found wanting; 2 wrong usage; 3 the machine could not.\n"
+      "Example: periscena render demo/lock.toml -o lock.png --time 2.5");
   std::vector<Verb> verbs;
   for (const auto add : {add_render, add_check, add_plan, add_device}) {
     Verb verb;
@@ -59,7 +60,8 @@ int main(int argc, char** argv) {
   } catch (const Error& error) {
     return report(error, json);
   } catch (const std::bad_alloc&) {
-    fmt::print(stderr, "error[out-of-memory]: this machine has no memory left\nmend: make targets or the scene smaller\n");
+    fmt::print(stderr,
+               "error[out-of-memory]: this machine has no memory left\nmend: make targets or the scene smaller\n");
   } catch (const std::exception& error) {
     fmt::print(stderr, "error[internal]: {}\nmend: this is our mistake; please report it\n", error.what());
   }

@@ -64,7 +64,8 @@ class Progress {
     ++done_;
     if (!shown_) return;
     const std::chrono::duration<double> elapsed = std::chrono::steady_clock::now() - start_;
-    fmt::print(stderr, "\rframe {} of {}, {:.0f} s to go \033[K", done_, total_, elapsed.count() / done_ * (total_ - done_));
+    fmt::print(stderr, "\rframe {} of {}, {:.0f} s to go \033[K", done_, total_,
+               elapsed.count() / done_ * (total_ - done_));
   }
 
  private:
@@ -85,7 +86,9 @@ int fail_with(const Diagnostics& diagnostics, bool json) {
 int render(const RenderOptions& options) {
   const FrameRange range = options.frames.empty() ? FrameRange{} : *parse_range(options.frames);
   const std::optional<NumberedPath> numbered = parse_numbered_path(options.output);
-  const auto path_of = [&](int frame) { return numbered && !options.frames.empty() ? numbered->at(frame) : options.output; };
+  const auto path_of = [&](int frame) {
+    return numbered && !options.frames.empty() ? numbered->at(frame) : options.output;
+  };
   const FrameFile file = options.read();
   // What can be told without a device is told without one.
   if (const PlanResult checked = file.plan(); !checked.ok()) return fail_with(checked.diagnostics(), options.json);
@@ -113,9 +116,11 @@ int render(const RenderOptions& options) {
     nlohmann::ordered_json answer{{"width", file.width}, {"height", file.height}, {"pictures", written}};
     print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
   } else if (range.end - range.first == 1) {
-    print(fmt::format("{}: {} x {} at {} s\n", path_of(range.first), file.width, file.height, written.front()["time"].get<double>()));
+    print(fmt::format("{}: {} x {} at {} s\n", path_of(range.first), file.width, file.height,
+                      written.front()["time"].get<double>()));
   } else {
-    print(fmt::format("{} to {}: {} pictures of {} x {}\n", path_of(range.first), path_of(range.end - 1), range.end - range.first, file.width, file.height));
+    print(fmt::format("{} to {}: {} pictures of {} x {}\n", path_of(range.first), path_of(range.end - 1),
+                      range.end - range.first, file.width, file.height));
   }
   return done;
 }
@@ -124,28 +129,36 @@ int render(const RenderOptions& options) {
 
 Action add_render(CLI::App& app, CLI::App*& verb) {
   verb = app.add_subcommand("render", "What does it look like? One picture, or a series of frames");
-  verb->footer("Example: periscena render demo/lock.toml -o lock.png --time 2.5 --size 640x360\n"
-               "         periscena render demo/lock.toml --frames 0:48 --rate 24 -o out/lock-%04d.png");
+  verb->footer(
+      "Example: periscena render demo/lock.toml -o lock.png --time 2.5 --size 640x360\n"
+      "         periscena render demo/lock.toml --frames 0:48 --rate 24 -o out/lock-%04d.png");
   const auto options = std::make_shared<RenderOptions>();
   options->add_to(*verb);
-  verb->add_option("-o,--output", options->output, "The PNG to write; with --frames it holds %d or %04d for the number")->required();
-  verb->add_option("--time", options->time, "Seconds; where a series starts")->capture_default_str()->check([](const std::string& text) {
-    double seconds = 0;
-    const auto result = std::from_chars(text.data(), text.data() + text.size(), seconds);
-    const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && std::isfinite(seconds);
-    return fine ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
-  });
-  verb->add_option("--frames", options->frames, "A series FIRST:END, END not included: 0:48 makes 48 pictures")->check([](const std::string& text) {
-    const auto range = parse_range(text);
-    if (!range) return fmt::format("\"{}\" is no range; write FIRST:END, such as 0:48", text);
-    return range->first < range->end ? std::string() : fmt::format("\"{}\" holds no frame", text);
-  });
-  verb->add_option("--rate", options->rate, "Frames a second of a series")->capture_default_str()->check([](const std::string& text) {
-    double rate = 0;
-    const auto result = std::from_chars(text.data(), text.data() + text.size(), rate);
-    const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && rate > 0 && std::isfinite(rate);
-    return fine ? std::string() : fmt::format("\"{}\" is no rate; write a number more than 0", text);
-  });
+  verb->add_option("-o,--output", options->output, "The PNG to write; with --frames it holds %d or %04d for the number")
+      ->required();
+  verb->add_option("--time", options->time, "Seconds; where a series starts")
+      ->capture_default_str()
+      ->check([](const std::string& text) {
+        double seconds = 0;
+        const auto result = std::from_chars(text.data(), text.data() + text.size(), seconds);
+        const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && std::isfinite(seconds);
+        return fine ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
+      });
+  verb->add_option("--frames", options->frames, "A series FIRST:END, END not included: 0:48 makes 48 pictures")
+      ->check([](const std::string& text) {
+        const auto range = parse_range(text);
+        if (!range) return fmt::format("\"{}\" is no range; write FIRST:END, such as 0:48", text);
+        return range->first < range->end ? std::string() : fmt::format("\"{}\" holds no frame", text);
+      });
+  verb->add_option("--rate", options->rate, "Frames a second of a series")
+      ->capture_default_str()
+      ->check([](const std::string& text) {
+        double rate = 0;
+        const auto result = std::from_chars(text.data(), text.data() + text.size(), rate);
+        const bool fine =
+            result.ec == std::errc() && result.ptr == text.data() + text.size() && rate > 0 && std::isfinite(rate);
+        return fine ? std::string() : fmt::format("\"{}\" is no rate; write a number more than 0", text);
+      });
   return [options] {
     if (!options->frames.empty() && !parse_numbered_path(options->output)) {
       throw CLI::ValidationError("--output", "a series needs one %d or %04d in the name, such as out/lock-%04d.png");

@@ -22,7 +22,8 @@ std::optional<std::array<int, 2>> parse_size(const std::string& text) {
     return result.ec == std::errc() && result.ptr == to && from != to;
   };
   const char* start = text.data();
-  if (!parse(start, start + cross, size[0]) || !parse(start + cross + 1, start + text.size(), size[1])) return std::nullopt;
+  if (!parse(start, start + cross, size[0]) || !parse(start + cross + 1, start + text.size(), size[1]))
+    return std::nullopt;
   return size;
 }
 
@@ -30,13 +31,16 @@ std::optional<std::array<int, 2>> parse_size(const std::string& text) {
 
 void FrameOptions::add_to(CLI::App& verb) {
   verb.add_option("FRAME", file, "The frame file")->required();
-  verb.add_option("--size", size, "Size of the picture instead of the file's, such as 640x360 (pixels)")->check([](const std::string& text) {
-    const auto parsed = parse_size(text);
-    if (!parsed) return fmt::format("\"{}\" is no size; write width x height, such as 640x360", text);
-    if ((*parsed)[0] < 1 || (*parsed)[1] < 1) return fmt::format("\"{}\": both must be at least 1", text);
-    return std::string();
-  });
-  verb.add_option("--set", overrides, "Set a key of the file for this run: SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure=0.5")
+  verb.add_option("--size", size, "Size of the picture instead of the file's, such as 640x360 (pixels)")
+      ->check([](const std::string& text) {
+        const auto parsed = parse_size(text);
+        if (!parsed) return fmt::format("\"{}\" is no size; write width x height, such as 640x360", text);
+        if ((*parsed)[0] < 1 || (*parsed)[1] < 1) return fmt::format("\"{}\": both must be at least 1", text);
+        return std::string();
+      });
+  verb.add_option(
+          "--set", overrides,
+          "Set a key of the file for this run: SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure=0.5")
       ->take_all()
       ->expected(1);
   verb.add_flag("--json", json, "Answer in JSON on standard output");
@@ -62,7 +66,9 @@ void print_diagnostics(const Diagnostics& diagnostics) {
 
 std::string count_text(const Diagnostics& diagnostics) {
   const std::size_t errors = diagnostics.error_count(), warnings = diagnostics.size() - errors;
-  const auto counted = [](std::size_t count, const char* noun) { return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s"); };
+  const auto counted = [](std::size_t count, const char* noun) {
+    return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+  };
   if (errors && warnings) return counted(errors, "error") + " and " + counted(warnings, "warning");
   if (errors) return counted(errors, "error");
   return warnings ? counted(warnings, "warning") : "";

@@ -38,7 +38,8 @@ TEST_CASE("a diagnostic without a line shows no line, and one from C++ names fil
 }
 
 TEST_CASE("a place past the end of its text is shown without an excerpt") {
-  REQUIRE(to_text(Diagnostic{Severity::error, "e", place_in("one", 9, 4, 1), "m", ""}) == "demo/lock.toml:9:4: error[e]: m\n");
+  REQUIRE(to_text(Diagnostic{Severity::error, "e", place_in("one", 9, 4, 1), "m", ""}) ==
+          "demo/lock.toml:9:4: error[e]: m\n");
 }
 
 TEST_CASE("diagnostics count errors, and sort by place file by file, keeping equals in order") {

@@ -21,9 +21,11 @@ TEST_CASE("a file is written whole, replaces the old one, and leaves nothing bes
 
 TEST_CASE("what can't be read or written says why, and by which path") {
   const Scratch scratch("file-errors");
-  REQUIRE_THAT(thrown_text([&] { read_text(scratch / "none"); }), Catch::Contains("no such file") && Catch::Contains("none"));
+  REQUIRE_THAT(thrown_text([&] { read_text(scratch / "none"); }),
+               Catch::Contains("no such file") && Catch::Contains("none"));
   REQUIRE_THAT(thrown_text([&] { read_text(scratch.path()); }), Catch::Contains("it is a folder"));
-  REQUIRE_THAT(thrown_text([&] { write_file(scratch / "no/such/a.png", "x"); }), Catch::Contains("does not exist") && Catch::Contains("mkdir -p"));
+  REQUIRE_THAT(thrown_text([&] { write_file(scratch / "no/such/a.png", "x"); }),
+               Catch::Contains("does not exist") && Catch::Contains("mkdir -p"));
   REQUIRE_THAT(thrown_text([&] { write_file(scratch.path(), "x"); }), Catch::Contains("it is a folder"));
   write_file(scratch / "file", "x");
   REQUIRE_THAT(thrown_text([&] { write_file(scratch / "file/inside", "x"); }), Catch::Contains("is not a folder"));
@@ -48,11 +50,11 @@ TEST_CASE("a write that can't be finished leaves the old file as it was, and not
 
 TEST_CASE("only well-formed UTF-8 counts as text") {
   REQUIRE(is_utf8("plain, ä, €, 𝄞"));
-  REQUIRE_FALSE(is_utf8("\xC3"));                  // cut short
-  REQUIRE_FALSE(is_utf8("\xC0\xAF"));              // overlong
-  REQUIRE_FALSE(is_utf8("\xE0\x80\xAF"));          // overlong
-  REQUIRE_FALSE(is_utf8("\xED\xA0\x80"));          // surrogate
-  REQUIRE_FALSE(is_utf8("\xF4\x90\x80\x80"));      // past the last code point
+  REQUIRE_FALSE(is_utf8("\xC3"));              // cut short
+  REQUIRE_FALSE(is_utf8("\xC0\xAF"));          // overlong
+  REQUIRE_FALSE(is_utf8("\xE0\x80\xAF"));      // overlong
+  REQUIRE_FALSE(is_utf8("\xED\xA0\x80"));      // surrogate
+  REQUIRE_FALSE(is_utf8("\xF4\x90\x80\x80"));  // past the last code point
   REQUIRE_FALSE(is_utf8("\x80"));
   const Scratch scratch("utf8");
   write_file(scratch / "latin", "caf\xE9");

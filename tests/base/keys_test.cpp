@@ -53,7 +53,9 @@ Value::Array numbers(std::initializer_list<double> list) {
 
 TEST_CASE("keys fill their members, and what is missing keeps its default") {
   Lens lens;
-  const Diagnostics found = read(table({{"fov", 60.5}, {"count", std::int64_t{7}}, {"axis", numbers({1, 2, 3})}, {"view", std::string("a")}}), lens);
+  const Diagnostics found =
+      read(table({{"fov", 60.5}, {"count", std::int64_t{7}}, {"axis", numbers({1, 2, 3})}, {"view", std::string("a")}}),
+           lens);
   REQUIRE(found.empty());
   REQUIRE(lens.fov == 60.5f);
   REQUIRE(lens.count == 7);
@@ -64,10 +66,16 @@ TEST_CASE("keys fill their members, and what is missing keeps its default") {
 
 TEST_CASE("all mistakes in a table are told at once") {
   Lens lens;
-  const Diagnostics found = read(table({{"fov", 200.0}, {"count", 2.5}, {"on", std::int64_t{1}}, {"kind", std::string("wde")}, {"axis", numbers({1, 2})}}), lens);
+  const Diagnostics found = read(table({{"fov", 200.0},
+                                        {"count", 2.5},
+                                        {"on", std::int64_t{1}},
+                                        {"kind", std::string("wde")},
+                                        {"axis", numbers({1, 2})}}),
+                                 lens);
   std::vector<std::string> slugs;
   for (const Diagnostic& one : found) slugs.push_back(one.slug);
-  REQUIRE(slugs == std::vector<std::string>{"out-of-range", "wrong-type", "wrong-type", "unknown-choice", "wrong-type", "missing-key"});
+  REQUIRE(slugs == std::vector<std::string>{"out-of-range", "wrong-type", "wrong-type", "unknown-choice", "wrong-type",
+                                            "missing-key"});
   REQUIRE(found[0].mend == "choose more than 0 and at most 180 degrees");
   REQUIRE(found[3].mend == "did you mean \"wide\"?");
   REQUIRE(found[5].message == "the lens has no \"view\"");

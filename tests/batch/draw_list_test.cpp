@@ -13,13 +13,15 @@ struct Field {
   Frustum view;
 
   Field() {
-    const MeshHandle box = scene.add_mesh("box", shapes::box({1, 1, 1})), ball = scene.add_mesh("ball", shapes::sphere(0.5f, 8));
+    const MeshHandle box = scene.add_mesh("box", shapes::box({1, 1, 1})),
+                     ball = scene.add_mesh("ball", shapes::sphere(0.5f, 8));
     const MaterialHandle material = scene.add_material({});
     for (int i = 0; i < 200; ++i) {
       Node node;
       node.mesh = i % 3 ? box : ball;
       node.material = material;
-      node.placement = Transform::scale(i % 5 ? Vec3(1, 1, 1) : Vec3(-1, 1, 1)).then(translate({static_cast<float>(i % 20) * 4 - 40, 0, -static_cast<float>(i / 20) * 6}));
+      node.placement = Transform::scale(i % 5 ? Vec3(1, 1, 1) : Vec3(-1, 1, 1))
+                           .then(translate({static_cast<float>(i % 20) * 4 - 40, 0, -static_cast<float>(i / 20) * 6}));
       scene.add_node(node);
     }
     scene.add_node({});  // carries nothing

@@ -40,7 +40,8 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
   for (const auto& example : examples) {
     INFO(example.name);
     const std::string by_program = (scratch / "program.png").string(), by_file = (scratch / "file.png").string();
-    const Answer program = run_process({std::string(PERISCENA_BINARY_FOLDER "/examples/example_") + example.name, by_program});
+    const Answer program =
+        run_process({std::string(PERISCENA_BINARY_FOLDER "/examples/example_") + example.name, by_program});
     INFO(program.error);
     REQUIRE(program.exit_code == 0);
     const std::string frame = std::string("examples/") + example.name + ".toml";
@@ -52,7 +53,8 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
 
 TEST_CASE("the transforms example prints what happens in which order") {
   const Scratch scratch("transforms");
-  const Answer answer = run_process({PERISCENA_BINARY_FOLDER "/examples/example_02_transforms", (scratch / "a.png").string()});
+  const Answer answer =
+      run_process({PERISCENA_BINARY_FOLDER "/examples/example_02_transforms", (scratch / "a.png").string()});
   // Turned, then moved: moved by 1.1 along X. Moved, then turned by -100°: 1.1 (cos 100°, sin 100°).
   REQUIRE_THAT(answer.out, Catch::Contains("turned, then moved by 1.1:           ( 1.10,  0.00,  0.00)") &&
                                Catch::Contains("moved by 1.1, then turned:           (-0.19,  0.00,  1.08)"));

@@ -1,5 +1,5 @@
-#include "scratch.h"
 #include "graph/frames.h"
+#include "scratch.h"
 #include "thrown.h"
 
 #include <periscena/base/file.h>
@@ -38,15 +38,18 @@ const std::string scene_sections =
     "[view.front]\neye = [0, 0, 9]\nfov_y_degrees = 40\ndepth = \"ordinary\"\n";
 
 const std::string pass =
-    "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlight = \"sun\"\nambient = \"sky\"\nwrites = { color = \"output\" }\n";
+    "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlight = \"sun\"\nambient = \"sky\"\nwrites = { "
+    "color = \"output\" }\n";
 
 }  // namespace
 
 TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same names") {
   const FrameFile file = read(
-      "[frame]\nsize = [64, 32]\n[target.\"scene.color\"]\nformat = \"r11g11b10f\"\nscale = 0.5\nclear_color = [1, 2, 3, 4]\n"
+      "[frame]\nsize = [64, 32]\n[target.\"scene.color\"]\nformat = \"r11g11b10f\"\nscale = 0.5\nclear_color = [1, 2, "
+      "3, 4]\n"
       "[target.depth]\nformat = \"depth32f\"\nsize = [32, 16]\nclear_depth = 1\n"
-      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"scene.color\", depth = \"depth\" }\n"
+      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"scene.color\", depth = "
+      "\"depth\" }\n"
       "[[pass]]\nname = \"q\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n" +
       scene_sections);
   FrameGraph kept = file.graph;
@@ -71,14 +74,18 @@ TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same 
 }
 
 TEST_CASE_METHOD(Written, "transform steps happen in order; pivots, parents and motions mean what they mean in C++") {
-  const FrameFile file = read(scene_sections + pass +
-                              "[[object]]\nname = \"gate\"\ntransform = [{ scale = 2 }, { rotate_degrees = 90, axis = [0, 1, 0], pivot = [1, 0, 0] }, { translate = [0, 5, 0] }]\n"
-                              "[[object]]\nname = \"beam\"\nparent = \"gate\"\nmesh = \"box\"\nmaterial = \"oak\"\ntransform = [{ scale = [1, 2, 3] }]\n"
-                              "motion = { kind = \"swing\", axis = [0, 0, 1], to_degrees = 180, period_seconds = 4 }\n");
+  const FrameFile file =
+      read(scene_sections + pass +
+           "[[object]]\nname = \"gate\"\ntransform = [{ scale = 2 }, { rotate_degrees = 90, axis = [0, 1, 0], pivot = "
+           "[1, 0, 0] }, { translate = [0, 5, 0] }]\n"
+           "[[object]]\nname = \"beam\"\nparent = \"gate\"\nmesh = \"box\"\nmaterial = \"oak\"\ntransform = [{ scale = "
+           "[1, 2, 3] }]\n"
+           "motion = { kind = \"swing\", axis = [0, 0, 1], to_degrees = 180, period_seconds = 4 }\n");
   REQUIRE(file.plan().ok());
   std::vector<Transform> worlds(2, Transform::identity());
   file.scene->world_transforms(0, worlds);
-  const Transform expected = Transform::scale(2).then(rotate(Vec3::UnitY(), radians(90), {Vec3(1, 0, 0)})).then(translate({0, 5, 0}));
+  const Transform expected =
+      Transform::scale(2).then(rotate(Vec3::UnitY(), radians(90), {Vec3(1, 0, 0)})).then(translate({0, 5, 0}));
   REQUIRE(worlds[0].matrix().isApprox(expected.matrix(), 1e-5f));
   REQUIRE(worlds[1].matrix().isApprox(Transform::scale(Vec3(1, 2, 3)).then(expected).matrix(), 1e-5f));
   file.scene->world_transforms(2, worlds);  // half a period: turned by 180° before its own scale
@@ -88,51 +95,64 @@ TEST_CASE_METHOD(Written, "transform steps happen in order; pivots, parents and 
 TEST_CASE_METHOD(Written, "a scene file is taken from the frame file's folder, and the file's own sections add to it") {
   std::filesystem::create_directory(scratch / "scenes");
   write_file(scratch / "scenes/lock.toml", scene_sections);
-  const FrameFile file = read("[frame]\nscene = \"scenes/lock.toml\"\nview = \"front\"\n[[object]]\nmesh = \"box\"\n"
-                              "[[pass]]\nname = \"p\"\nkind = \"forward\"\nwrites = { color = \"output\" }\n");
+  const FrameFile file = read(
+      "[frame]\nscene = \"scenes/lock.toml\"\nview = \"front\"\n[[object]]\nmesh = \"box\"\n"
+      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nwrites = { color = \"output\" }\n");
   const PlanResult result = file.plan();
   INFO(to_text(result.diagnostics()));
   REQUIRE(result.ok());
   REQUIRE(file.scene->nodes().size() == 1);
   write_file(scratch / "scenes/lock.toml", "[mesh.box]\nknid = \"box\"\n");
-  REQUIRE_THAT(to_text(read("[frame]\nscene = \"scenes/lock.toml\"\n" + pass).plan().diagnostics()), Catch::Contains("scenes/lock.toml:2:1") && Catch::Contains("did you mean \"kind\"?"));
+  REQUIRE_THAT(to_text(read("[frame]\nscene = \"scenes/lock.toml\"\n" + pass).plan().diagnostics()),
+               Catch::Contains("scenes/lock.toml:2:1") && Catch::Contains("did you mean \"kind\"?"));
   REQUIRE(thrown_slug([&] { read_scene_file(scratch / "scenes/lock.toml"); }) == "missing-key");
 }
 
 TEST_CASE_METHOD(Written, "all mistakes are told at once, each at its place, in the order of the file") {
-  REQUIRE(found("[frame]\nsiez = [4, 4]\n[target.a]\nformat = \"rgba16\"\n[[pass]]\nname = \"p\"\nkind = \"foward\"\nwrites = { color = \"outptu\" }\n"
+  REQUIRE(found("[frame]\nsiez = [4, 4]\n[target.a]\nformat = \"rgba16\"\n[[pass]]\nname = \"p\"\nkind = "
+                "\"foward\"\nwrites = { color = \"outptu\" }\n"
                 "[view.v]\neye = [0, 0]\n[light.l]\nkind = \"spot\"\n") ==
-          std::vector<std::string>{"2:1 unknown-key", "4:10 unknown-choice", "7:8 unknown-kind", "8:20 unknown-target", "10:7 wrong-type", "12:8 unknown-choice"});
+          std::vector<std::string>{"2:1 unknown-key", "4:10 unknown-choice", "7:8 unknown-kind", "8:20 unknown-target",
+                                   "10:7 wrong-type", "12:8 unknown-choice"});
 }
 
 TEST_CASE_METHOD(Written, "one mistake is told once: what follows from it is not") {
-  REQUIRE(found("[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n[view.front]\nfov_y_degrees = 200\n") ==
-          std::vector<std::string>{"6:7 bad-field-of-view"});
-  REQUIRE(found("[mesh.box]\nkind = \"cube\"\n[[object]]\nmesh = \"box\"\n" + scene_sections.substr(scene_sections.find("[material")) + pass) ==
+  REQUIRE(found("[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" "
+                "}\n[view.front]\nfov_y_degrees = 200\n") == std::vector<std::string>{"6:7 bad-field-of-view"});
+  REQUIRE(found("[mesh.box]\nkind = \"cube\"\n[[object]]\nmesh = \"box\"\n" +
+                scene_sections.substr(scene_sections.find("[material")) + pass) ==
           std::vector<std::string>{"2:8 unknown-choice"});
-  REQUIRE(found("[[pass]]\nname = \"a\"\nkind = \"zzz\"\nwrites = { color = \"t\" }\n[[pass]]\nname = \"b\"\nkind = \"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n"
-                "[target.t]\n" + scene_sections) == std::vector<std::string>{"3:8 unknown-kind"});
+  REQUIRE(found("[[pass]]\nname = \"a\"\nkind = \"zzz\"\nwrites = { color = \"t\" }\n[[pass]]\nname = \"b\"\nkind = "
+                "\"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n"
+                "[target.t]\n" +
+                scene_sections) == std::vector<std::string>{"3:8 unknown-kind"});
 }
 
 TEST_CASE_METHOD(Written, "numbers written as nan, inf or with far too many digits are refused") {
   REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[0] == "1:9 unused-target");
   REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[1] == "2:9 not-finite");
-  REQUIRE(found(pass + scene_sections + "[view.w]\neye = [0, inf, 0]\n") == std::vector<std::string>{"25:11 not-finite"});
-  REQUIRE(found(pass + scene_sections + "[mesh.m]\nkind = \"sphere\"\nradius = 1e300\n") == std::vector<std::string>{"26:10 out-of-range"});
+  REQUIRE(found(pass + scene_sections + "[view.w]\neye = [0, inf, 0]\n") ==
+          std::vector<std::string>{"25:11 not-finite"});
+  REQUIRE(found(pass + scene_sections + "[mesh.m]\nkind = \"sphere\"\nradius = 1e300\n") ==
+          std::vector<std::string>{"26:10 out-of-range"});
 }
 
 TEST_CASE_METHOD(Written, "sections of the wrong shape say how to write them") {
-  const std::string text = to_text(read("pass = 3\ntarget = \"a\"\nframe = []\nview = [1]\nobject = {}\n[light]\nsun = 5\n").plan().diagnostics());
-  REQUIRE_THAT(text, Catch::Contains("[[pass]]") && Catch::Contains("[target.NAME]") && Catch::Contains("[frame]") && Catch::Contains("[view.NAME]") &&
-                         Catch::Contains("[[object]]") && Catch::Contains("[light.NAME]"));
+  const std::string text = to_text(
+      read("pass = 3\ntarget = \"a\"\nframe = []\nview = [1]\nobject = {}\n[light]\nsun = 5\n").plan().diagnostics());
+  REQUIRE_THAT(text, Catch::Contains("[[pass]]") && Catch::Contains("[target.NAME]") && Catch::Contains("[frame]") &&
+                         Catch::Contains("[view.NAME]") && Catch::Contains("[[object]]") &&
+                         Catch::Contains("[light.NAME]"));
 }
 
 TEST_CASE_METHOD(Written, "an unquoted dotted target name is explained") {
-  REQUIRE_THAT(to_text(read("[target.scene.color]\nformat = \"rgba16f\"\n" + pass + scene_sections).plan().diagnostics()),
-               Catch::Contains("[target.\"scene.color\"]"));
+  REQUIRE_THAT(
+      to_text(read("[target.scene.color]\nformat = \"rgba16f\"\n" + pass + scene_sections).plan().diagnostics()),
+      Catch::Contains("[target.\"scene.color\"]"));
 }
 
-TEST_CASE("random bytes, and frame files cut anywhere or with a byte changed, end in diagnostics and never in a crash") {
+TEST_CASE(
+    "random bytes, and frame files cut anywhere or with a byte changed, end in diagnostics and never in a crash") {
   const Scratch scratch("cut");
   const std::string demo = read_bytes(std::string(PERISCENA_SOURCE_FOLDER) + "/demo/lock.toml");
   write_file(scratch / "osier_lock.toml", scene_sections);
@@ -140,7 +160,8 @@ TEST_CASE("random bytes, and frame files cut anywhere or with a byte changed, en
   const auto random = [&] { return state = state * 1664525u + 1013904223u; };
   for (int i = 0; i < 400; ++i) {
     std::string text = demo.substr(0, i % 3 == 0 ? random() % demo.size() : demo.size());
-    for (int k = 0; k < i % 4 && !text.empty(); ++k) text[(random() >> 8) % text.size()] = static_cast<char>(random() >> 24);
+    for (int k = 0; k < i % 4 && !text.empty(); ++k)
+      text[(random() >> 8) % text.size()] = static_cast<char>(random() >> 24);
     write_file(scratch / "cut.toml", text);
     try {
       read_frame_file(scratch / "cut.toml").plan();

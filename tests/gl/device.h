@@ -13,7 +13,8 @@ struct TestDevice {
   periscena::gl::Device device = periscena::gl::Device::headless({[this](const periscena::gl::DebugMessage& message) {
     using Kind = periscena::gl::DebugMessage::Kind;
     if (message.from_compiler) return;
-    if (message.kind == Kind::error || message.kind == Kind::undefined || message.kind == Kind::deprecated || message.kind == Kind::portability) {
+    if (message.kind == Kind::error || message.kind == Kind::undefined || message.kind == Kind::deprecated ||
+        message.kind == Kind::portability) {
       complaints.emplace_back(message.text);
     }
   }});

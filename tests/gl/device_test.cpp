@@ -17,8 +17,9 @@ class ForeignContext {
     display_ = eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
     eglInitialize(display_, nullptr, nullptr);
     eglBindAPI(EGL_OPENGL_API);
-    const EGLint attributes[] = {EGL_CONTEXT_MAJOR_VERSION, major, EGL_CONTEXT_MINOR_VERSION, minor, EGL_CONTEXT_OPENGL_PROFILE_MASK,
-                                 EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
+    const EGLint attributes[] = {
+        EGL_CONTEXT_MAJOR_VERSION,           major,   EGL_CONTEXT_MINOR_VERSION, minor, EGL_CONTEXT_OPENGL_PROFILE_MASK,
+        EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
     context_ = eglCreateContext(display_, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, attributes);
     eglMakeCurrent(display_, EGL_NO_SURFACE, EGL_NO_SURFACE, context_);
   }
@@ -35,7 +36,8 @@ class ForeignContext {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "a headless device is OpenGL 4.5 or later, and its limits keep what the standard guarantees") {
+TEST_CASE_METHOD(TestDevice,
+                 "a headless device is OpenGL 4.5 or later, and its limits keep what the standard guarantees") {
   const gl::Capabilities& found = device.capabilities();
   REQUIRE(found.major * 10 + found.minor >= 45);
   REQUIRE_FALSE(found.renderer.empty());
@@ -48,9 +50,11 @@ TEST_CASE_METHOD(TestDevice, "a headless device is OpenGL 4.5 or later, and its 
   REQUIRE(device.limits().largest_size == found.limit("MAX_TEXTURE_SIZE"));
 }
 
-TEST_CASE_METHOD(TestDevice, "formats that the standard requires can be drawn into; what is asked is what the driver says") {
+TEST_CASE_METHOD(TestDevice,
+                 "formats that the standard requires can be drawn into; what is asked is what the driver says") {
   // OpenGL 4.5, 8.5.1: required renderable formats.
-  for (const Format format : {Format::r8, Format::rgba8, Format::rgba8_srgb, Format::rgba16f, Format::r11g11b10f, Format::rgb10a2, Format::depth32f, Format::depth24}) {
+  for (const Format format : {Format::r8, Format::rgba8, Format::rgba8_srgb, Format::rgba16f, Format::r11g11b10f,
+                              Format::rgb10a2, Format::depth32f, Format::depth24}) {
     INFO(to_string(format));
     REQUIRE(device.capabilities().format(format).renderable);
   }

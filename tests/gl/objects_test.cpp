@@ -40,7 +40,8 @@ TEST_CASE_METHOD(TestDevice, "a buffer holds what was put in, and refuses what d
   REQUIRE(back[2] == 1);
   REQUIRE(back[3] == 2);
   REQUIRE(thrown_slug([&] { buffer.write(12, std::as_bytes(std::span(numbers))); }) == "outside-buffer");
-  REQUIRE(thrown_slug([&] { buffer.write(static_cast<std::size_t>(-4), std::as_bytes(std::span(numbers))); }) == "outside-buffer");
+  REQUIRE(thrown_slug([&] { buffer.write(static_cast<std::size_t>(-4), std::as_bytes(std::span(numbers))); }) ==
+          "outside-buffer");
   REQUIRE(thrown_slug([] { gl::Buffer::holding({}, "none"); }) == "empty-buffer");
 }
 
@@ -72,9 +73,32 @@ TEST_CASE_METHOD(TestDevice, "a texture gives back the image that was uploaded, 
   REQUIRE(thrown_slug([&] { gl::Texture(0, 2, Format::rgba8, "t"); }) == "bad-size");
 }
 
+TEST_CASE_METHOD(
+    TestDevice,
+    "reading back is not led astray by a bound pixel buffer or skipped rows, and leaves them as they were") {
+  Image bytes(3, 2, Format::rgba8);
+  for (std::size_t i = 0; i < bytes.bytes().size(); ++i) bytes.bytes()[i] = static_cast<std::byte>(i);
+  const gl::Texture texture(3, 2, Format::rgba8, "t");
+  const gl::Buffer foreign = gl::Buffer::writable(4096, "foreign");
+  glBindBuffer(GL_PIXEL_PACK_BUFFER, foreign.name());
+  glBindBuffer(GL_PIXEL_UNPACK_BUFFER, foreign.name());
+  glPixelStorei(GL_PACK_ROW_LENGTH, 50);
+  glPixelStorei(GL_UNPACK_SKIP_ROWS, 2);
+  texture.upload(bytes);
+  REQUIRE(texture.read() == bytes);
+  GLint value = 0;
+  glGetIntegerv(GL_PIXEL_PACK_BUFFER_BINDING, &value);
+  REQUIRE(static_cast<GLuint>(value) == foreign.name());
+  glGetIntegerv(GL_PACK_ROW_LENGTH, &value);
+  REQUIRE(value == 50);
+  glGetIntegerv(GL_UNPACK_SKIP_ROWS, &value);
+  REQUIRE(value == 2);
+}
+
 TEST_CASE_METHOD(TestDevice, "a cleared framebuffer holds the clear values, encoded once where the format is sRGB") {
   glEnable(GL_FRAMEBUFFER_SRGB);
-  const gl::Texture linear(4, 4, Format::rgba16f, "linear"), encoded(4, 4, Format::rgba8_srgb, "encoded"), depth(4, 4, Format::depth32f, "depth");
+  const gl::Texture linear(4, 4, Format::rgba16f, "linear"), encoded(4, 4, Format::rgba8_srgb, "encoded"),
+      depth(4, 4, Format::depth32f, "depth");
   const gl::Texture* colors[] = {&linear, &encoded};
   const gl::Framebuffer framebuffer(colors, &depth, "both");
   framebuffer.clear_color(0, {0.25f, 2, -1, 1});

@@ -17,34 +17,43 @@ namespace {
 const char* plain_vertex = "void main() { gl_Position = vec4(0.0); }\n";
 
 gl::Program make(const std::string& fragment, const std::string& vertex = plain_vertex) {
-  return gl::Program({"test", ShaderText::from_text("test.vert", vertex), ShaderText::from_text("test.frag", fragment)});
+  return gl::Program(
+      {"test", ShaderText::from_text("test.vert", vertex), ShaderText::from_text("test.frag", fragment)});
 }
 
 const char* with_uniforms =
-    "uniform float strength;\nuniform vec3 tint;\nuniform mat4 twist;\nuniform int steps;\nuniform bool on;\nuniform vec2 given = vec2(1.0, 2.0);\n"
+    "uniform float strength;\nuniform vec3 tint;\nuniform mat4 twist;\nuniform int steps;\nuniform bool on;\nuniform "
+    "vec2 given = vec2(1.0, 2.0);\n"
     "uniform float list[3];\nuniform sampler2D scene;\nuniform sampler2D depth_map;\nuniform float idle;\n"
     "out vec4 color;\n"
-    "void main() { color = twist * vec4(tint * strength, float(steps) + list[0] + list[2]) + texture(scene, given) + texture(depth_map, given);\n"
+    "void main() { color = twist * vec4(tint * strength, float(steps) + list[0] + list[2]) + texture(scene, given) + "
+    "texture(depth_map, given);\n"
     "  if (on) color *= 2.0; }\n";
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "an error on line 7 of an included file names that file, that line and the driver's words") {
+TEST_CASE_METHOD(TestDevice,
+                 "an error on line 7 of an included file names that file, that line and the driver's words") {
   const Scratch scratch("line7");
-  write_file(scratch / "light.glsl", "// 1\n// 2\nfloat a = 1.0;\n\n// 5\nfloat light() {\n  return brightnes * 2.0;\n}\n");
-  write_file(scratch / "main.frag", "#include \"light.glsl\"\nout vec4 color;\nvoid main() { color = vec4(light()); }\n");
+  write_file(scratch / "light.glsl",
+             "// 1\n// 2\nfloat a = 1.0;\n\n// 5\nfloat light() {\n  return brightnes * 2.0;\n}\n");
+  write_file(scratch / "main.frag",
+             "#include \"light.glsl\"\nout vec4 color;\nvoid main() { color = vec4(light()); }\n");
   const std::string text = thrown_text([&] {
     gl::Program({"lamp", ShaderText::from_text("v", plain_vertex), ShaderText::file(scratch / "main.frag")});
   });
-  REQUIRE_THAT(text, Catch::Contains("light.glsl:7:") && Catch::Contains("error[shader]: the fragment program of \"lamp\":") &&
+  REQUIRE_THAT(text, Catch::Contains("light.glsl:7:") &&
+                         Catch::Contains("error[shader]: the fragment program of \"lamp\":") &&
                          Catch::Contains("7 |   return brightnes * 2.0;") && Catch::Contains("brightnes"));
   REQUIRE_THAT(thrown_text([&] { make("out vec4 color;\nvoid main() { color = vec4(1.0) }\n"); }),
                Catch::Contains("test.frag:2:") && Catch::Contains("look for a missing ;"));
-  REQUIRE_THAT(thrown_text([&] { make("out vec4 c; void main() { c = vec4(1); }", "oops\n"); }), Catch::Contains("the vertex program of \"test\""));
+  REQUIRE_THAT(thrown_text([&] { make("out vec4 c; void main() { c = vec4(1); }", "oops\n"); }),
+               Catch::Contains("the vertex program of \"test\""));
 }
 
 TEST_CASE_METHOD(TestDevice, "programs that do not fit together are told with the driver's words") {
-  const std::string text = thrown_text([] { make("in vec3 shade;\nout vec4 color;\nvoid main() { color = vec4(shade, 1.0); }\n"); });
+  const std::string text =
+      thrown_text([] { make("in vec3 shade;\nout vec4 color;\nvoid main() { color = vec4(shade, 1.0); }\n"); });
   REQUIRE_THAT(text, Catch::Contains("program-link") && Catch::Contains("shade"));
 }
 
@@ -64,7 +73,8 @@ TEST_CASE_METHOD(TestDevice, "uniforms, samplers and outputs are reflected; what
 
 TEST_CASE_METHOD(TestDevice, "a uniform that does not exist, or of another type, is refused with the nearest name") {
   const gl::Program program = make(with_uniforms);
-  REQUIRE_THAT(thrown_text([&] { program.uniform<float>("strenght"); }), Catch::Contains("unknown-uniform") && Catch::Contains("did you mean \"strength\"?"));
+  REQUIRE_THAT(thrown_text([&] { program.uniform<float>("strenght"); }),
+               Catch::Contains("unknown-uniform") && Catch::Contains("did you mean \"strength\"?"));
   REQUIRE(thrown_slug([&] { program.uniform<float>("idle"); }) == "unknown-uniform");
   REQUIRE(thrown_slug([&] { program.uniform<int>("scene"); }) == "unknown-uniform");  // samplers are not set by hand
   REQUIRE_THAT(thrown_text([&] { program.uniform<float>("tint"); }), Catch::Contains("is vec3, not float"));
@@ -72,10 +82,12 @@ TEST_CASE_METHOD(TestDevice, "a uniform that does not exist, or of another type,
   REQUIRE_THAT(thrown_text([&] { program.sampler_unit("scenes"); }), Catch::Contains("did you mean \"scene\"?"));
 }
 
-TEST_CASE_METHOD(TestDevice, "values arrive at the driver, and uniforms left unset are named, unless the GLSL gives them a value") {
+TEST_CASE_METHOD(TestDevice,
+                 "values arrive at the driver, and uniforms left unset are named, unless the GLSL gives them a value") {
   gl::Program program = make(with_uniforms);
   REQUIRE_THAT(thrown_text([&] { program.expect_all_set(); }),
-               Catch::Contains("unset-uniform") && Catch::Contains("\"strength\"") && Catch::Contains("\"list\"") && !Catch::Contains("given"));
+               Catch::Contains("unset-uniform") && Catch::Contains("\"strength\"") && Catch::Contains("\"list\"") &&
+                   !Catch::Contains("given"));
   program.set(program.uniform<float>("strength"), 0.5f);
   program.set(program.uniform<Vec3>("tint"), Vec3(1, 2, 3));
   program.set(program.uniform<int>("steps"), 7);
@@ -88,7 +100,8 @@ TEST_CASE_METHOD(TestDevice, "values arrive at the driver, and uniforms left uns
   REQUIRE(back[2] == 3);
   glGetUniformfv(program.name(), glGetUniformLocation(program.name(), "twist"), back);
   REQUIRE(back[1] == 1);  // column-major on both sides
-  REQUIRE_THAT(thrown_text([&] { program.expect_all_set(); }), Catch::Contains("uses uniform \"list\", but nothing set it"));
+  REQUIRE_THAT(thrown_text([&] { program.expect_all_set(); }),
+               Catch::Contains("uses uniform \"list\", but nothing set it"));
 }
 
 TEST_CASE_METHOD(TestDevice, "a struct whose members lie elsewhere than the block's is refused, member by member") {
@@ -103,9 +116,9 @@ TEST_CASE_METHOD(TestDevice, "a struct whose members lie elsewhere than the bloc
     Vec3 color = Vec3::Zero();
     float strength = 0;
   };
-  const gl::Program program =
-      make("layout(std140) uniform Sun { vec3 direction; float strength; vec3 color; } sun;\nout vec4 c;\n"
-           "void main() { c = vec4(sun.direction * sun.strength + sun.color, 1.0); }\n");
+  const gl::Program program = make(
+      "layout(std140) uniform Sun { vec3 direction; float strength; vec3 color; } sun;\nout vec4 c;\n"
+      "void main() { c = vec4(sun.direction * sun.strength + sun.color, 1.0); }\n");
   REQUIRE_NOTHROW(program.expect_block(gl::describe_block<Sun>("Sun")
                                            .member("direction", &Sun::direction)
                                            .member("strength", &Sun::strength)
@@ -116,9 +129,11 @@ TEST_CASE_METHOD(TestDevice, "a struct whose members lie elsewhere than the bloc
                              .member("strength", &Packed::strength)
                              .member("colour", &Packed::color));
   });
-  REQUIRE_THAT(text, Catch::Contains("\"strength\" is at byte 24 in C++ and 12 in GLSL") && Catch::Contains("\"color\" is missing in C++ (is it \"colour\"?)") &&
+  REQUIRE_THAT(text, Catch::Contains("\"strength\" is at byte 24 in C++ and 12 in GLSL") &&
+                         Catch::Contains("\"color\" is missing in C++ (is it \"colour\"?)") &&
                          Catch::Contains("C++ has 28 bytes"));
-  REQUIRE_THAT(thrown_text([&] { program.expect_block(gl::describe_block<Sun>("Snu")); }), Catch::Contains("did you mean \"Sun\"?"));
+  REQUIRE_THAT(thrown_text([&] { program.expect_block(gl::describe_block<Sun>("Snu")); }),
+               Catch::Contains("did you mean \"Sun\"?"));
 }
 
 TEST_CASE_METHOD(TestDevice, "storage blocks are compared element by element, their size included") {
@@ -129,6 +144,8 @@ TEST_CASE_METHOD(TestDevice, "storage blocks are compared element by element, th
                              ShaderText::embedded("periscena/forward.frag", passes::pass_shaders())});
   REQUIRE_NOTHROW(program.expect_block(passes::ObjectBlock::layout()));
   REQUIRE_NOTHROW(program.expect_block(passes::CameraBlock::layout()));
-  REQUIRE_THAT(thrown_text([&] { program.expect_block(gl::describe_block<Short>("Objects", "objects").member("world", &Short::world)); }),
+  REQUIRE_THAT(thrown_text([&] {
+                 program.expect_block(gl::describe_block<Short>("Objects", "objects").member("world", &Short::world));
+               }),
                Catch::Contains("block-mismatch"));
 }

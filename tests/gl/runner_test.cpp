@@ -49,7 +49,8 @@ TEST_CASE_METHOD(TestDevice, "passes run in the planned order, at the time that 
   REQUIRE(thrown_slug([&] { runner.run(std::nan("")); }) == "not-finite");
 }
 
-TEST_CASE_METHOD(TestDevice, "targets are cleared to their values at the first write of each frame, and kept after that") {
+TEST_CASE_METHOD(TestDevice,
+                 "targets are cleared to their values at the first write of each frame, and kept after that") {
   FrameGraph frame;
   const TargetHandle color = frame.target("color", {.format = Format::rgba32f, .clear_color = {0.5f, 0.25f, 8, 1}});
   const TargetHandle depth = frame.target("depth", {.format = Format::depth32f, .clear_depth = 0.125f});

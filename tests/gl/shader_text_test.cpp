@@ -14,7 +14,8 @@ TEST_CASE("includes are put in once, and each line knows where it came from") {
   write_file(scratch / "more.glsl", "#include \"noise.glsl\"\nfloat more() { return noise(); }\n");
   write_file(scratch / "main.frag", "#include \"noise.glsl\"\n#include \"more.glsl\"\nvoid main() {}\n");
   const gl::ExpandedShader shader = gl::expand(ShaderText::file(scratch / "main.frag"));
-  REQUIRE(shader.text == "#version 450 core\nfloat noise() { return 0.5; }\nfloat more() { return noise(); }\nvoid main() {}\n");
+  REQUIRE(shader.text ==
+          "#version 450 core\nfloat noise() { return 0.5; }\nfloat more() { return noise(); }\nvoid main() {}\n");
   REQUIRE(shader.origins.size() == 4);
   REQUIRE_FALSE(shader.origins[0].source);
   REQUIRE(shader.origins[1].source->name == (scratch / "noise.glsl").string());
@@ -25,14 +26,16 @@ TEST_CASE("includes are put in once, and each line knows where it came from") {
 
 TEST_CASE("files that include each other end, and comments include nothing") {
   const Scratch scratch("ring");
-  write_file(scratch / "a.glsl", "#include \"b.glsl\"\n// #include \"none\"\n/* on\n#include \"none\"\n*/ #define A 1\n");
+  write_file(scratch / "a.glsl",
+             "#include \"b.glsl\"\n// #include \"none\"\n/* on\n#include \"none\"\n*/ #define A 1\n");
   write_file(scratch / "b.glsl", "#include \"a.glsl\"\n#define B 1\n");
   const gl::ExpandedShader shader = gl::expand(ShaderText::file(scratch / "a.glsl"));
   REQUIRE_THAT(shader.text, Catch::Contains("#define A 1") && Catch::Contains("#define B 1"));
 }
 
 TEST_CASE("a text of its own version keeps it, first") {
-  const gl::ExpandedShader shader = gl::expand(ShaderText::from_text("t", "// why\n#version 460 core\nvoid main() {}\n"));
+  const gl::ExpandedShader shader =
+      gl::expand(ShaderText::from_text("t", "// why\n#version 460 core\nvoid main() {}\n"));
   REQUIRE(shader.text == "// why\n#version 460 core\nvoid main() {}\n");
 }
 
@@ -41,7 +44,8 @@ TEST_CASE("an include that is not there names the nearest file, the line and the
   write_file(scratch / "noise.glsl", "");
   write_file(scratch / "main.frag", "void f();\n  #include \"niose.glsl\"\n");
   const std::string text = thrown_text([&] { gl::expand(ShaderText::file(scratch / "main.frag")); });
-  REQUIRE_THAT(text, Catch::Contains("main.frag:2:13: error[unknown-include]") && Catch::Contains("did you mean \"noise.glsl\"?"));
+  REQUIRE_THAT(text, Catch::Contains("main.frag:2:13: error[unknown-include]") &&
+                         Catch::Contains("did you mean \"noise.glsl\"?"));
   REQUIRE(thrown_slug([] { gl::expand(ShaderText::from_text("t", "#include nothing\n")); }) == "unknown-include");
   write_file(scratch / "version.glsl", "#version 450\n");
   REQUIRE(thrown_slug([&] { gl::expand(ShaderText::from_text("t", "#include \"x\"")); }) == "unknown-include");
@@ -53,7 +57,8 @@ TEST_CASE("the bindings table is there for GLSL, number by number") {
   const gl::ExpandedShader shader = gl::expand(ShaderText::from_text("t", "#include \"periscena/bindings.glsl\"\n"));
   REQUIRE_FALSE(gl::named_bindings().empty());
   for (const gl::NamedBinding& binding : gl::named_bindings()) {
-    REQUIRE_THAT(shader.text, Catch::Contains("#define " + std::string(binding.name) + " " + std::to_string(binding.value) + "\n"));
+    REQUIRE_THAT(shader.text,
+                 Catch::Contains("#define " + std::string(binding.name) + " " + std::to_string(binding.value) + "\n"));
   }
 }
 
@@ -62,7 +67,8 @@ TEST_CASE("compiler logs of three manners are read, and what is in none is kept 
   const auto included = std::make_shared<SourceText>(SourceText{"inc.glsl", "c\nd = 1;\n"});
   const gl::ExpandedShader shader{"", {{nullptr, 0}, {main, 1}, {included, 1}, {included, 2}, {main, 2}}};
   const Diagnostics found = gl::read_compile_log(
-      "0:4(5): error: `d' undeclared\n0(2) : error C1008: undefined variable\nERROR: 0:2: 'c' : syntax error\nsomething else\n"
+      "0:4(5): error: `d' undeclared\n0(2) : error C1008: undefined variable\nERROR: 0:2: 'c' : syntax "
+      "error\nsomething else\n"
       "0:1(1): warning: odd\n0:99(1): error: no such line\n",
       shader, "the fragment program of \"x\"");
   REQUIRE(found.size() == 6);

@@ -15,7 +15,14 @@ TEST_CASE_METHOD(TestDevice, "a pipeline state arrives at the driver whole, and 
   wanted.cull = gl::CullFaces::front;
   wanted.clockwise_front = true;
   wanted.blend = {true, gl::BlendFactor::source_alpha, gl::BlendFactor::one};
-  wanted.stencil = {true, gl::Compare::not_equal, 5, 0x0F, 0xF0, gl::StencilAction::invert, gl::StencilAction::zero, gl::StencilAction::replace};
+  wanted.stencil = {true,
+                    gl::Compare::not_equal,
+                    5,
+                    0x0F,
+                    0xF0,
+                    gl::StencilAction::invert,
+                    gl::StencilAction::zero,
+                    gl::StencilAction::replace};
   wanted.offset = {1.5f, -2};
   wanted.write = {true, false, true, false};
   state.apply(wanted);

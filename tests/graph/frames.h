@@ -7,7 +7,8 @@
 #include <vector>
 
 /// A pass for tests of the graph: it is never run.
-inline periscena::Pass pass_of(std::string name, std::vector<std::string> reads, std::vector<std::string> writes, bool overwrites = false) {
+inline periscena::Pass pass_of(std::string name, std::vector<std::string> reads, std::vector<std::string> writes,
+                               bool overwrites = false) {
   periscena::Pass pass;
   pass.name = std::move(name);
   pass.kind = "test";

@@ -23,19 +23,21 @@ Names planned_order(const Names& targets, const std::vector<Pass>& passes) {
 }  // namespace
 
 TEST_CASE("a target that is written once may be declared in any order") {
-  REQUIRE(planned_order({"a", "b"}, {pass_of("finish", {"b"}, {"output"}), pass_of("blur", {"a"}, {"b"}), pass_of("scene", {}, {"a"})}) ==
-          Names{"scene", "blur", "finish"});
+  REQUIRE(planned_order({"a", "b"}, {pass_of("finish", {"b"}, {"output"}), pass_of("blur", {"a"}, {"b"}),
+                                     pass_of("scene", {}, {"a"})}) == Names{"scene", "blur", "finish"});
 }
 
 TEST_CASE("a chain that writes, reads and writes again runs as it was declared") {
   // Ping-pong: each reader sees the write before it, and the next write waits for that reader.
-  REQUIRE(planned_order({"ping", "pong"}, {pass_of("scene", {}, {"ping"}), pass_of("across", {"ping"}, {"pong"}, true),
-                                           pass_of("down", {"pong"}, {"ping"}, true), pass_of("finish", {"ping"}, {"output"})}) ==
+  REQUIRE(planned_order({"ping", "pong"},
+                        {pass_of("scene", {}, {"ping"}), pass_of("across", {"ping"}, {"pong"}, true),
+                         pass_of("down", {"pong"}, {"ping"}, true), pass_of("finish", {"ping"}, {"output"})}) ==
           Names{"scene", "across", "down", "finish"});
 }
 
 TEST_CASE("writers of one target keep their order, and a later reader sees the last") {
-  REQUIRE(planned_order({"a"}, {pass_of("sky", {}, {"a"}, true), pass_of("scene", {}, {"a"}), pass_of("glass", {}, {"a"}), pass_of("finish", {"a"}, {"output"})}) ==
+  REQUIRE(planned_order({"a"}, {pass_of("sky", {}, {"a"}, true), pass_of("scene", {}, {"a"}),
+                                pass_of("glass", {}, {"a"}), pass_of("finish", {"a"}, {"output"})}) ==
           Names{"sky", "scene", "glass", "finish"});
 }
 
@@ -55,9 +57,10 @@ TEST_CASE("passes that nothing needs are left out, with all that only they neede
 }
 
 TEST_CASE("what is overwritten before anybody reads it is left out, what is drawn over is not") {
-  REQUIRE(planned_order({"a"}, {pass_of("lost", {}, {"a"}), pass_of("all", {}, {"a"}, true), pass_of("finish", {"a"}, {"output"})}) == Names{"all", "finish"});
-  REQUIRE(planned_order({"a"}, {pass_of("under", {}, {"a"}), pass_of("over", {}, {"a"}), pass_of("finish", {"a"}, {"output"})}) ==
-          Names{"under", "over", "finish"});
+  REQUIRE(planned_order({"a"}, {pass_of("lost", {}, {"a"}), pass_of("all", {}, {"a"}, true),
+                                pass_of("finish", {"a"}, {"output"})}) == Names{"all", "finish"});
+  REQUIRE(planned_order({"a"}, {pass_of("under", {}, {"a"}), pass_of("over", {}, {"a"}),
+                                pass_of("finish", {"a"}, {"output"})}) == Names{"under", "over", "finish"});
 }
 
 TEST_CASE("random frames: every read sees the write that the rule names, in a simulation of the planned order") {
@@ -75,7 +78,8 @@ TEST_CASE("random frames: every read sees the write that the rule names, in a si
     std::vector<Pass> passes;
     for (int i = 0; i < pass_count; ++i) {
       const std::size_t write = random() % targets.size(), read = random() % targets.size();
-      passes.push_back(pass_of("p" + std::to_string(i), read == write ? Names{} : Names{targets[read]}, {targets[write]}));
+      passes.push_back(
+          pass_of("p" + std::to_string(i), read == write ? Names{} : Names{targets[read]}, {targets[write]}));
       frame.add(passes.back());
     }
     const PlanResult result = frame.plan(4, 4);
@@ -103,7 +107,8 @@ TEST_CASE("random frames: every read sees the write that the rule names, in a si
 }
 
 TEST_CASE("the time a pass does not grow with the number of passes") {
-  // Ratios within one run, best of several, with room for a noisy machine: a quadratic step would show as a hundred times.
+  // Ratios within one run, best of several, with room for a noisy machine: a quadratic step would show as a hundred
+  // times.
   const auto seconds_a_pass = [](int count) {
     FrameGraph frame;
     std::vector<TargetHandle> targets;

@@ -20,7 +20,8 @@ FrameGraph frame_with(const Names& targets) {
 
 TEST_CASE("a frame without mistakes becomes a plan with sizes, bytes and load actions") {
   FrameGraph frame;
-  const TargetHandle color = frame.target("scene.color", {.format = Format::rgba16f, .size = TargetSize::of_frame(0.5f)});
+  const TargetHandle color =
+      frame.target("scene.color", {.format = Format::rgba16f, .size = TargetSize::of_frame(0.5f)});
   Pass scene = pass_of("scene", {}, {});
   scene.writes = {{"color", color}};
   frame.add(std::move(scene));
@@ -55,7 +56,8 @@ TEST_CASE("every mistake of a frame is told, not only the first") {
   const PlanResult result = frame.plan(100, 100);
   REQUIRE_FALSE(result.ok());
   const Names found = slugs(result.diagnostics());
-  for (const char* slug : {"taken-name", "bad-size", "unknown-target", "unwritten-target", "feedback-loop", "size-mismatch", "writes-nothing", "no-output"}) {
+  for (const char* slug : {"taken-name", "bad-size", "unknown-target", "unwritten-target", "feedback-loop",
+                           "size-mismatch", "writes-nothing", "no-output"}) {
     INFO(slug);
     REQUIRE(std::count(found.begin(), found.end(), slug) >= 1);
   }
@@ -83,7 +85,8 @@ TEST_CASE("passes that wait for each other are told as a ring, with what they wa
   frame.add(pass_of("last", {"x"}, {"output"}));
   const PlanResult result = frame.plan(10, 10);
   REQUIRE(slugs(result.diagnostics()) == Names{"cycle"});
-  REQUIRE_THAT(result.diagnostics()[0].message, Catch::Contains("\"second\" makes \"y\" for \"first\", which makes \"x\" for \"second\""));
+  REQUIRE_THAT(result.diagnostics()[0].message,
+               Catch::Contains("\"second\" makes \"y\" for \"first\", which makes \"x\" for \"second\""));
   REQUIRE_THAT(result.diagnostics()[0].message, !Catch::Contains("last"));
 }
 

@@ -49,7 +49,8 @@ TEST_CASE("a PNG cut short, or none at all, is told apart from a good one") {
   const Scratch scratch("png-broken");
   write_png(gradient(50, 50), scratch / "good.png");
   const std::string bytes = read_bytes(scratch / "good.png");
-  for (const std::size_t size : {std::size_t{0}, std::size_t{7}, std::size_t{30}, bytes.size() / 2, bytes.size() - 20}) {
+  for (const std::size_t size :
+       {std::size_t{0}, std::size_t{7}, std::size_t{30}, bytes.size() / 2, bytes.size() - 20}) {
     write_file(scratch / "cut.png", std::string_view(bytes).substr(0, size));
     REQUIRE(thrown_slug([&] { read_png(scratch / "cut.png"); }) == "broken-image");
   }

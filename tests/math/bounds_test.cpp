@@ -41,7 +41,8 @@ TEST_CASE_METHOD(Fixture, "a point is in the frustum just when it lands in the c
 }
 
 TEST_CASE_METHOD(Fixture, "planes have inward normals of length 1, near before far") {
-  const Frustum frustum = Frustum::of(Projection::perspective(Perspective{radians(60), 1, 0.5f, 30}).matrix(), DepthOrder::reversed);
+  const Frustum frustum =
+      Frustum::of(Projection::perspective(Perspective{radians(60), 1, 0.5f, 30}).matrix(), DepthOrder::reversed);
   for (const Plane& plane : frustum.planes()) REQUIRE(plane.normal.norm() == Approx(1));
   REQUIRE(frustum.planes()[4].distance({0, 0, -0.5f}) == Approx(0).margin(1e-5));
   REQUIRE(frustum.planes()[4].distance({0, 0, -1}) == Approx(0.5));
@@ -49,7 +50,8 @@ TEST_CASE_METHOD(Fixture, "planes have inward normals of length 1, near before f
 }
 
 TEST_CASE_METHOD(Fixture, "nothing that shows is ever called outside: balls and boxes hold random points") {
-  const Mat4 matrix = Projection::perspective(Perspective{radians(50), 1.2f, 0.3f, 40}).matrix() * look_at({4, 3, 9}, {0, 0, 0}).matrix();
+  const Mat4 matrix = Projection::perspective(Perspective{radians(50), 1.2f, 0.3f, 40}).matrix() *
+                      look_at({4, 3, 9}, {0, 0, 0}).matrix();
   const Frustum frustum = Frustum::of(matrix, DepthOrder::reversed);
   int outside = 0;
   for (int i = 0; i < 3000; ++i) {
@@ -72,7 +74,8 @@ TEST_CASE_METHOD(Fixture, "nothing that shows is ever called outside: balls and 
 
 TEST_CASE_METHOD(Fixture, "transformed bounds hold the transformed points, and a box stays tight") {
   for (int i = 0; i < 200; ++i) {
-    const Transform transform = Transform::scale(point(3)).then(rotate(point(1), 2)).then(scale(Vec3(1, 4, 1))).then(translate(point(5)));
+    const Transform transform =
+        Transform::scale(point(3)).then(rotate(point(1), 2)).then(scale(Vec3(1, 4, 1))).then(translate(point(5)));
     std::vector<Vec3> points;
     for (int k = 0; k < 30; ++k) points.push_back(point(2));
     const Box box = Box::around(points);
@@ -80,7 +83,8 @@ TEST_CASE_METHOD(Fixture, "transformed bounds hold the transformed points, and a
     const Sphere ball = box.sphere().transformed(transform);
     std::vector<Vec3> corners;
     for (int c = 0; c < 8; ++c) {
-      corners.push_back(transform.apply_to_point({c & 1 ? box.max.x() : box.min.x(), c & 2 ? box.max.y() : box.min.y(), c & 4 ? box.max.z() : box.min.z()}));
+      corners.push_back(transform.apply_to_point(
+          {c & 1 ? box.max.x() : box.min.x(), c & 2 ? box.max.y() : box.min.y(), c & 4 ? box.max.z() : box.min.z()}));
     }
     for (const Vec3& p : points) {
       const Vec3 q = transform.apply_to_point(p);

@@ -17,16 +17,22 @@ Vec3 land(const Projection& projection, const Vec3& point) {
   return clip.head<3>() / clip.w();
 }
 
-float depth_at(const Projection& projection, float distance) { return land(projection, {0, 0, -distance}).z(); }
+float depth_at(const Projection& projection, float distance) {
+  return land(projection, {0, 0, -distance}).z();
+}
 
 }  // namespace
 
-TEST_CASE("a point on the near plane lands on depth 1, one on the far plane on 0, and the other way round in ordinary depth") {
+TEST_CASE(
+    "a point on the near plane lands on depth 1, one on the far plane on 0, and the other way round in ordinary "
+    "depth") {
   for (const float far : {50.0f, 1000.0f}) {
-    const Projection reversed = Projection::perspective(Perspective{radians(60), 1.5f, 0.25f, far, DepthOrder::reversed});
+    const Projection reversed =
+        Projection::perspective(Perspective{radians(60), 1.5f, 0.25f, far, DepthOrder::reversed});
     REQUIRE(depth_at(reversed, 0.25f) == Approx(1).epsilon(1e-6));
     REQUIRE(depth_at(reversed, far) == Approx(0).margin(1e-6));
-    const Projection ordinary = Projection::perspective(Perspective{radians(60), 1.5f, 0.25f, far, DepthOrder::ordinary});
+    const Projection ordinary =
+        Projection::perspective(Perspective{radians(60), 1.5f, 0.25f, far, DepthOrder::ordinary});
     REQUIRE(depth_at(ordinary, 0.25f) == Approx(0).margin(1e-6));
     REQUIRE(depth_at(ordinary, far) == Approx(1).epsilon(1e-6));
   }
@@ -36,7 +42,8 @@ TEST_CASE("an infinite lens has near at 1, and depth is near by distance") {
   const Projection lens = Projection::perspective(Perspective{radians(45), 1, 0.5f, infinity, DepthOrder::reversed});
   REQUIRE(depth_at(lens, 0.5f) == Approx(1));
   for (const float distance : {1.0f, 10.0f, 1e5f}) REQUIRE(depth_at(lens, distance) == Approx(0.5f / distance));
-  const Projection ordinary = Projection::perspective(Perspective{radians(45), 1, 0.5f, infinity, DepthOrder::ordinary});
+  const Projection ordinary =
+      Projection::perspective(Perspective{radians(45), 1, 0.5f, infinity, DepthOrder::ordinary});
   REQUIRE(depth_at(ordinary, 0.5f) == Approx(0).margin(1e-6));
   REQUIRE(depth_at(ordinary, 100.0f) == Approx(1 - 0.5f / 100));
 }
@@ -78,8 +85,8 @@ TEST_CASE("distance_at undoes the depth of every lens") {
   };
   for (const Projection& lens : lenses) {
     for (const float distance : {0.2f, 1.0f, 7.0f, 30.0f}) {
-      // What a step of a float just below 1 (2^-24) is in metres: d²/near in ordinary depth; all of near to far in parallel
-      // depth. The matrix' own rounding doubles it.
+      // What a step of a float just below 1 (2^-24) is in metres: d²/near in ordinary depth; all of near to far in
+      // parallel depth. The matrix' own rounding doubles it.
       const double step = std::pow(2.0, -24);
       const double metres = lens.is_perspective() ? step * distance * distance / 0.1 : step * 200;
       REQUIRE(lens.distance_at(depth_at(lens, distance)) == Approx(distance).epsilon(1e-5).margin(4 * metres));
@@ -96,8 +103,10 @@ TEST_CASE("the inverse undoes the matrix, the infinite one too") {
 }
 
 TEST_CASE("reversed depth tells distances apart where ordinary depth no longer does") {
-  const Projection reversed = Projection::perspective(Perspective{radians(50), 1, 0.1f, infinity, DepthOrder::reversed});
-  const Projection ordinary = Projection::perspective(Perspective{radians(50), 1, 0.1f, infinity, DepthOrder::ordinary});
+  const Projection reversed =
+      Projection::perspective(Perspective{radians(50), 1, 0.1f, infinity, DepthOrder::reversed});
+  const Projection ordinary =
+      Projection::perspective(Perspective{radians(50), 1, 0.1f, infinity, DepthOrder::ordinary});
   REQUIRE(depth_at(reversed, 20000) != depth_at(reversed, 20001));
   REQUIRE(depth_at(ordinary, 20000) == depth_at(ordinary, 20001));
 }

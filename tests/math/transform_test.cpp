@@ -14,13 +14,18 @@ constexpr float nan_value = std::numeric_limits<float>::quiet_NaN();
 constexpr float infinity = std::numeric_limits<float>::infinity();
 
 /// Rounding of a few float operations on numbers of about this size.
-constexpr float rounding(float size) { return 16 * std::numeric_limits<float>::epsilon() * size; }
+constexpr float rounding(float size) {
+  return 16 * std::numeric_limits<float>::epsilon() * size;
+}
 
-bool near_to(const Vec3& a, const Vec3& b, float size = 10) { return (a - b).cwiseAbs().maxCoeff() <= rounding(size); }
+bool near_to(const Vec3& a, const Vec3& b, float size = 10) {
+  return (a - b).cwiseAbs().maxCoeff() <= rounding(size);
+}
 
 Transform random_rigid(std::mt19937& random) {
   std::uniform_real_distribution<float> any(-1, 1);
-  return rotate(Vec3(any(random), any(random), 1.5f), 3 * any(random)).then(translate({any(random), any(random), any(random)}));
+  return rotate(Vec3(any(random), any(random), 1.5f), 3 * any(random))
+      .then(translate({any(random), any(random), any(random)}));
 }
 
 }  // namespace
@@ -46,7 +51,8 @@ TEST_CASE("a pivot stays where it is, and everything else goes round it") {
   const Transform turn = Transform::rotate(Vec3::UnitZ(), radians(90), pivot);
   REQUIRE(near_to(turn.apply_to_point(pivot.point), pivot.point));
   REQUIRE(near_to(turn.apply_to_point(pivot.point + Vec3(1, 0, 0)), pivot.point + Vec3(0, 1, 0)));
-  REQUIRE(near_to(Transform::scale(Vec3(2, 3, 4), pivot).apply_to_point(pivot.point + Vec3(1, 1, 1)), pivot.point + Vec3(2, 3, 4)));
+  REQUIRE(near_to(Transform::scale(Vec3(2, 3, 4), pivot).apply_to_point(pivot.point + Vec3(1, 1, 1)),
+                  pivot.point + Vec3(2, 3, 4)));
 }
 
 TEST_CASE("rotations are right-handed and need no unit axis") {
@@ -85,7 +91,8 @@ TEST_CASE("the normal matrix exists although the transform is flat") {
 
 TEST_CASE("decomposing gives scale, rotation and translation back") {
   const Quat turn(Eigen::AngleAxisf(1.1f, Vec3(1, -2, 0.5f).normalized()));
-  const Decomposition parts = Transform::scale(Vec3(2, 3, 0.5f)).then(rotate(turn)).then(translate({1, 2, 3})).decompose();
+  const Decomposition parts =
+      Transform::scale(Vec3(2, 3, 0.5f)).then(rotate(turn)).then(translate({1, 2, 3})).decompose();
   REQUIRE(near_to(parts.scale, {2, 3, 0.5f}));
   REQUIRE(near_to(parts.translation, {1, 2, 3}));
   REQUIRE(std::abs(parts.rotation.dot(turn)) == Approx(1).margin(1e-5));
@@ -97,9 +104,11 @@ TEST_CASE("a mirror decomposes into a rotation and negated factors that rebuild 
   const Decomposition parts = mirror.decompose();
   REQUIRE(parts.rotation.toRotationMatrix().determinant() == Approx(1));
   REQUIRE(parts.scale.prod() < 0);
-  const Transform rebuilt = Transform::scale(parts.scale).then(rotate(parts.rotation)).then(translate(parts.translation));
+  const Transform rebuilt =
+      Transform::scale(parts.scale).then(rotate(parts.rotation)).then(translate(parts.translation));
   REQUIRE((rebuilt.matrix() - mirror.matrix()).cwiseAbs().maxCoeff() < rounding(10));
-  const Transform sheared = Transform::scale(Vec3(1, 3, 1)).then(rotate(Vec3::UnitZ(), 0.5f)).then(scale(Vec3(1, 3, 1)));
+  const Transform sheared =
+      Transform::scale(Vec3(1, 3, 1)).then(rotate(Vec3::UnitZ(), 0.5f)).then(scale(Vec3(1, 3, 1)));
   REQUIRE(sheared.decompose().sheared);
 }
 

@@ -49,13 +49,20 @@ struct Rendered {
   }
 };
 
-Rendered render(gl::Device& device, const Stage& stage, Reference light, Reference ambient, Reference view = "front", float clear_depth = 0) {
+Rendered render(gl::Device& device, const Stage& stage, Reference light, Reference ambient, Reference view = "front",
+                float clear_depth = 0) {
   FrameGraph frame;
   const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
   const TargetHandle depth = frame.target("depth", {.format = Format::depth32f, .clear_depth = clear_depth});
   frame.keep(color);
   frame.keep(depth);
-  frame.add(passes::forward({.name = "forward", .scene = stage.scene, .view = view, .light = light, .ambient = ambient, .color = color, .depth = depth}));
+  frame.add(passes::forward({.name = "forward",
+                             .scene = stage.scene,
+                             .view = view,
+                             .light = light,
+                             .ambient = ambient,
+                             .color = color,
+                             .depth = depth}));
   gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
   runner.run(0);
   return {runner.read("color"), runner.read("depth")};
@@ -84,12 +91,14 @@ TEST_CASE_METHOD(TestDevice, "a box covers just the pixels that it should, and e
   for (int y = 0; y < size; ++y) {
     for (int x = 0; x < size; ++x) {
       const bool covered = x >= 32 && x < 48 && y >= 32 && y < 48;
-      REQUIRE(picture.color.at(x, y) == (covered ? std::array<float, 4>{2, 3, 4, 1} : std::array<float, 4>{0, 0, 0, 0}));
+      REQUIRE(picture.color.at(x, y) ==
+              (covered ? std::array<float, 4>{2, 3, 4, 1} : std::array<float, 4>{0, 0, 0, 0}));
     }
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "what is nearer hides what is behind, in both depth orders, and depth is the lens' formula") {
+TEST_CASE_METHOD(TestDevice,
+                 "what is nearer hides what is behind, in both depth orders, and depth is the lens' formula") {
   Stage stage;
   stage.add(stage.lamp, translate({0, 0, -3}));
   stage.add(stage.grey, translate({0.25f, 0, 2}));
@@ -97,7 +106,7 @@ TEST_CASE_METHOD(TestDevice, "what is nearer hides what is behind, in both depth
   for (const char* view : {"front", "front, ordinary depth"}) {
     const bool reversed = std::string(view) == "front";
     const Rendered picture = render(device, stage, "", "", view, reversed ? 0.0f : 1.0f);
-    REQUIRE(picture.rgb(32, 32).isZero());         // grey, in the dark
+    REQUIRE(picture.rgb(32, 32).isZero());          // grey, in the dark
     REQUIRE(picture.rgb(26, 32) == Vec3(2, 3, 4));  // the lamp beside it
     const Projection lens = stage.scene->find_view(view)->camera.projection(1);
     REQUIRE(lens.distance_at(picture.depth.at(32, 32)[0]) == Approx(10 - 2.5).epsilon(1e-4));
@@ -128,7 +137,8 @@ TEST_CASE_METHOD(TestDevice, "scaled unevenly, normals still answer the light by
   REQUIRE(picture.rgb(28, 32).x() == Approx(0.5 * 3 / pi * 2 / std::sqrt(5.0)).epsilon(1e-4));
 }
 
-TEST_CASE_METHOD(TestDevice, "moving objects are where their motion says, also when time goes back, and still ones stay") {
+TEST_CASE_METHOD(TestDevice,
+                 "moving objects are where their motion says, also when time goes back, and still ones stay") {
   Stage stage;
   stage.add(stage.lamp, translate({-1.5f, 1.5f, 0}));
   Node mover;
@@ -170,7 +180,8 @@ TEST_CASE_METHOD(TestDevice, "an empty scene, and one that is wholly out of view
   REQUIRE(render(device, stage, "", "").rgb(1, 1).isZero());
 }
 
-TEST_CASE("views and lights that are not there, or of the wrong kind, are told by plan() with the line that named them") {
+TEST_CASE(
+    "views and lights that are not there, or of the wrong kind, are told by plan() with the line that named them") {
   const Stage stage;
   const auto mends = [&](passes::Forward options) {
     FrameGraph frame;
@@ -182,7 +193,8 @@ TEST_CASE("views and lights that are not there, or of the wrong kind, are told b
     return text;
   };
   REQUIRE(mends({.view = "fornt"}) == "unknown-view: did you mean \"front\"?\n");
-  REQUIRE(mends({.view = "front", .light = "sum", .ambient = "sun"}) == "unknown-light: did you mean \"sun\"?\nwrong-light: use it as light\n");
+  REQUIRE(mends({.view = "front", .light = "sum", .ambient = "sun"}) ==
+          "unknown-light: did you mean \"sun\"?\nwrong-light: use it as light\n");
   REQUIRE(mends({.view = "front", .light = "sky"}) == "wrong-light: use it as ambient\n");
   FrameGraph frame;
   frame.add(passes::forward({.view = "front", .color = frame.output()}));

@@ -14,7 +14,8 @@ using passes::Fullscreen;
 namespace {
 
 gl::ShaderText shader(const std::string& body) {
-  return gl::ShaderText::from_text("user.frag", "#include \"periscena/fullscreen.glsl\"\n" + body, passes::pass_shaders());
+  return gl::ShaderText::from_text("user.frag", "#include \"periscena/fullscreen.glsl\"\n" + body,
+                                   passes::pass_shaders());
 }
 
 /// One pass into a floating target of 8 x 4, in a frame of 16 x 8.
@@ -47,7 +48,10 @@ struct OnePass {
 
 TEST_CASE_METHOD(TestDevice, "the user's GLSL has uv, resolution, frame size and time at hand, for every pixel once") {
   OnePass one;
-  const Image image = one.run(device, one.options("layout(location = 0) out vec4 color;\nvoid main() { color = vec4(uv, frame.time, frame.resolution.x + frame.size.y / 100.0); }\n"), 2.5);
+  const Image image = one.run(device,
+                              one.options("layout(location = 0) out vec4 color;\nvoid main() { color = vec4(uv, "
+                                          "frame.time, frame.resolution.x + frame.size.y / 100.0); }\n"),
+                              2.5);
   for (int y = 0; y < 4; ++y) {
     for (int x = 0; x < 8; ++x) {
       const auto p = image.at(x, y);
@@ -61,7 +65,8 @@ TEST_CASE_METHOD(TestDevice, "the user's GLSL has uv, resolution, frame size and
 
 TEST_CASE_METHOD(TestDevice, "targets are read under the names of the GLSL, each its own") {
   FrameGraph frame;
-  const TargetHandle a = frame.target("a", {.format = Format::rgba32f}), b = frame.target("b", {.format = Format::rgba32f});
+  const TargetHandle a = frame.target("a", {.format = Format::rgba32f}),
+                     b = frame.target("b", {.format = Format::rgba32f});
   const auto constant = [](const char* name, const char* value, TargetHandle into) {
     Fullscreen one;
     one.name = name;
@@ -73,7 +78,9 @@ TEST_CASE_METHOD(TestDevice, "targets are read under the names of the GLSL, each
   frame.add(constant("two", "2.0", b));
   Fullscreen both;
   both.name = "both";
-  both.shader = shader("uniform sampler2D second;\nuniform sampler2D first;\nout vec4 color;\nvoid main() { color = 10.0 * texture(first, uv) + texture(second, uv); }\n");
+  both.shader = shader(
+      "uniform sampler2D second;\nuniform sampler2D first;\nout vec4 color;\nvoid main() { color = 10.0 * "
+      "texture(first, uv) + texture(second, uv); }\n");
   const TargetHandle result = frame.target("result", {.format = Format::rgba32f});
   both.reads = {{"first", a}, {"second", b}};
   both.writes = {{"color", result}};
@@ -86,11 +93,13 @@ TEST_CASE_METHOD(TestDevice, "targets are read under the names of the GLSL, each
 
 TEST_CASE_METHOD(TestDevice, "several outputs go to the targets of their names, in whatever order both are said") {
   FrameGraph frame;
-  const TargetHandle a = frame.target("a", {.format = Format::rgba32f, .clear_color = {7, 7, 7, 7}}), b = frame.target("b", {.format = Format::rgba32f, .clear_color = {9, 9, 9, 9}});
+  const TargetHandle a = frame.target("a", {.format = Format::rgba32f, .clear_color = {7, 7, 7, 7}}),
+                     b = frame.target("b", {.format = Format::rgba32f, .clear_color = {9, 9, 9, 9}});
   Fullscreen one;
   one.name = "two outputs";
-  one.shader = shader("layout(location = 0) out vec4 albedo;\nlayout(location = 1) out vec4 normal;\n"
-                      "void main() { if (uv.x > 0.5) discard; albedo = vec4(1.0); normal = vec4(2.0); }\n");
+  one.shader = shader(
+      "layout(location = 0) out vec4 albedo;\nlayout(location = 1) out vec4 normal;\n"
+      "void main() { if (uv.x > 0.5) discard; albedo = vec4(1.0); normal = vec4(2.0); }\n");
   one.writes = {{"normal", a}, {"albedo", b}};
   frame.add(passes::fullscreen(one));
   frame.keep(a);
@@ -115,7 +124,9 @@ TEST_CASE_METHOD(TestDevice, "uniforms take numbers as the GLSL declares them") 
 
 TEST_CASE_METHOD(TestDevice, "mistakes in names are told by plan(), before there is a device") {
   OnePass one;
-  Fullscreen options = one.options("uniform sampler2D scene;\nuniform float strength;\nout vec4 color;\nvoid main() { color = texture(scene, uv) * strength; }\n");
+  Fullscreen options = one.options(
+      "uniform sampler2D scene;\nuniform float strength;\nout vec4 color;\nvoid main() { color = texture(scene, uv) * "
+      "strength; }\n");
   options.reads = {{"scnee", one.frame.output()}};
   options.uniforms = {{"strenght", 1}};
   options.writes = {{"colour", one.target}};
@@ -131,14 +142,19 @@ TEST_CASE_METHOD(TestDevice, "mistakes in names are told by plan(), before there
 }
 
 TEST_CASE_METHOD(TestDevice, "what only a compiler finds is told when the runner is made") {
-  REQUIRE_THAT(OnePass().refusal(device, OnePass().options("out vec4 color;\nvoid main() { color = vec3(1.0); }\n")), Catch::Contains("user.frag:3:"));
+  REQUIRE_THAT(OnePass().refusal(device, OnePass().options("out vec4 color;\nvoid main() { color = vec3(1.0); }\n")),
+               Catch::Contains("user.frag:3:"));
   Fullscreen unset = OnePass().options("uniform float f;\nout vec4 color;\nvoid main() { color = vec4(f); }\n");
   REQUIRE_THAT(OnePass().refusal(device, unset), Catch::Contains("unset-uniform"));
   unset.uniforms = {{"f", std::vector<double>{1, 2}}};
   REQUIRE_THAT(OnePass().refusal(device, unset), Catch::Contains("is float, but 2 numbers are given"));
-  const Fullscreen unfed = OnePass().options("uniform sampler2D scene;\nout vec4 color;\nvoid main() { color = texture(scene, uv); }\n");
-  REQUIRE_THAT(OnePass().refusal(device, unfed), Catch::Contains("unset-sampler") && Catch::Contains("reads = { scene ="));
-  const Fullscreen lost = OnePass().options("layout(location=0) out vec4 color;\nlayout(location=1) out vec4 glow;\nvoid main() { color = glow = vec4(1.0); }\n");
+  const Fullscreen unfed =
+      OnePass().options("uniform sampler2D scene;\nout vec4 color;\nvoid main() { color = texture(scene, uv); }\n");
+  REQUIRE_THAT(OnePass().refusal(device, unfed),
+               Catch::Contains("unset-sampler") && Catch::Contains("reads = { scene ="));
+  const Fullscreen lost = OnePass().options(
+      "layout(location=0) out vec4 color;\nlayout(location=1) out vec4 glow;\nvoid main() { color = glow = vec4(1.0); "
+      "}\n");
   REQUIRE_THAT(OnePass().refusal(device, lost), Catch::Contains("lost-output") && Catch::Contains("\"glow\""));
   Fullscreen fraction = OnePass().options("uniform int i;\nout vec4 color;\nvoid main() { color = vec4(i); }\n");
   fraction.uniforms = {{"i", 1.5}};
@@ -160,7 +176,9 @@ TEST_CASE_METHOD(TestDevice, "camera rays and positions agree with the CPU's mat
     const Transform to_world = camera.view().inverse();
     for (const char* wanted : {"camera_ray(uv)", "world_position(uv, 0.25)", "vec3(distance_at(0.25))"}) {
       OnePass one;
-      Fullscreen options = one.options(std::string("#include \"periscena/camera.glsl\"\nout vec4 color;\nvoid main() { color = vec4(") + wanted + ", 1.0); }\n");
+      Fullscreen options =
+          one.options(std::string("#include \"periscena/camera.glsl\"\nout vec4 color;\nvoid main() { color = vec4(") +
+                      wanted + ", 1.0); }\n");
       options.scene = scene;
       options.view = "v";
       const Image image = one.run(device, options);
@@ -196,7 +214,9 @@ TEST_CASE_METHOD(TestDevice, "a linear value written to the output is encoded to
   const Image image = runner.read("output");
   for (int x = 0; x < 256; ++x) {
     const double linear = (x + 0.5) / 256;
-    const double encoded = linear <= 0.0031308 ? 12.92 * linear : 1.055 * std::pow(linear, 1 / 2.4) - 0.055;  // IEC 61966-2-1
-    REQUIRE(std::abs(static_cast<double>(image.at(x, 0)[0]) - 255 * encoded) < 1);  // one of the two bytes that it lies between
+    const double encoded =
+        linear <= 0.0031308 ? 12.92 * linear : 1.055 * std::pow(linear, 1 / 2.4) - 0.055;  // IEC 61966-2-1
+    REQUIRE(std::abs(static_cast<double>(image.at(x, 0)[0]) - 255 * encoded) <
+            1);  // one of the two bytes that it lies between
   }
 }

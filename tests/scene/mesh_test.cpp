@@ -62,7 +62,8 @@ TEST_CASE("normals and tangents have length 1, are square to each other, and nor
 TEST_CASE("texture coordinates run along the tangent, and in metres") {
   for (const Mesh& mesh : {shapes::box({1, 2, 3}), shapes::plane(4, 5, 3), shapes::cylinder(1, 2, 64)}) {
     for (std::size_t i = 0; i < mesh.indices.size(); i += 3) {
-      const Vertex &a = mesh.vertices[mesh.indices[i]], &b = mesh.vertices[mesh.indices[i + 1]], &c = mesh.vertices[mesh.indices[i + 2]];
+      const Vertex &a = mesh.vertices[mesh.indices[i]], &b = mesh.vertices[mesh.indices[i + 1]],
+                   &c = mesh.vertices[mesh.indices[i + 2]];
       const Vec2 ab = b.uv - a.uv, ac = c.uv - a.uv;
       const float turn = ab.x() * ac.y() - ab.y() * ac.x();
       REQUIRE(std::abs(turn) > 0);
@@ -88,7 +89,8 @@ TEST_CASE("areas and volumes of flat shapes are exact, those of round ones conve
   converges_quadratically(p * r * (r + std::hypot(r, h)), [&](int n) { return shapes::cone(f(r), f(h), n).area(); });
   converges_quadratically(4 * p * r * r * r / 3, [&](int n) { return shapes::sphere(f(r), n).volume(); });
   converges_quadratically(4 * p * r * r, [&](int n) { return shapes::sphere(f(r), n).area(); });
-  converges_quadratically(2 * p * p * ring * tube * tube, [&](int n) { return shapes::torus(f(ring), f(tube), n, n).volume(); });
+  converges_quadratically(2 * p * p * ring * tube * tube,
+                          [&](int n) { return shapes::torus(f(ring), f(tube), n, n).volume(); });
   converges_quadratically(4 * p * p * ring * tube, [&](int n) { return shapes::torus(f(ring), f(tube), n, n).area(); });
 }
 
@@ -121,7 +123,8 @@ TEST_CASE("shapes that can't be are refused") {
 TEST_CASE("a mesh that would crash a driver is refused, with what is wrong") {
   Mesh mesh = shapes::box({1, 1, 1});
   mesh.indices[4] = 24;
-  REQUIRE_THAT(thrown_text([&] { mesh.expect_sound("crate"); }), Catch::Contains("\"crate\" has index 24 but only 24 vertices"));
+  REQUIRE_THAT(thrown_text([&] { mesh.expect_sound("crate"); }),
+               Catch::Contains("\"crate\" has index 24 but only 24 vertices"));
   mesh.indices[4] = 0;
   mesh.indices.pop_back();
   REQUIRE_THAT(thrown_text([&] { mesh.expect_sound("crate"); }), Catch::Contains("has 35 indices"));

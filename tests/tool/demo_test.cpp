@@ -14,9 +14,11 @@ namespace {
 
 /// Where a point of the demo's picture is, in pixels from the upper left.
 Vec2 pixel_of(const Camera& camera, const Vec3& world, int width, int height) {
-  const Mat4 matrix = camera.projection(static_cast<float>(width) / static_cast<float>(height)).matrix() * camera.view().matrix();
+  const Mat4 matrix =
+      camera.projection(static_cast<float>(width) / static_cast<float>(height)).matrix() * camera.view().matrix();
   const Vec4 clip = matrix * Vec4(world.x(), world.y(), world.z(), 1);
-  return {(clip.x() / clip.w() * 0.5f + 0.5f) * static_cast<float>(width), (0.5f - clip.y() / clip.w() * 0.5f) * static_cast<float>(height)};
+  return {(clip.x() / clip.w() * 0.5f + 0.5f) * static_cast<float>(width),
+          (0.5f - clip.y() / clip.w() * 0.5f) * static_cast<float>(height)};
 }
 
 }  // namespace
@@ -56,7 +58,8 @@ TEST_CASE("gates swing on their heel posts, carry beams and gear, and come back 
   const Transform wheel_on_gate = world("lower left gate wheel", 2).then(world("lower left gate", 2).inverse());
   const Transform wheel_before = world("lower left gate wheel", 0).then(world("lower left gate", 0).inverse());
   REQUIRE((wheel_on_gate.apply_to_point(Vec3::Zero()) - wheel_before.apply_to_point(Vec3::Zero())).norm() < 1e-3f);
-  REQUIRE((wheel_on_gate.apply_to_direction(Vec3::UnitX()) - wheel_before.apply_to_direction(Vec3::UnitX())).norm() > 0.3f);
+  REQUIRE((wheel_on_gate.apply_to_direction(Vec3::UnitX()) - wheel_before.apply_to_direction(Vec3::UnitX())).norm() >
+          0.3f);
   REQUIRE(scene.triangle_count() > 30000);
 }
 

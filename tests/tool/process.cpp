@@ -40,7 +40,8 @@ void drain(int out, int error, Answer& into) {
 
 }  // namespace
 
-Answer run_process(const std::vector<std::string>& arguments, const std::string& folder, const std::vector<std::string>& variables) {
+Answer run_process(const std::vector<std::string>& arguments, const std::string& folder,
+                   const std::vector<std::string>& variables) {
   const Pipe out, error;
   const pid_t child = ::fork();
   if (child < 0) throw std::runtime_error("no process");

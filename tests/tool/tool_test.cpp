@@ -39,7 +39,8 @@ TEST_CASE_METHOD(Folder, "render writes one picture, at a size and a time, and t
 }
 
 TEST_CASE_METHOD(Folder, "a series numbers its pictures, and each is the picture of its own time") {
-  const Answer answer = periscena_command({"render", frame, "--frames", "2:5", "--rate", "4", "-o", at("f-%04d.png"), "--size", "32x20", "--json"});
+  const Answer answer = periscena_command(
+      {"render", frame, "--frames", "2:5", "--rate", "4", "-o", at("f-%04d.png"), "--size", "32x20", "--json"});
   INFO(answer.error);
   REQUIRE(answer.exit_code == 0);
   const Json json = Json::parse(answer.out);
@@ -52,7 +53,9 @@ TEST_CASE_METHOD(Folder, "a series numbers its pictures, and each is the picture
 }
 
 TEST_CASE_METHOD(Folder, "a setting (--set) changes any key for one run") {
-  REQUIRE(periscena_command({"render", frame, "-o", at("a.png"), "--size", "32x20", "--set", "material.brass.base_color=[0, 0, 1]", "--set", "light.room.sky_nits=[0,0,0]"}).exit_code == 0);
+  REQUIRE(periscena_command({"render", frame, "-o", at("a.png"), "--size", "32x20", "--set",
+                             "material.brass.base_color=[0, 0, 1]", "--set", "light.room.sky_nits=[0,0,0]"})
+              .exit_code == 0);
   const auto pixel = read_png(at("a.png")).at(16, 4);
   REQUIRE(pixel[2] > 2 * pixel[0]);
   const Answer wrong = periscena_command({"render", frame, "-o", at("b.png"), "--set", "pass.pictur.light=lamp"});
@@ -62,7 +65,8 @@ TEST_CASE_METHOD(Folder, "a setting (--set) changes any key for one run") {
 }
 
 TEST_CASE("check answers in text and in JSON, and needs no device") {
-  const std::vector<std::string> no_device{"GALLIUM_DRIVER=nonsense", "LIBGL_DRIVERS_PATH=/nonexistent", "EGL_PLATFORM=nonsense"};
+  const std::vector<std::string> no_device{"GALLIUM_DRIVER=nonsense", "LIBGL_DRIVERS_PATH=/nonexistent",
+                                           "EGL_PLATFORM=nonsense"};
   const Answer good = periscena_command({"check", "demo/lock.toml"}, no_device);
   REQUIRE(good.exit_code == 0);
   REQUIRE(good.out == "demo/lock.toml: nothing wrong\n");
@@ -82,8 +86,8 @@ TEST_CASE("check answers in text and in JSON, and needs no device") {
 TEST_CASE("plan tells passes, targets and memory, in text and in JSON that agree") {
   const Answer text = periscena_command({"plan", "demo/lock.toml", "--size", "100x50"});
   REQUIRE(text.exit_code == 0);
-  REQUIRE_THAT(text.out, Catch::Contains("frame 100 x 50") && Catch::Contains("lock (forward), 200 x 100") && Catch::Contains("reads   scene.depth as depth") &&
-                             Catch::Contains("over what is there"));
+  REQUIRE_THAT(text.out, Catch::Contains("frame 100 x 50") && Catch::Contains("lock (forward), 200 x 100") &&
+                             Catch::Contains("reads   scene.depth as depth") && Catch::Contains("over what is there"));
   const Json json = Json::parse(periscena_command({"plan", "demo/lock.toml", "--size", "100x50", "--json"}).out);
   std::size_t bytes = 0;
   for (const Json& target : json["targets"]) bytes += target["bytes"].get<std::size_t>();
@@ -97,7 +101,8 @@ TEST_CASE("plan tells passes, targets and memory, in text and in JSON that agree
 TEST_CASE("device tells what the driver says, in text and in JSON") {
   const Answer text = periscena_command({"device"});
   REQUIRE(text.exit_code == 0);
-  REQUIRE_THAT(text.out, Catch::Contains("OpenGL") && Catch::Contains("MAX_TEXTURE_SIZE") && Catch::Contains("rgba16f"));
+  REQUIRE_THAT(text.out,
+               Catch::Contains("OpenGL") && Catch::Contains("MAX_TEXTURE_SIZE") && Catch::Contains("rgba16f"));
   const Json json = Json::parse(periscena_command({"device", "--json"}).out);
   REQUIRE(json["major"].get<int>() * 10 + json["minor"].get<int>() >= 45);
   REQUIRE(json["limits"]["MAX_TEXTURE_SIZE"].get<int>() >= 16384);
@@ -131,7 +136,8 @@ TEST_CASE_METHOD(Folder, "wrong usage ends with 2, and says what is right") {
   REQUIRE_THAT(usage({"render", frame, "-o", at("a.png"), "--frames", "5:5"}), Catch::Contains("holds no frame"));
   REQUIRE_THAT(usage({"render", frame, "-o", at("a.png"), "--frames", "0:4"}), Catch::Contains("%04d"));
   REQUIRE_THAT(usage({"render", frame, "-o", at("%s%d.png"), "--frames", "0:4"}), Catch::Contains("%04d"));
-  REQUIRE_THAT(usage({"render", frame, "-o", at("%d.png"), "--frames", "0:4", "--rate", "0"}), Catch::Contains("more than 0"));
+  REQUIRE_THAT(usage({"render", frame, "-o", at("%d.png"), "--frames", "0:4", "--rate", "0"}),
+               Catch::Contains("more than 0"));
 }
 
 TEST_CASE_METHOD(Folder, "what the machine can't do ends with 3, and the file in the way is left as it was") {
@@ -140,18 +146,25 @@ TEST_CASE_METHOD(Folder, "what the machine can't do ends with 3, and the file in
     CHECK(answer.exit_code == 3);
     return answer.error;
   };
-  REQUIRE_THAT(failure({"check", "examples/01_frist_picture.toml"}), Catch::Contains("did you mean \"examples/01_first_picture.toml\"?"));
+  // This driver leaks where it gives up, and is unloaded by then, so no suppression can name it.
+  const std::string driver_leaks = "ASAN_OPTIONS=detect_leaks=0";
+  REQUIRE_THAT(failure({"check", "examples/01_frist_picture.toml"}),
+               Catch::Contains("did you mean \"examples/01_first_picture.toml\"?"));
   REQUIRE_THAT(failure({"check", "examples"}), Catch::Contains("it is a folder"));
   write_file(scratch / "latin.toml", "# caf\xE9\n");
   REQUIRE_THAT(failure({"check", at("latin.toml")}), Catch::Contains("not UTF-8"));
-  REQUIRE_THAT(failure({"render", frame, "-o", at("no/such/a.png")}), Catch::Contains("does not exist") && Catch::Contains("mkdir -p"));
+  REQUIRE_THAT(failure({"render", frame, "-o", at("no/such/a.png")}),
+               Catch::Contains("does not exist") && Catch::Contains("mkdir -p"));
   REQUIRE_THAT(failure({"render", frame, "-o", scratch.path().string()}), Catch::Contains("it is a folder"));
   REQUIRE_THAT(failure({"render", frame, "-o", "/proc/a.png"}), Catch::Contains("cannot write"));
-  REQUIRE_THAT(failure({"render", frame, "-o", at("a.png")}, {"GALLIUM_DRIVER=nonsense"}),
+  REQUIRE_THAT(failure({"render", frame, "-o", at("a.png")}, {"GALLIUM_DRIVER=nonsense", driver_leaks}),
                Catch::Contains("no-device") && Catch::Contains("GALLIUM_DRIVER=nonsense"));
-  REQUIRE_THAT(failure({"device"}, {"LIBGL_DRIVERS_PATH=/nonexistent", "EGL_PLATFORM=nonsense"}), Catch::Contains("EGL_PLATFORM=nonsense"));
+  REQUIRE_THAT(failure({"device"}, {"LIBGL_DRIVERS_PATH=/nonexistent", "EGL_PLATFORM=nonsense"}),
+               Catch::Contains("EGL_PLATFORM=nonsense"));
   REQUIRE_THAT(failure({"device"}, {"__EGL_VENDOR_LIBRARY_FILENAMES=/nonexistent.json"}), Catch::Contains("no-device"));
-  REQUIRE_THAT(failure({"device"}, {"MESA_GL_VERSION_OVERRIDE=3.3"}), Catch::Contains("old-device") && Catch::Contains("OpenGL 4.5 core is needed, but this driver offers 3.3"));
+  REQUIRE_THAT(
+      failure({"device"}, {"MESA_GL_VERSION_OVERRIDE=3.3"}),
+      Catch::Contains("old-device") && Catch::Contains("OpenGL 4.5 core is needed, but this driver offers 3.3"));
   REQUIRE(Json::parse(periscena_command({"check", "nowhere.toml", "--json"}).out)[0]["slug"] == "unreadable-file");
   REQUIRE(scratch.file_count() == 1);
 }
@@ -165,11 +178,17 @@ TEST_CASE_METHOD(Folder, "100000 x 100000 is refused against the device's limit,
 
 TEST_CASE_METHOD(Folder, "a shader with an error on line 7 of an included file is told with that file, line and text") {
   write_file(scratch / "light.glsl", "// 1\n// 2\n// 3\n// 4\n// 5\nfloat light() {\n  return brightnes * 2.0;\n}\n");
-  write_file(scratch / "main.frag", "#include \"periscena/fullscreen.glsl\"\n#include \"light.glsl\"\nout vec4 color;\nvoid main() { color = vec4(light()); }\n");
-  write_file(scratch / "frame.toml", "[[pass]]\nname = \"a\"\nkind = \"fullscreen\"\nshader = \"main.frag\"\nwrites = { color = \"output\" }\n");
+  write_file(scratch / "main.frag",
+             "#include \"periscena/fullscreen.glsl\"\n#include \"light.glsl\"\nout vec4 color;\nvoid main() { color = "
+             "vec4(light()); }\n");
+  write_file(
+      scratch / "frame.toml",
+      "[[pass]]\nname = \"a\"\nkind = \"fullscreen\"\nshader = \"main.frag\"\nwrites = { color = \"output\" }\n");
   const Answer answer = periscena_command({"render", at("frame.toml"), "-o", at("a.png")});
   REQUIRE(answer.exit_code == 1);
-  REQUIRE_THAT(answer.error, Catch::StartsWith(at("light.glsl") + ":7:10: error[shader]: the fragment program of \"a\": `brightnes' undeclared\n  7 |   return brightnes * 2.0;\n"));
+  REQUIRE_THAT(answer.error,
+               Catch::StartsWith(at("light.glsl") + ":7:10: error[shader]: the fragment program of \"a\": `brightnes' "
+                                                    "undeclared\n  7 |   return brightnes * 2.0;\n"));
   REQUIRE_FALSE(std::filesystem::exists(scratch / "a.png"));
 }
 

@@ -18,7 +18,8 @@ struct Diagnostic {
   std::string mend;     ///< what to do; empty when there is nothing better than the message
 };
 
-/// All that was found wrong, in the order in which it was found. A check fills one and never stops at the first mistake.
+/// All that was found wrong, in the order in which it was found. A check fills one and never stops at the first
+/// mistake.
 class Diagnostics {
  public:
   void error(std::string slug, Place place, std::string message, std::string mend = {});

@@ -19,8 +19,8 @@ class Error : public std::runtime_error {
 };
 
 /// A mistake in what the caller asked for, found in a direct call: a field of view of 200°, a shader that does not
-/// compile, a uniform that does not exist. Descriptions that are checked as a whole (a frame graph, a frame file) return
-/// their Diagnostics instead.
+/// compile, a uniform that does not exist. Descriptions that are checked as a whole (a frame graph, a frame file)
+/// return their Diagnostics instead.
 class Mistake : public Error {
  public:
   using Error::Error;

@@ -17,7 +17,8 @@ std::shared_ptr<const SourceText> read_text(const std::filesystem::path& path, s
 /// The whole file as bytes. @throws Error as read_text, without the check of the encoding
 std::string read_bytes(const std::filesystem::path& path, std::size_t most = std::size_t{4} << 30);
 
-/// Writes beside the target and renames, so that whatever stops us, the target is either the old file or the whole new one.
+/// Writes beside the target and renames, so that whatever stops us, the target is either the old file or the whole new
+/// one.
 /// @throws Error "unwritable-file": no such folder, no permission, no space
 void write_file(const std::filesystem::path& path, std::span<const std::byte> bytes);
 void write_file(const std::filesystem::path& path, std::string_view text);

@@ -15,7 +15,7 @@ namespace periscena {
 
 /// What holds for a key beyond its type.
 struct KeyRules {
-  std::string unit = {};                                     ///< "metres", "lux"; empty for plain numbers
+  std::string unit = {};                                      ///< "metres", "lux"; empty for plain numbers
   double minimum = -std::numeric_limits<double>::infinity();  ///< smallest allowed, for each number of a list
   double maximum = std::numeric_limits<double>::infinity();
   bool above_minimum = false;  ///< the minimum itself is refused
@@ -35,13 +35,14 @@ struct KeyInfo {
   std::string range_text() const;
 };
 
-/// How a C++ type is read from a value. Specialised for bool, int, float, std::string, Reference, Value (taken as it is),
-/// std::array of int or float, std::optional of these; math adds its vectors.
+/// How a C++ type is read from a value. Specialised for bool, int, float, std::string, Reference, Value (taken as it
+/// is), std::array of int or float, std::optional of these; math adds its vectors.
 template <class T>
 struct KeyType;
 
 namespace detail {
-bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole, Diagnostics& diagnostics);
+bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> into, bool whole,
+                  Diagnostics& diagnostics);
 bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics);
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics);
 std::string numbers_text(std::span<const double> numbers);
@@ -55,7 +56,8 @@ void report_unknown_keys(const Value& table, std::string_view what, std::span<co
 /// The keys of a table and the struct members that they fill. Defaults are the struct's own member initialisers.
 ///
 ///     static const auto keys = Keys<Lens>().key("fov_y_degrees", &Lens::fov_y_degrees,
-///                                               {.unit = "degrees", .minimum = 0, .maximum = 180}, "Vertical field of view.");
+///                                               {.unit = "degrees", .minimum = 0, .maximum = 180}, "Vertical field of
+///                                               view.");
 template <class T>
 class Keys {
  public:
@@ -70,8 +72,9 @@ class Keys {
     return *this;
   }
 
-  /// Fills `into` from the table's keys; what is missing keeps its default. Wrong types, values out of range and missing
-  /// required keys are reported. Unknown keys are the business of report_unknown_keys, as tables may be read in parts.
+  /// Fills `into` from the table's keys; what is missing keeps its default. Wrong types, values out of range and
+  /// missing required keys are reported. Unknown keys are the business of report_unknown_keys, as tables may be read in
+  /// parts.
   /// @param what  what the table is, for messages: `pass "mirror"`
   void read(const Value& table, std::string_view what, T& into, Diagnostics& diagnostics) const {
     for (std::size_t i = 0; i < infos_.size(); ++i) {
@@ -131,8 +134,7 @@ struct NumbersKeyType {
 };
 
 template <class Number>
-  requires(std::is_same_v<Number, int> || std::is_same_v<Number, float>)
-struct KeyType<Number> {
+requires(std::is_same_v<Number, int> || std::is_same_v<Number, float>) struct KeyType<Number> {
   using Type = NumbersKeyType<Number, 1>;
   static std::string name() { return Type::name(); }
   static std::string show(Number value) { return Type::show(&value); }

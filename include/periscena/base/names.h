@@ -15,8 +15,8 @@ int edit_distance(std::string_view a, std::string_view b);
 /// The first of equals wins.
 std::string_view nearest_name(std::string_view wanted, std::span<const std::string> candidates);
 
-/// What to say about an unknown name: `did you mean "towpath"?`, or the choices (`one of "a", "b"`), at most eight of them.
-/// Empty when there are no candidates.
+/// What to say about an unknown name: `did you mean "towpath"?`, or the choices (`one of "a", "b"`), at most eight of
+/// them. Empty when there are no candidates.
 std::string name_hint(std::string_view wanted, std::span<const std::string> candidates);
 
 /// `"a", "b", "c"`; after `most` names "and N more".

@@ -18,8 +18,8 @@ struct SourceText {
   std::string_view line(int number) const;
 };
 
-/// Where something was said: a span in a text that was read, or a line of C++. Cheap to copy. Lines and columns count from
-/// 1; 0 means unknown.
+/// Where something was said: a span in a text that was read, or a line of C++. Cheap to copy. Lines and columns count
+/// from 1; 0 means unknown.
 struct Place {
   std::shared_ptr<const SourceText> source;  ///< set for texts; then `cpp_file` is null
   const char* cpp_file = nullptr;            ///< set for C++; a literal, from std::source_location

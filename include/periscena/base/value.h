@@ -12,8 +12,8 @@ namespace periscena {
 
 struct ValueMember;
 
-/// A value that was read from a text (a TOML file, a `--set`), with the place it came from: the form in which descriptions
-/// reach the checks, whatever their syntax was.
+/// A value that was read from a text (a TOML file, a `--set`), with the place it came from: the form in which
+/// descriptions reach the checks, whatever their syntax was.
 struct Value {
   using Array = std::vector<Value>;
   using Table = std::vector<ValueMember>;  ///< in the order of the text; names are unique
@@ -43,7 +43,8 @@ struct ValueMember {
   Value value;
 };
 
-/// A name that points at something declared elsewhere (a view, a light, a target, a file), with the place where it was said.
+/// A name that points at something declared elsewhere (a view, a light, a target, a file), with the place where it was
+/// said.
 struct Reference {
   std::string name;
   Place place;

@@ -17,8 +17,8 @@ struct Run {
 
 /// Which nodes of a scene a pass draws, in which order.
 ///
-/// First form: nodes outside the view are left out, mirrored ones come last, and equal meshes stand together. sort() is for
-/// when objects come, go or are turned inside out; cull() is for every frame, and does not touch the heap.
+/// First form: nodes outside the view are left out, mirrored ones come last, and equal meshes stand together. sort() is
+/// for when objects come, go or are turned inside out; cull() is for every frame, and does not touch the heap.
 class DrawList {
  public:
   /// @param mirrored  for all nodes: does its world transform mirror?

@@ -35,7 +35,8 @@ FrameFile read_frame_file(const std::filesystem::path& path, const FrameFileOpti
 /// @throws Error "unreadable-file"; Mistake with everything that is wrong in it
 Scene read_scene_file(const std::filesystem::path& path);
 
-/// Every section and key of frame files, and every kind of pass, as Markdown; written from the tables that the reader uses.
+/// Every section and key of frame files, and every kind of pass, as Markdown; written from the tables that the reader
+/// uses.
 std::string frame_file_reference();
 
 }  // namespace periscena

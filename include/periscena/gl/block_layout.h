@@ -11,23 +11,70 @@ namespace periscena::gl {
 
 /// Types of GLSL values that C++ can hold one to one.
 enum class ValueType {
-  boolean, integer, unsigned_integer, number, vec2, vec3, vec4, ivec2, ivec3, ivec4, mat3, mat4, mat3x4, sampler, other
+  boolean,
+  integer,
+  unsigned_integer,
+  number,
+  vec2,
+  vec3,
+  vec4,
+  ivec2,
+  ivec3,
+  ivec4,
+  mat3,
+  mat4,
+  mat3x4,
+  sampler,
+  other
 };
 std::string_view to_string(ValueType type);  ///< the GLSL keyword
 
 template <class T>
 constexpr ValueType value_type();
-template <> constexpr ValueType value_type<bool>() { return ValueType::boolean; }
-template <> constexpr ValueType value_type<int>() { return ValueType::integer; }
-template <> constexpr ValueType value_type<std::uint32_t>() { return ValueType::unsigned_integer; }
-template <> constexpr ValueType value_type<float>() { return ValueType::number; }
-template <> constexpr ValueType value_type<Vec2>() { return ValueType::vec2; }
-template <> constexpr ValueType value_type<Vec3>() { return ValueType::vec3; }
-template <> constexpr ValueType value_type<Vec4>() { return ValueType::vec4; }
-template <> constexpr ValueType value_type<PackedVec4>() { return ValueType::vec4; }
-template <> constexpr ValueType value_type<Mat3>() { return ValueType::mat3; }
-template <> constexpr ValueType value_type<Eigen::Matrix<float, 4, 3>>() { return ValueType::mat3x4; }
-template <> constexpr ValueType value_type<Mat4>() { return ValueType::mat4; }
+template <>
+constexpr ValueType value_type<bool>() {
+  return ValueType::boolean;
+}
+template <>
+constexpr ValueType value_type<int>() {
+  return ValueType::integer;
+}
+template <>
+constexpr ValueType value_type<std::uint32_t>() {
+  return ValueType::unsigned_integer;
+}
+template <>
+constexpr ValueType value_type<float>() {
+  return ValueType::number;
+}
+template <>
+constexpr ValueType value_type<Vec2>() {
+  return ValueType::vec2;
+}
+template <>
+constexpr ValueType value_type<Vec3>() {
+  return ValueType::vec3;
+}
+template <>
+constexpr ValueType value_type<Vec4>() {
+  return ValueType::vec4;
+}
+template <>
+constexpr ValueType value_type<PackedVec4>() {
+  return ValueType::vec4;
+}
+template <>
+constexpr ValueType value_type<Mat3>() {
+  return ValueType::mat3;
+}
+template <>
+constexpr ValueType value_type<Eigen::Matrix<float, 4, 3>>() {
+  return ValueType::mat3x4;
+}
+template <>
+constexpr ValueType value_type<Mat4>() {
+  return ValueType::mat4;
+}
 
 /// A GLSL block as a C++ struct sees it.
 struct BlockLayout {
@@ -57,7 +104,8 @@ class BlockDescription {
   template <class Member>
   BlockDescription& member(std::string name, Member Struct::*pointer) {
     static const Struct object{};
-    const auto offset = reinterpret_cast<const std::byte*>(&(object.*pointer)) - reinterpret_cast<const std::byte*>(&object);
+    const auto offset =
+        reinterpret_cast<const std::byte*>(&(object.*pointer)) - reinterpret_cast<const std::byte*>(&object);
     layout_.members.push_back({std::move(name), value_type<Member>(), static_cast<std::size_t>(offset)});
     return *this;
   }

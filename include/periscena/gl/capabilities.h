@@ -11,10 +11,10 @@ namespace periscena::gl {
 /// What a device says about one format.
 struct FormatSupport {
   Format format;
-  bool renderable = false;          ///< as an attachment
-  bool filterable = false;          ///< with linear filtering
+  bool renderable = false;  ///< as an attachment
+  bool filterable = false;  ///< with linear filtering
   bool blendable = false;
-  std::vector<int> sample_counts;   ///< over 1, as attachments, ascending
+  std::vector<int> sample_counts;  ///< over 1, as attachments, ascending
 };
 
 /// A limit by its GL name.

@@ -26,15 +26,16 @@ struct DeviceOptions {
   std::function<void(const DebugMessage&)> on_message;
 };
 
-/// An OpenGL context, 4.5 core or later, that is current in the thread that made it. Stays where it is: others point to it.
+/// An OpenGL context, 4.5 core or later, that is current in the thread that made it. Stays where it is: others point to
+/// it.
 class Device {
  public:
   /// A context of our own, without window, monitor or X server: EGL surfaceless, else with a pbuffer.
   /// @throws Error "no-device" (what was tried, what each said), "old-device" (what was found)
   static Device headless(DeviceOptions options = {});
 
-  /// The context that is current already, whoever made it. It is neither made nor destroyed here, and every run leaves its
-  /// state as it was. @throws Error "no-current-context", "old-device"
+  /// The context that is current already, whoever made it. It is neither made nor destroyed here, and every run leaves
+  /// its state as it was. @throws Error "no-current-context", "old-device"
   static Device adopt(DeviceOptions options = {});
 
   Device(const Device&) = delete;

@@ -9,8 +9,8 @@
 
 namespace periscena::gl {
 
-/// Runs a plan on a device. Making it makes everything that frames need: targets, framebuffers, programs; running it makes
-/// nothing.
+/// Runs a plan on a device. Making it makes everything that frames need: targets, framebuffers, programs; running it
+/// makes nothing.
 class FrameRunner {
  public:
   /// @param device  must outlive the runner, and be current

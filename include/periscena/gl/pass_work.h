@@ -24,7 +24,8 @@ class SharedThings {
   template <class Thing>
   std::shared_ptr<Thing> get(const void* key, const std::function<std::shared_ptr<Thing>()>& make) {
     for (const Entry& entry : entries_) {
-      if (entry.type == std::type_index(typeid(Thing)) && entry.key == key) return std::static_pointer_cast<Thing>(entry.thing);
+      if (entry.type == std::type_index(typeid(Thing)) && entry.key == key)
+        return std::static_pointer_cast<Thing>(entry.thing);
     }
     std::shared_ptr<Thing> made = make();
     entries_.push_back({std::type_index(typeid(Thing)), key, made});
@@ -72,7 +73,12 @@ class PassContext {
  public:
   PassContext(Device& device, const PlannedPass& pass, FrameTime time, std::uint32_t framebuffer,
               std::span<const Texture* const> reads, std::uint32_t empty_vertex_array)
-      : device_(device), pass_(pass), time_(time), framebuffer_(framebuffer), reads_(reads), empty_(empty_vertex_array) {}
+      : device_(device),
+        pass_(pass),
+        time_(time),
+        framebuffer_(framebuffer),
+        reads_(reads),
+        empty_(empty_vertex_array) {}
 
   Device& device() const { return device_; }
   State& state() const { return device_.state(); }
@@ -111,8 +117,8 @@ class PassWork {
   virtual void run(PassContext& context) = 0;
 };
 
-/// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may change any
-/// state: what Periscena relies on is set again afterwards.
+/// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may
+/// change any state: what Periscena relies on is set again afterwards.
 WorkFactory raw_work(std::function<void(PassContext&)> body);
 
 /// One command of an indirect draw, as GL lays it out.

@@ -97,7 +97,8 @@ class Program {
   int sampler_unit(std::string_view name, Place place = Place::here()) const;
 
   /// Compares a C++ struct with the block of its name.
-  /// @throws Mistake "block-mismatch": a member at another offset, of another type, or on one side only; "unknown-block"
+  /// @throws Mistake "block-mismatch": a member at another offset, of another type, or on one side only;
+  /// "unknown-block"
   void expect_block(const BlockLayout& layout, Place place = Place::here()) const;
 
   /// @throws Mistake "unset-uniform", naming all that were neither set nor given a value in the GLSL

@@ -54,13 +54,13 @@ struct ExpandedShader {
   std::vector<Origin> origins;  ///< by line of `text`, from 0. Kept here, as drivers lose the file numbers of #line
 };
 
-/// Puts in `#include "name"`: a file beside the one that includes it, else a text in the library. A file that was included
-/// already is not put in twice. Adds `#version 450 core` as the first line when the text has none.
+/// Puts in `#include "name"`: a file beside the one that includes it, else a text in the library. A file that was
+/// included already is not put in twice. Adds `#version 450 core` as the first line when the text has none.
 /// @throws Mistake "unknown-include", "misplaced-version", with the place of the line
 ExpandedShader expand(const ShaderText& shader);
 
-/// The driver's log as diagnostics, with places in the files that were expanded. Understands `0:7(12): error: …` (Mesa),
-/// `0(7) : error C1008: …` and `ERROR: 0:7: …`; a line in no such form becomes a diagnostic without a place.
+/// The driver's log as diagnostics, with places in the files that were expanded. Understands `0:7(12): error: …`
+/// (Mesa), `0(7) : error C1008: …` and `ERROR: 0:7: …`; a line in no such form becomes a diagnostic without a place.
 /// @param what  `the fragment program of "finish"`
 Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader, const std::string& what);
 

@@ -56,8 +56,8 @@ struct PipelineState {
   bool operator==(const PipelineState&) const = default;
 };
 
-/// What is bound and set on the context, as far as we know, so that nothing is sent twice. forget() when somebody else made GL
-/// calls.
+/// What is bound and set on the context, as far as we know, so that nothing is sent twice. forget() when somebody else
+/// made GL calls.
 class State {
  public:
   void use_program(std::uint32_t program);

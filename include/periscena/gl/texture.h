@@ -17,7 +17,8 @@ class Texture {
   /// The whole of it, as an image with row 0 at the top. Half floats, packed formats and depth come as 32-bit floats.
   Image read() const;
 
-  /// @param image  of the texture's size, and of its format (8 bit), or 32-bit floats of as many channels for float formats
+  /// @param image  of the texture's size, and of its format (8 bit), or 32-bit floats of as many channels for float
+  /// formats
   /// @throws Mistake "size-mismatch", "image-format"
   void upload(const Image& image) const;
 

@@ -83,7 +83,8 @@ struct Pass {
   Diagnostics problems = {};  ///< what its maker found wrong; plan() tells them with the rest
 };
 
-/// What a device can hold. Default-made: what every OpenGL 4.5 implementation guarantees (specification, table 23.53 ff.).
+/// What a device can hold. Default-made: what every OpenGL 4.5 implementation guarantees (specification, table 23.53
+/// ff.).
 struct DeviceLimits {
   int largest_size = 16384;
   int color_attachments = 8;
@@ -126,8 +127,8 @@ struct RemovedPass {
   std::string reason;
 };
 
-/// A frame that was proof-read: passes in the order in which they run, targets with their sizes. Only FrameGraph::plan makes
-/// one, and only of a frame without errors.
+/// A frame that was proof-read: passes in the order in which they run, targets with their sizes. Only FrameGraph::plan
+/// makes one, and only of a frame without errors.
 class FramePlan {
  public:
   int width() const { return width_; }
@@ -160,7 +161,9 @@ class PlanResult {
 
   bool ok() const { return plan_.has_value(); }
   const Diagnostics& diagnostics() const& { return diagnostics_; }
-  Diagnostics diagnostics() && { return std::move(diagnostics_); }  ///< by value, so that `for (… : frame.plan(…).diagnostics())` is sound
+  Diagnostics diagnostics() && {
+    return std::move(diagnostics_);
+  }  ///< by value, so that `for (… : frame.plan(…).diagnostics())` is sound
 
   /// @throws Mistake with all diagnostics when there is none
   const FramePlan& value() const&;
@@ -179,9 +182,10 @@ class PlanResult {
 ///     frame.add(passes::fullscreen({…, .reads = {{"scene", color}}, .writes = {{"color", frame.output()}}}));
 ///     auto plan = frame.plan(1280, 720);
 ///
-/// Order: a pass that reads a target runs after the last pass that was declared before it and writes the target; when all
-/// its writers were declared later, after the last of them. So a target that is written once may be declared in any order,
-/// and a chain that writes, reads and writes again runs as it was declared. Writers of one target keep their order.
+/// Order: a pass that reads a target runs after the last pass that was declared before it and writes the target; when
+/// all its writers were declared later, after the last of them. So a target that is written once may be declared in any
+/// order, and a chain that writes, reads and writes again runs as it was declared. Writers of one target keep their
+/// order.
 class FrameGraph {
  public:
   FrameGraph();
@@ -201,8 +205,8 @@ class FrameGraph {
   /// Keeps a target, and the passes it needs, although no pass leads from it to the output: to be read back.
   void keep(TargetUse target);
 
-  /// Checks everything, then orders the passes, drops those that nothing needs, and gives sizes to all targets. All mistakes
-  /// are told at once.
+  /// Checks everything, then orders the passes, drops those that nothing needs, and gives sizes to all targets. All
+  /// mistakes are told at once.
   /// @param width, height  of the frame, pixels, at least 1
   PlanResult plan(int width, int height, const DeviceLimits& limits = {}) const;
 

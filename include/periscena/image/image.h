@@ -9,8 +9,8 @@
 
 namespace periscena {
 
-/// Pixels in memory. Row 0 is the top row, as in files; rows are packed without gaps. Colour targets hold bytes or 32-bit
-/// floats: half floats are widened when they are read back.
+/// Pixels in memory. Row 0 is the top row, as in files; rows are packed without gaps. Colour targets hold bytes or
+/// 32-bit floats: half floats are widened when they are read back.
 class Image {
  public:
   Image() = default;
@@ -27,7 +27,9 @@ class Image {
 
   std::vector<std::byte>& bytes() { return bytes_; }
   const std::vector<std::byte>& bytes() const { return bytes_; }
-  std::size_t row_bytes() const { return static_cast<std::size_t>(width_) * static_cast<std::size_t>(info(format_).bytes); }
+  std::size_t row_bytes() const {
+    return static_cast<std::size_t>(width_) * static_cast<std::size_t>(info(format_).bytes);
+  }
 
   /// One pixel as it is stored: bytes as 0..255, floats as they are; absent channels are 0.
   /// @param x, y  from the upper left; @throws Mistake "pixel-outside"

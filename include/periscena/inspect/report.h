@@ -8,12 +8,12 @@
 
 namespace periscena::inspect {
 
-/// A JSON array of objects: severity, slug, message, mend, and where known file, line, column, length, text. Two spaces of
-/// indent, ends with a line feed.
+/// A JSON array of objects: severity, slug, message, mend, and where known file, line, column, length, text. Two spaces
+/// of indent, ends with a line feed.
 std::string to_json(const Diagnostics& diagnostics);
 
-/// A plan as people read it: passes in order with what they read and write, targets with size, format and bytes, and what was
-/// left out.
+/// A plan as people read it: passes in order with what they read and write, targets with size, format and bytes, and
+/// what was left out.
 std::string to_text(const FramePlan& plan);
 std::string to_json(const FramePlan& plan, const Diagnostics& warnings);
 

@@ -40,7 +40,8 @@ struct Box {
   Box transformed(const Transform& transform) const;
 };
 
-/// All points with normal·p + offset >= 0 are inside. The normal has length 1, except that a plane at infinity has normal 0.
+/// All points with normal·p + offset >= 0 are inside. The normal has length 1, except that a plane at infinity has
+/// normal 0.
 struct Plane {
   Vec3 normal = Vec3::Zero();
   float offset = 1;
@@ -59,8 +60,8 @@ class Frustum {
   const std::array<Plane, 6>& planes() const { return planes_; }
   bool contains(const Vec3& point) const;
 
-  /// False only when surely outside: a ball or box near a corner may be called visible although it is not. Empty ones are
-  /// never visible.
+  /// False only when surely outside: a ball or box near a corner may be called visible although it is not. Empty ones
+  /// are never visible.
   bool may_see(const Sphere& sphere) const;
   bool may_see(const Box& box) const;
 

@@ -14,9 +14,9 @@ enum class DepthOrder {
 
 /// What a perspective lens is made of.
 struct Perspective {
-  float fov_y = radians(50);  ///< vertical field of view, radians, between 0 and π
-  float aspect = 1;           ///< width by height
-  float near = 0.1f;          ///< metres, > 0
+  float fov_y = radians(50);                           ///< vertical field of view, radians, between 0 and π
+  float aspect = 1;                                    ///< width by height
+  float near = 0.1f;                                   ///< metres, > 0
   float far = std::numeric_limits<float>::infinity();  ///< metres, > near; infinity is fine
   DepthOrder depth = DepthOrder::reversed;
 };
@@ -68,13 +68,13 @@ class Projection {
 
 /// A place and a lens. The lens' shape is filled in when the picture's size is known.
 struct Camera {
-  Vec3 eye = Vec3(0, 0, 5);        ///< metres
-  Vec3 target = Vec3::Zero();      ///< metres
-  Vec3 up = Vec3::UnitY();         ///< any length
-  float fov_y = radians(50);       ///< radians; for parallel lenses see `parallel_height`
-  float near = 0.1f;               ///< metres
+  Vec3 eye = Vec3(0, 0, 5);    ///< metres
+  Vec3 target = Vec3::Zero();  ///< metres
+  Vec3 up = Vec3::UnitY();     ///< any length
+  float fov_y = radians(50);   ///< radians; for parallel lenses see `parallel_height`
+  float near = 0.1f;           ///< metres
   float far = std::numeric_limits<float>::infinity();
-  float parallel_height = 0;       ///< metres seen from bottom to top; > 0 makes the lens parallel
+  float parallel_height = 0;  ///< metres seen from bottom to top; > 0 makes the lens parallel
   DepthOrder depth = DepthOrder::reversed;
 
   /// World to camera space. @throws as look_at

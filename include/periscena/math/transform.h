@@ -47,8 +47,8 @@ class Transform {
   /// @throws Mistake "singular-matrix" when something was scaled to nothing
   Transform inverse(Place place = Place::here()) const;
 
-  /// What normals are multiplied with (and normalised after): the cofactors of the linear part, so it exists even when the
-  /// inverse does not; a multiple of the inverse transpose that keeps outward normals outward under mirroring.
+  /// What normals are multiplied with (and normalised after): the cofactors of the linear part, so it exists even when
+  /// the inverse does not; a multiple of the inverse transpose that keeps outward normals outward under mirroring.
   Mat3 normal_matrix() const;
 
   /// Does it turn counter-clockwise triangles clockwise (an odd number of negative scales)?
@@ -76,11 +76,13 @@ inline Transform rotate(const Quat& rotation, Pivot about = {}, Place place = Pl
 inline Transform rotate(const Vec3& axis, float angle_radians, Pivot about = {}, Place place = Place::here()) {
   return Transform::rotate(axis, angle_radians, about, place);
 }
-inline Transform translate(const Vec3& offset, Place place = Place::here()) { return Transform::translate(offset, place); }
+inline Transform translate(const Vec3& offset, Place place = Place::here()) {
+  return Transform::translate(offset, place);
+}
 
-/// A transform as stretch (symmetric, so it includes shear), then rotation, then translation: the polar decomposition. A
-/// mirroring transform has all factors of `scale` negated. `scale` is the diagonal of the stretch; when `sheared` is false,
-/// `Transform::scale(scale).then(rotate(rotation)).then(translate(translation))` gives the transform back.
+/// A transform as stretch (symmetric, so it includes shear), then rotation, then translation: the polar decomposition.
+/// A mirroring transform has all factors of `scale` negated. `scale` is the diagonal of the stretch; when `sheared` is
+/// false, `Transform::scale(scale).then(rotate(rotation)).then(translate(translation))` gives the transform back.
 /// @see Shoemake and Duff, "Matrix Animation and Polar Decomposition", Graphics Interface 1992
 struct Decomposition {
   Vec3 scale = Vec3::Ones();

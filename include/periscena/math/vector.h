@@ -19,8 +19,12 @@ using Quat = Eigen::Quaternionf;
 
 inline constexpr float pi = std::numbers::pi_v<float>;
 
-constexpr float radians(float degrees) { return degrees * (pi / 180.0f); }
-constexpr float degrees(float radians) { return radians * (180.0f / pi); }
+constexpr float radians(float degrees) {
+  return degrees * (pi / 180.0f);
+}
+constexpr float degrees(float radians) {
+  return radians * (180.0f / pi);
+}
 
 /// Vectors as keys of descriptions: lists of that many numbers.
 template <int count>

@@ -14,7 +14,7 @@ struct Vertex {
   Vec3 normal = Vec3::UnitY();   ///< length 1, outward
   /// xyz: along texture u, length 1; w: ±1, bitangent = w · normal × tangent (glTF 2.0, 3.7.2.1)
   PackedVec4 tangent{1, 0, 0, 1};
-  Vec2 uv = Vec2::Zero();        ///< metres along the surface, so that textures tile by real size
+  Vec2 uv = Vec2::Zero();  ///< metres along the surface, so that textures tile by real size
 };
 static_assert(sizeof(Vertex) == 48);
 

@@ -112,7 +112,7 @@ class ForwardWork final : public gl::PassWork {
   Frustum frustum_;
   gl::Buffer camera_, light_, commands_;
   batch::DrawList list_;
-  std::uint64_t windings_ = 0;  ///< as of which the list is sorted
+  std::uint64_t windings_ = 0;         ///< as of which the list is sorted
   std::vector<std::uint32_t> listed_;  ///< nodes that commands_ holds
   std::vector<gl::DrawCommand> draws_;
 };
@@ -127,20 +127,23 @@ std::vector<std::string> names_of(const std::vector<Light>& lights) {
 void expect_light(const Forward& options, const Reference& light, bool directional, Diagnostics& problems) {
   if (light.empty() || !options.scene) return;
   const Scene& scene = *options.scene;
-  const bool is_directional = scene.find_directional_light(light.name), is_ambient = scene.find_ambient_light(light.name);
+  const bool is_directional = scene.find_directional_light(light.name),
+             is_ambient = scene.find_ambient_light(light.name);
   if (directional ? is_directional : is_ambient) return;
   if (is_directional || is_ambient) {
-    problems.error("wrong-light", light.place,
-                   fmt::format("pass \"{}\" takes \"{}\" as its {} light, but that is {}", options.name, light.name,
-                               directional ? "directional" : "ambient", is_ambient ? "an ambient light" : "a directional light"),
-                   is_ambient ? "use it as ambient" : "use it as light");
+    problems.error(
+        "wrong-light", light.place,
+        fmt::format("pass \"{}\" takes \"{}\" as its {} light, but that is {}", options.name, light.name,
+                    directional ? "directional" : "ambient", is_ambient ? "an ambient light" : "a directional light"),
+        is_ambient ? "use it as ambient" : "use it as light");
     return;
   }
   const auto names = directional ? names_of(scene.directional_lights()) : names_of(scene.ambient_lights());
   problems.error("unknown-light", light.place,
                  fmt::format("pass \"{}\" is lit by \"{}\", which is no {} light", options.name, light.name,
                              directional ? "directional" : "ambient"),
-                 names.empty() ? fmt::format("declare it: [light.{}] with kind = \"{}\"", light.name, directional ? "directional" : "ambient")
+                 names.empty() ? fmt::format("declare it: [light.{}] with kind = \"{}\"", light.name,
+                                             directional ? "directional" : "ambient")
                                : name_hint(light.name, names));
 }
 
@@ -181,9 +184,11 @@ PassKind forward_kind() {
   static const Keys<Forward> keys = forward_keys();
   PassKind kind;
   kind.name = "forward";
-  kind.sentence = "Draws the scene as a view sees it: diffuse light from one direction plus ambient light, in linear light.";
+  kind.sentence =
+      "Draws the scene as a view sees it: diffuse light from one direction plus ambient light, in linear light.";
   kind.example =
-      "[[pass]]\nname    = \"lock\"\nkind    = \"forward\"\nview    = \"towpath\"\nlight   = \"sun\"\nambient = \"sky\"\n"
+      "[[pass]]\nname    = \"lock\"\nkind    = \"forward\"\nview    = \"towpath\"\nlight   = \"sun\"\nambient = "
+      "\"sky\"\n"
       "writes  = { color = \"scene.color\", depth = \"scene.depth\" }\n";
   kind.writes = {{"color", true, "Linear light, nits"}, {"depth", false, "Depth; without it nothing hides anything"}};
   kind.keys = keys.infos();

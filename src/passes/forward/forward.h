@@ -8,7 +8,8 @@ namespace periscena::passes {
 
 /// Draws a scene as a view sees it, lit as it is drawn: diffuse light from one direction, plus ambient light.
 ///
-/// Needs: a scene with the view and the lights that it names. Gives: linear light in nits (emission + base colour × (light ÷ π
+/// Needs: a scene with the view and the lights that it names. Gives: linear light in nits (emission + base colour ×
+/// (light ÷ π
 /// + ambient)), alpha 1 where something was drawn, and depth. Back faces are culled, mirrored objects keep their front.
 struct Forward {
   std::string name = "forward";

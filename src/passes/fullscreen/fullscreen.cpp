@@ -36,15 +36,16 @@ void set_uniform(gl::Program& program, const UniformValue& value) {
   const auto number = [&](std::size_t i) { return static_cast<float>(value.numbers[i]); };
   if (component_count(info->type) != static_cast<int>(value.numbers.size()) || info->array_size != 1) {
     throw Mistake("wrong-uniform-type", place,
-                  fmt::format("uniform \"{}\" of \"{}\" is {}, but {} number{} given", name, program.label(), to_string(info->type),
-                              value.numbers.size(), value.numbers.size() == 1 ? " is" : "s are"),
+                  fmt::format("uniform \"{}\" of \"{}\" is {}, but {} number{} given", name, program.label(),
+                              to_string(info->type), value.numbers.size(), value.numbers.size() == 1 ? " is" : "s are"),
                   "give as many numbers as the GLSL declares");
   }
   switch (info->type) {
     case gl::ValueType::boolean: return program.set(program.uniform<bool>(name), value.numbers[0] != 0);
     case gl::ValueType::integer:
       if (value.numbers[0] != std::floor(value.numbers[0])) {
-        throw Mistake("wrong-uniform-type", place, fmt::format("uniform \"{}\" is int, but {} is not whole", name, value.numbers[0]),
+        throw Mistake("wrong-uniform-type", place,
+                      fmt::format("uniform \"{}\" is int, but {} is not whole", name, value.numbers[0]),
                       "give a whole number");
       }
       return program.set(program.uniform<int>(name), static_cast<int>(value.numbers[0]));
@@ -82,7 +83,8 @@ class FullscreenWork final : public gl::PassWork {
     for (std::size_t i = 0; i < units_.size(); ++i) {
       const gl::Texture& texture = context.read(i);
       const bool depth = info(texture.format()).depth;
-      state.bind_texture(static_cast<std::uint32_t>(units_[i]), texture.name(), depth ? nearest_.name() : linear_.name());
+      state.bind_texture(static_cast<std::uint32_t>(units_[i]), texture.name(),
+                         depth ? nearest_.name() : linear_.name());
     }
     context.draw_triangle();
   }
@@ -90,9 +92,11 @@ class FullscreenWork final : public gl::PassWork {
  private:
   void expect_samplers_fed(const Fullscreen& options, const gl::PassSetup& setup) const {
     for (const std::string& name : program_.interface().sampler_names()) {
-      const bool fed = std::any_of(options.reads.begin(), options.reads.end(), [&](const Read& read) { return read.slot == name; });
+      const bool fed =
+          std::any_of(options.reads.begin(), options.reads.end(), [&](const Read& read) { return read.slot == name; });
       if (fed) continue;
-      throw Mistake("unset-sampler", setup.pass().place, fmt::format("\"{}\" samples \"{}\", but no read has that name", options.name, name),
+      throw Mistake("unset-sampler", setup.pass().place,
+                    fmt::format("\"{}\" samples \"{}\", but no read has that name", options.name, name),
                     fmt::format("add reads = {{ {} = \"…\" }}", name));
     }
   }
@@ -110,26 +114,30 @@ class FullscreenWork final : public gl::PassWork {
   gl::Buffer camera_;
 };
 
-/// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be checked
-/// without a device.
+/// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be
+/// checked without a device.
 std::vector<std::string> declared(const std::string& text, const char* keyword) {
   std::vector<std::string> names;
   const std::regex pattern(fmt::format(R"(\b{}\s+(?:(?:lowp|mediump|highp|flat)\s+)*\w+\s+(\w+)\s*[;=\[])", keyword));
-  for (std::sregex_iterator match(text.begin(), text.end(), pattern), end; match != end; ++match) names.push_back((*match)[1]);
+  for (std::sregex_iterator match(text.begin(), text.end(), pattern), end; match != end; ++match)
+    names.push_back((*match)[1]);
   return names;
 }
 
 std::string without_comments(const std::string& text) {
-  return std::regex_replace(std::regex_replace(text, std::regex(R"(//[^\n]*)"), ""), std::regex(R"(/\*[^*]*\*+([^/*][^*]*\*+)*/)"), " ");
+  return std::regex_replace(std::regex_replace(text, std::regex(R"(//[^\n]*)"), ""),
+                            std::regex(R"(/\*[^*]*\*+([^/*][^*]*\*+)*/)"), " ");
 }
 
 /// A name that the text does not even mention is surely wrong; whether it is used well, the compiler tells.
-void expect_mentioned(const std::string& name, const Place& place, const std::string& text, const char* keyword, const char* what,
-                      const std::string& shader, Diagnostics& problems) {
-  const bool identifier = std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+void expect_mentioned(const std::string& name, const Place& place, const std::string& text, const char* keyword,
+                      const char* what, const std::string& shader, Diagnostics& problems) {
+  const bool identifier =
+      std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
   if (identifier && !name.empty() && std::regex_search(text, std::regex("\\b" + name + "\\b"))) return;
   const std::vector<std::string> names = declared(text, keyword);
-  problems.error(fmt::format("unknown-{}", what), place, fmt::format("\"{}\" declares no {} \"{}\"", shader, what, name),
+  problems.error(fmt::format("unknown-{}", what), place,
+                 fmt::format("\"{}\" declares no {} \"{}\"", shader, what, name),
                  names.empty() ? fmt::format("it declares none: {} … {};", keyword, name) : name_hint(name, names));
 }
 
@@ -162,8 +170,10 @@ struct FullscreenKeys {
 
 Keys<FullscreenKeys> fullscreen_keys() {
   Keys<FullscreenKeys> keys;
-  keys.key("shader", &FullscreenKeys::shader, {.required = true}, "The fragment program: a path from this file's folder")
-      .key("uniforms", &FullscreenKeys::uniforms, {}, "Values for the uniforms that the fragment program declares, by name")
+  keys.key("shader", &FullscreenKeys::shader, {.required = true},
+           "The fragment program: a path from this file's folder")
+      .key("uniforms", &FullscreenKeys::uniforms, {},
+           "Values for the uniforms that the fragment program declares, by name")
       .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl");
   return keys;
 }
@@ -172,7 +182,8 @@ void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnost
   if (table.empty()) return;
   const Value::Table* members = table.table();
   if (!members) {
-    problems.error("wrong-type", table.place, fmt::format("\"uniforms\" wants a table, but this is {}", table.describe()),
+    problems.error("wrong-type", table.place,
+                   fmt::format("\"uniforms\" wants a table, but this is {}", table.describe()),
                    "write uniforms = { strength = 0.5, tint = [1, 0.9, 0.8] }");
     return;
   }
@@ -185,8 +196,10 @@ void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnost
       } else if (value.number(number) && std::isfinite(number)) {
         numbers.push_back(number);
       } else {
-        problems.error("wrong-type", value.place, fmt::format("uniform \"{}\" wants finite numbers, but this is {}", member.name, value.describe()),
-                       "give a number, a list of 2 to 4 numbers, true or false");
+        problems.error(
+            "wrong-type", value.place,
+            fmt::format("uniform \"{}\" wants finite numbers, but this is {}", member.name, value.describe()),
+            "give a number, a list of 2 to 4 numbers, true or false");
       }
     };
     if (const Value::Array* list = member.value.array()) {
@@ -234,11 +247,13 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   pass.kind = "fullscreen";
   pass.reads = options.reads;
   pass.writes = options.writes;
-  const bool discards = !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
+  const bool discards =
+      !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
   for (Write& write : pass.writes) write.overwrites = write.slot != "depth" && !discards;
   pass.place = std::move(place);
   if (options.shader.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name), "set its fragment program");
+    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name),
+                        "set its fragment program");
   } else {
     check_names(options, pass.problems);
   }
@@ -253,7 +268,9 @@ PassKind fullscreen_kind() {
   static const Keys<FullscreenKeys> keys = fullscreen_keys();
   PassKind kind;
   kind.name = "fullscreen";
-  kind.sentence = "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at hand.";
+  kind.sentence =
+      "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at "
+      "hand.";
   kind.example =
       "[[pass]]\nname     = \"finish\"\nkind     = \"fullscreen\"\nshader   = \"finish.frag\"\n"
       "reads    = { scene = \"scene.color\" }\nwrites   = { color = \"output\" }\nuniforms = { exposure = 0.8 }\n";

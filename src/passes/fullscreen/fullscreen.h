@@ -20,10 +20,10 @@ struct UniformValue {
 
 /// Runs the user's fragment GLSL once for each pixel of what it writes.
 ///
-/// The GLSL has at hand, after `#include "periscena/fullscreen.glsl"`: `in vec2 uv` (0..1, lower left first), `frame.time`
-/// (seconds), `frame.resolution` (pixels of this pass), `frame.size` (pixels of the frame). Each target that it reads is a
-/// `uniform sampler2D` of the read's name, clamped at its edges, filtered linearly (colour) or not at all (depth). Each
-/// output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
+/// The GLSL has at hand, after `#include "periscena/fullscreen.glsl"`: `in vec2 uv` (0..1, lower left first),
+/// `frame.time` (seconds), `frame.resolution` (pixels of this pass), `frame.size` (pixels of the frame). Each target
+/// that it reads is a `uniform sampler2D` of the read's name, clamped at its edges, filtered linearly (colour) or not
+/// at all (depth). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
 struct Fullscreen {
   std::string name = "fullscreen";
   gl::ShaderText shader = {};
@@ -34,8 +34,8 @@ struct Fullscreen {
   Reference view = {};                      ///< empty for none
 };
 
-/// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when the
-/// runner is made.
+/// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when
+/// the runner is made.
 Pass fullscreen(const Fullscreen& options, Place place = Place::here());
 
 PassKind fullscreen_kind();
