@@ -24,6 +24,10 @@ constexpr float high_water = 0.55f, low_water = -0.75f;
 constexpr float bed = -2.2f;
 constexpr float cycle = 24.0f;  // seconds from shut to shut
 
+// What rests when: water moves while both pairs of gates are shut, as in a real lock.
+constexpr const char* gate_rests = "hold_from = 0.625, hold_to = 0.04";
+constexpr const char* water_rests = "hold_from = 0.375, hold_to = 0.375";
+
 /// SplitMix64 (Steele, Lea and Flood, OOPSLA 2014): small, and the same everywhere.
 class Dice {
  public:
@@ -247,8 +251,8 @@ near          = 0.3
     block("", "water", {2 * half_width + 0.2f, 0.5f, 40}, {0, low_water - 0.25f, half_length - mitre + 20});
     // The chamber fills and empties, and carries the boat.
     object("", "", "", "",
-           fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}", number(high_water),
-                       number(low_water), number(cycle)),
+           fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}, {}", number(high_water),
+                       number(low_water), number(cycle), water_rests),
            "water level");
     block("water level", "water", {2 * half_width + 0.2f, 0.5f, 2 * half_length}, {0, -0.25f, -mitre});
     object("water level", "", "", move({-1.25f, 0, 0.6f}),
@@ -303,8 +307,8 @@ near          = 0.3
     place += ", " + move({side * (half_width + 0.02f), 0, end * half_length});
     object("", "", "", place,
            fmt::format(
-               "kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, phase = {}",
-               number(cycle), number(phase)),
+               "kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, phase = {}, {}",
+               number(cycle), number(phase), gate_rests),
            name);
     const float low = bed + 0.1f, top = bank + 0.25f;
     object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}) + ", " + move({0, (top + low) / 2, 0}));
@@ -341,8 +345,8 @@ near          = 0.3
     block(gate, "iron", {0.42f, 0.09f, 0.16f}, {x, y + 0.84f, 0});
     object(gate, "", "", move({x, 0, 0}),
            fmt::format(
-               "kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}",
-               number(cycle / 2), number(phase)),
+               "kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}, {}",
+               number(cycle), number(phase), water_rests),
            gate + " rack");
     block(gate + " rack", "iron", {0.09f, 1.9f, 0.07f}, {0, top - 0.2f, 0.02f});
     for (int i = 0; i < 9; ++i)
@@ -350,8 +354,8 @@ near          = 0.3
     object(
         gate, "", "", move({x, y + 0.46f, 0.16f}),
         fmt::format(
-            "kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, phase = {}",
-            number(cycle / 2), number(phase)),
+            "kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, phase = {}, {}",
+            number(cycle), number(phase), water_rests),
         gate + " wheel");
     const std::string wheel = gate + " wheel";
     object(wheel, "wheel", "brass", turn(x_axis, 90) + ", " + stretch({0.42f, 0.42f, 0.6f}));

@@ -45,7 +45,9 @@ float openness(vec3 position, vec3 normal) {
 
 bool is_water(vec3 position, vec3 normal) {
   if (normal.y < 0.7 || abs(position.x) > half_width) return false;
-  float chamber = mix(0.55, -0.75, 0.5 - 0.5 * cos(6.2831853 * frame.time / 24.0));
+  // The chamber empties and fills as its motion in osier_lock.toml says: at rest for three eighths of the 24 s at each end.
+  float emptied = clamp((1.0 - abs(2.0 * fract(frame.time / 24.0) - 1.0) - 0.375) / 0.25, 0.0, 1.0);
+  float chamber = mix(0.55, -0.75, 0.5 - 0.5 * cos(3.1415927 * emptied));
   float level = position.z < upper_gates ? 0.55 : position.z > lower_gates ? -0.75 : chamber;
   return abs(position.y - level) < 0.02;
 }

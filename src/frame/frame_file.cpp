@@ -7,6 +7,7 @@
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/base/names.h>
+#include <periscena/gl/pass_work.h>
 #include <periscena/passes/pass_kind.h>
 
 #include <fmt/format.h>
@@ -299,7 +300,11 @@ class FrameFileReader {
     const Value with_view = with_default_view(table, *kind);
     Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes),
                             scene_is_whole_ ? file_.scene : nullptr, folder_});
-    if (!scene_is_whole_) pass.problems = {};
+    if (!scene_is_whole_) {
+      // It can't be judged without the scene, whose own mistake was told.
+      pass.problems = {};
+      pass.work = [](gl::PassSetup&) { return nullptr; };
+    }
     pass.problems.append(problems);
     pass.place = given.name.place;
     file_.graph.add(std::move(pass));

@@ -156,7 +156,7 @@ const Keys<StepKeys>& step_keys() {
 struct MotionKeys {
   std::string kind;
   Vec3 axis = Vec3::UnitY(), pivot = Vec3::Zero();
-  float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0;
+  float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0, hold_from = 0, hold_to = 0;
 };
 
 const Keys<MotionKeys>& motion_keys() {
@@ -172,7 +172,11 @@ const Keys<MotionKeys>& motion_keys() {
         .key("to_metres", &MotionKeys::to_metres, {.unit = "metres"}, "Of a slide: half a period later")
         .key("period_seconds", &MotionKeys::period_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
              "To and fro, or one turn")
-        .key("phase", &MotionKeys::phase, {.unit = "periods"}, "How far ahead it is");
+        .key("phase", &MotionKeys::phase, {.unit = "periods"}, "How far ahead it is")
+        .key("hold_from", &MotionKeys::hold_from, {.minimum = 0, .maximum = 1},
+             "Of a swing or slide: share of the period that it rests where it is at time 0")
+        .key("hold_to", &MotionKeys::hold_to, {.minimum = 0, .maximum = 1},
+             "The same for the other end; together less than 1");
     return k;
   }();
   return keys;
@@ -317,6 +321,8 @@ std::optional<Motion> read_motion(const Value& value, const std::string& what, D
   motion.pivot = given.pivot;
   motion.period = given.period_seconds;
   motion.phase = given.phase;
+  motion.hold_from = given.hold_from;
+  motion.hold_to = given.hold_to;
   if (given.kind == "slide") {
     motion.kind = Motion::Kind::slide;
     motion.from = given.from_metres;

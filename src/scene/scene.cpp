@@ -33,6 +33,11 @@ void expect_sound(const Motion& motion, std::string_view node, const Place& plac
     throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has a period of {} s", node, motion.period),
                   "choose more than 0 seconds");
   }
+  if (!(motion.hold_from >= 0 && motion.hold_to >= 0 && motion.hold_from + motion.hold_to < 1)) {
+    throw Mistake("bad-motion", place,
+                  fmt::format("the motion of \"{}\" rests for {} and {} of its period", node, motion.hold_from, motion.hold_to),
+                  "both must be 0 or more, and together less than 1, so that there is time to move");
+  }
   if (motion.axis.stableNorm() < 1e-6f) {
     throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has an axis of length 0", node),
                   "give an axis such as [0, 1, 0]");
@@ -46,7 +51,10 @@ Transform Motion::at(double seconds) const {
   if (kind == Kind::spin) {
     return rotate(axis, static_cast<float>(2 * std::numbers::pi * (turns - std::floor(turns))), {pivot});
   }
-  const double ease = 0.5 - 0.5 * std::cos(2 * std::numbers::pi * (turns - std::floor(turns)));
+  // 0 at time 0, 1 half a period later, back to 0; then the rests cut off at both ends.
+  const double out = 1 - std::abs(2 * (turns - std::floor(turns)) - 1);
+  const double moving = std::clamp((out - hold_from) / (1.0 - hold_from - hold_to), 0.0, 1.0);
+  const double ease = 0.5 - 0.5 * std::cos(std::numbers::pi * moving);
   const float amount = from + (to - from) * static_cast<float>(ease);
   return kind == Kind::swing ? rotate(axis, amount, {pivot}) : translate(axis.normalized() * amount);
 }

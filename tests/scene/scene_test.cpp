@@ -25,6 +25,19 @@ TEST_CASE("a swing goes from one end to the other and back, easing like a cosine
   REQUIRE(motion.at(3).apply_to_point(motion.pivot).isApprox(motion.pivot, 1e-5f));
 }
 
+TEST_CASE("a swing that rests at its ends does so for those shares of its period, and moves in what is left") {
+  Motion motion{Motion::Kind::slide, Vec3::UnitX(), Vec3::Zero(), 0, 1, 10, 0};
+  motion.hold_from = 0.4f;
+  motion.hold_to = 0.2f;
+  const auto at = [&](double t) { return motion.at(t).apply_to_point(Vec3::Zero()).x(); };
+  // At rest from -2 s to 2 s and from 4 s to 6 s; two seconds to move, each way.
+  for (const double t : {-2.0, 0.0, 1.9, 8.1, 12.0}) REQUIRE(at(t) == Approx(0).margin(1e-5));
+  for (const double t : {4.0, 5.0, 6.0}) REQUIRE(at(t) == Approx(1));
+  REQUIRE(at(3) == Approx(0.5));
+  REQUIRE(at(2.5) == Approx(0.5 - 0.5 * std::cos(radians(45))));
+  REQUIRE(at(7.5) == Approx(at(2.5)));
+}
+
 TEST_CASE("a spin makes a turn each period, a slide moves along its axis whatever the axis' length") {
   Motion spin{Motion::Kind::spin, Vec3::UnitZ(), Vec3::Zero(), 0, 0, 4, 0.25f};
   REQUIRE(spin.at(0).apply_to_point(Vec3::UnitX()).isApprox(Vec3::UnitY(), 1e-5f));
@@ -77,6 +90,9 @@ TEST_CASE("a scene refuses what can't be in it") {
   node.parent = {};
   node.motion = Motion{};
   node.motion->period = 0;
+  REQUIRE(thrown_slug([&] { scene.add_node(node); }) == "bad-motion");
+  node.motion = Motion{};
+  node.motion->hold_from = node.motion->hold_to = 0.5f;
   REQUIRE(thrown_slug([&] { scene.add_node(node); }) == "bad-motion");
   node.motion = Motion{};
   node.motion->axis = Vec3::Zero();

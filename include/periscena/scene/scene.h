@@ -52,6 +52,10 @@ struct Motion {
   float period = 1;  ///< seconds, > 0
   float phase = 0;   ///< periods ahead
 
+  /// Of a swing or slide: the share of each period that it rests at `from` (about time 0) and at `to` (half a period later).
+  /// 0 or more, together less than 1.
+  float hold_from = 0, hold_to = 0;
+
   /// Where the motion has taken a point at `seconds`.
   Transform at(double seconds) const;
 };
