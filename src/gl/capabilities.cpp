@@ -48,7 +48,7 @@ FormatSupport ask_format(Format format) {
     return answer;
   };
   support.renderable = ask(GL_TEXTURE_2D, GL_FRAMEBUFFER_RENDERABLE) != GL_NONE;
-  support.filterable = ask(GL_TEXTURE_2D, GL_FILTER) == GL_TRUE;
+  support.filterable = ask(GL_TEXTURE_2D, GL_FILTER) != GL_NONE;
   support.blendable = ask(GL_TEXTURE_2D, GL_FRAMEBUFFER_BLEND) != GL_NONE;
   const GLint count = ask(GL_TEXTURE_2D_MULTISAMPLE, GL_NUM_SAMPLE_COUNTS);
   if (count > 0) {

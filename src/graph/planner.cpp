@@ -35,11 +35,25 @@ const Place& Planner::place_of(const TargetUse& use, std::uint32_t pass) const {
 }
 
 void Planner::check_frame() {
-  if (width_ >= 1 && height_ >= 1) return;
-  diagnostics_.error("bad-size", {}, fmt::format("the frame is {} x {} pixels", width_, height_),
-                     "both must be at least 1");
-  width_ = std::max(1, width_);
-  height_ = std::max(1, height_);
+  if (width_ < 1 || height_ < 1) {
+    diagnostics_.error("bad-size", {}, fmt::format("the frame is {} x {} pixels", width_, height_),
+                       "both must be at least 1");
+    width_ = std::max(1, width_);
+    height_ = std::max(1, height_);
+  }
+  frame_fits_ = within_limit("the frame", width_, height_, {});
+}
+
+bool Planner::within_limit(const std::string& what, int width, int height, const Place& place) {
+  if (std::max(width, height) <= limits_.largest_size) return true;
+  const std::string message = fmt::format("{} is {} x {} pixels, over the {} of {}", what, width, height, limits_.largest_size,
+                                          limits_.asked ? "this device" : "what OpenGL 4.5 guarantees");
+  if (limits_.asked) {
+    diagnostics_.error("over-device-limit", place, message, "make it smaller, or render in tiles");
+  } else {
+    diagnostics_.warning("over-guaranteed-limit", place, message, "ask the device: periscena device");
+  }
+  return false;
 }
 
 void Planner::check_targets() {
@@ -88,15 +102,9 @@ void Planner::check_target_size(std::uint32_t index) {
                        "both must be at least 1");
     pixels = {1, 1};
   }
-  if (std::max(pixels[0], pixels[1]) <= limits_.largest_size) return;
-  const std::string message =
-      fmt::format("target \"{}\" is {} x {} pixels, over the {} of {}", target.name, pixels[0], pixels[1],
-                  limits_.largest_size, limits_.asked ? "this device" : "what OpenGL 4.5 guarantees");
-  if (limits_.asked) {
-    diagnostics_.error("over-device-limit", target.place, message, "make it smaller, or render in tiles");
-  } else {
-    diagnostics_.warning("over-guaranteed-limit", target.place, message, "ask the device: periscena device");
-  }
+  // When the frame itself is too large, that is told once.
+  if (size.follows_frame() && !frame_fits_) return;
+  within_limit(fmt::format("target \"{}\"", target.name), pixels[0], pixels[1], target.place);
 }
 
 std::uint32_t Planner::resolve(const TargetUse& use, const std::string& who) {

@@ -29,6 +29,7 @@ class Planner {
   void check_frame();
   void check_targets();
   void check_target_size(std::uint32_t target);
+  bool within_limit(const std::string& what, int width, int height, const Place& place);
   void resolve_uses();
   std::uint32_t resolve(const TargetUse& use, const std::string& who);
   void check_passes();
@@ -49,6 +50,7 @@ class Planner {
 
   const FrameGraph& graph_;
   int width_, height_;
+  bool frame_fits_ = true;
   DeviceLimits limits_;
   Diagnostics diagnostics_;
   std::unordered_map<std::string_view, std::uint32_t> target_by_name_;

@@ -40,7 +40,7 @@ void FrameOptions::add_to(CLI::App& verb) {
       });
   verb.add_option(
           "--set", overrides,
-          "Set a key of the file for this run: SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure=0.5")
+          "Set a key of the file for this run: SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure_ev100=11")
       ->take_all()
       ->expected(1);
   verb.add_flag("--json", json, "Answer in JSON on standard output");

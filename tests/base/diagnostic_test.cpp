@@ -61,7 +61,7 @@ TEST_CASE("an error's text holds all its diagnostics, and a mistake is an error"
   Diagnostics both;
   both.error("a", {}, "one");
   both.error("b", {}, "two");
-  REQUIRE(std::string(Mistake(both).what()) == "error[a]: one\nerror[b]: two");
+  REQUIRE(std::string(Mistake(both).what()) == "error[a]: one\n\nerror[b]: two");
   REQUIRE_THROWS_AS(fail("slug", {}, "m"), Error);
   try {
     throw Mistake("slug", {}, "message", "mend it");

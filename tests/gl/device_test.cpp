@@ -57,6 +57,8 @@ TEST_CASE_METHOD(TestDevice,
                               Format::rgb10a2, Format::depth32f, Format::depth24}) {
     INFO(to_string(format));
     REQUIRE(device.capabilities().format(format).renderable);
+    // OpenGL 4.5, 8.14.1: all of these filter linearly.
+    REQUIRE(device.capabilities().format(format).filterable);
   }
   GLint samples = 0;
   glGetIntegerv(GL_MAX_SAMPLES, &samples);

@@ -57,7 +57,7 @@ std::string_view to_string(Severity severity);
 /// Ends with a line feed. The two middle lines are there when the text of the place is known.
 std::string to_text(const Diagnostic& diagnostic);
 
-/// All of them, one after the other.
+/// All of them, with an empty line between.
 std::string to_text(const Diagnostics& diagnostics);
 
 }  // namespace periscena
