@@ -110,7 +110,7 @@ TEST_CASE("an adopted context that is too old is refused, and stays as it was") 
   ::unsetenv("MESA_GL_VERSION_OVERRIDE");
   REQUIRE(foreign.current());
   // Mesa reads the override once a process: under ctest, which runs each test in its own, it holds.
-  if (std::string(reinterpret_cast<const char*>(glGetString(GL_VERSION))).starts_with("4.5")) return;
+  if (!std::string(reinterpret_cast<const char*>(glGetString(GL_VERSION))).starts_with("4.4")) return;
   REQUIRE(thrown_slug([] { gl::Device::adopt(); }) == "old-device");
   REQUIRE(foreign.current());
 }
