@@ -135,7 +135,10 @@ std::string to_text(const Diagnostic& diagnostic) {
 
 std::string to_text(const Diagnostics& diagnostics) {
   std::string text;
-  for (const Diagnostic& diagnostic : diagnostics) text += (text.empty() ? "" : "\n") + to_text(diagnostic);
+  for (const Diagnostic& diagnostic : diagnostics) {
+    if (!text.empty()) text += '\n';
+    text += to_text(diagnostic);
+  }
   return text;
 }
 
