@@ -251,8 +251,8 @@ near          = 0.3
     block("", "water", {2 * half_width + 0.2f, 0.5f, 40}, {0, low_water - 0.25f, half_length - mitre + 20});
     // The chamber fills and empties, and carries the boat.
     object("", "", "", "",
-           fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}, {}", number(high_water),
-                       number(low_water), number(cycle), water_rests),
+           fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}, {}",
+                       number(high_water), number(low_water), number(cycle), water_rests),
            "water level");
     block("water level", "water", {2 * half_width + 0.2f, 0.5f, 2 * half_length}, {0, -0.25f, -mitre});
     object("water level", "", "", move({-1.25f, 0, 0.6f}),
@@ -306,9 +306,9 @@ near          = 0.3
     if (side > 0) place += ", " + stretch({-1, 1, 1});
     place += ", " + move({side * (half_width + 0.02f), 0, end * half_length});
     object("", "", "", place,
-           fmt::format(
-               "kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, phase = {}, {}",
-               number(cycle), number(phase), gate_rests),
+           fmt::format("kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, "
+                       "phase = {}, {}",
+                       number(cycle), number(phase), gate_rests),
            name);
     const float low = bed + 0.1f, top = bank + 0.25f;
     object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}) + ", " + move({0, (top + low) / 2, 0}));
@@ -343,20 +343,20 @@ near          = 0.3
     const float x = 1.62f, y = top + 0.3f;
     for (const float dx : {-0.14f, 0.14f}) block(gate, "iron", {0.07f, 1.0f, 0.12f}, {x + dx, y + 0.35f, 0});
     block(gate, "iron", {0.42f, 0.09f, 0.16f}, {x, y + 0.84f, 0});
-    object(gate, "", "", move({x, 0, 0}),
-           fmt::format(
-               "kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}, {}",
-               number(cycle), number(phase), water_rests),
-           gate + " rack");
+    object(
+        gate, "", "", move({x, 0, 0}),
+        fmt::format(
+            "kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}, {}",
+            number(cycle), number(phase), water_rests),
+        gate + " rack");
     block(gate + " rack", "iron", {0.09f, 1.9f, 0.07f}, {0, top - 0.2f, 0.02f});
     for (int i = 0; i < 9; ++i)
       block(gate + " rack", "brass", {0.09f, 0.035f, 0.035f}, {0, top + 0.12f + 0.07f * static_cast<float>(i), 0.07f});
-    object(
-        gate, "", "", move({x, y + 0.46f, 0.16f}),
-        fmt::format(
-            "kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, phase = {}, {}",
-            number(cycle), number(phase), water_rests),
-        gate + " wheel");
+    object(gate, "", "", move({x, y + 0.46f, 0.16f}),
+           fmt::format("kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, "
+                       "phase = {}, {}",
+                       number(cycle), number(phase), water_rests),
+           gate + " wheel");
     const std::string wheel = gate + " wheel";
     object(wheel, "wheel", "brass", turn(x_axis, 90) + ", " + stretch({0.42f, 0.42f, 0.6f}));
     for (int i = 0; i < 3; ++i)

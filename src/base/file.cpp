@@ -94,6 +94,7 @@ std::shared_ptr<const SourceText> read_text(const fs::path& path, std::size_t mo
 
 void expect_writable(const fs::path& path) {
   std::error_code code;
+  if (path.empty()) unwritable(path, "it is no name", "name a file");
   if (path.filename().empty() || fs::is_directory(path, code)) unwritable(path, "it is a folder", "name a file in it");
   const fs::path folder = folder_of(path);
   const fs::file_status status = fs::status(folder, code);

@@ -179,6 +179,11 @@ class FrameFileReader {
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
     read_scene_sections(root, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
+    if (!view_.empty() && !scene->find_view(view_.name)) {
+      // Told once, not for every pass that looks through it: a stand-in takes its place.
+      if (scene_is_whole_) passes::expect_view(scene.get(), view_, "the frame", file_.diagnostics);
+      scene->add_view({view_.name, {}});
+    }
     file_.scene = std::move(scene);
   }
 

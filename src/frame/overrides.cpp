@@ -90,7 +90,8 @@ void set_path(Value& start, std::string path, Value value, const Place& place, D
 void apply_override(const std::string& text, Value& root, Diagnostics& diagnostics) {
   const auto source = std::make_shared<SourceText>(SourceText{"--set", text});
   const Place whole{source, nullptr, 1, 1, static_cast<std::int32_t>(text.size())};
-  const char* form = "write SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure_ev100=11 or frame.size=[640,360]";
+  const char* form =
+      "write SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure_ev100=11 or frame.size=[640,360]";
   const std::size_t equals = text.find('=');
   const std::size_t dot = text.find('.');
   if (equals == text.npos || dot == text.npos || dot > equals || equals == 0) {

@@ -156,7 +156,8 @@ const Keys<StepKeys>& step_keys() {
 struct MotionKeys {
   std::string kind;
   Vec3 axis = Vec3::UnitY(), pivot = Vec3::Zero();
-  float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0, hold_from = 0, hold_to = 0;
+  float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0, hold_from = 0,
+        hold_to = 0;
 };
 
 const Keys<MotionKeys>& motion_keys() {
@@ -349,16 +350,16 @@ std::vector<std::string> material_names(const Scene& scene) {
   return names;
 }
 
-/// Looks up what an object refers to. @return false when it was reported
-template <class HandleType>
-bool look_up(const Reference& reference, HandleType found, const std::string& what, const char* kind,
-             const std::vector<std::string>& names, Diagnostics& diagnostics) {
-  if (reference.empty() || found.valid()) return true;
+/// Reports a name that an object refers to and that was not found. @param names  gives what it could have meant
+template <class HandleType, class Names>
+void expect_found(const Reference& reference, HandleType found, const std::string& what, const char* kind, Names names,
+                  Diagnostics& diagnostics) {
+  if (reference.empty() || found.valid()) return;
+  const std::vector<std::string> known = names();
   diagnostics.error(
       fmt::format("unknown-{}", kind), reference.place,
       fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
-      names.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, names));
-  return false;
+      known.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, known));
 }
 
 void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene,
@@ -400,8 +401,10 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     if (given.parent.empty()) node.parent = {};
     if (!given.parent.empty() && !node.parent.valid())
       report_unknown_parent(given.parent, what, root, scene, diagnostics);
-    look_up(given.mesh, node.mesh, what, "mesh", scene.mesh_names(), diagnostics);
-    look_up(given.material, node.material, what, "material", material_names(scene), diagnostics);
+    expect_found(
+        given.mesh, node.mesh, what, "mesh", [&] { return scene.mesh_names(); }, diagnostics);
+    expect_found(
+        given.material, node.material, what, "material", [&] { return material_names(scene); }, diagnostics);
     if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);
     node.placement = read_transform(given.transform, what, diagnostics);
     Diagnostics motion_problems;

@@ -115,9 +115,9 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time) {
 }
 
 void FrameRunner::run(double seconds) {
-  if (!std::isfinite(seconds)) {
+  if (!std::isfinite(static_cast<float>(seconds))) {
     throw Mistake("not-finite", {}, fmt::format("the frame's time is {} s", seconds),
-                  "give a finite number of seconds");
+                  "give a number of seconds that a 32-bit float holds: GLSL gets it as one");
   }
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();

@@ -42,7 +42,8 @@ CompiledShader compile(GLenum stage, const ShaderText& source, const std::string
   const ExpandedShader expanded = expand(source);
   CompiledShader shader{ObjectName<ObjectKind::shader>(glCreateShader(stage)), expanded.text};
   const char* text = expanded.text.c_str();
-  glShaderSource(shader.name.get(), 1, &text, nullptr);
+  const auto length = static_cast<GLint>(expanded.text.size());
+  glShaderSource(shader.name.get(), 1, &text, &length);
   glCompileShader(shader.name.get());
   shader.name.set_label(source.source()->name);
   GLint compiled = GL_FALSE;

@@ -46,8 +46,9 @@ void Planner::check_frame() {
 
 bool Planner::within_limit(const std::string& what, int width, int height, const Place& place) {
   if (std::max(width, height) <= limits_.largest_size) return true;
-  const std::string message = fmt::format("{} is {} x {} pixels, over the {} of {}", what, width, height, limits_.largest_size,
-                                          limits_.asked ? "this device" : "what OpenGL 4.5 guarantees");
+  const std::string message =
+      fmt::format("{} is {} x {} pixels, over the {} of {}", what, width, height, limits_.largest_size,
+                  limits_.asked ? "this device" : "what OpenGL 4.5 guarantees");
   if (limits_.asked) {
     diagnostics_.error("over-device-limit", place, message, "make it smaller, or render in tiles");
   } else {

@@ -30,9 +30,9 @@ gl::ShaderLibrary pass_shaders() {
   return gl::pass_texts();
 }
 
-void expect_view(const Scene* scene, const Reference& view, const std::string& pass, Diagnostics& problems) {
+void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems) {
   if (!scene) {
-    problems.error("no-scene", view.place, fmt::format("pass \"{}\" wants a view, but there is no scene", pass),
+    problems.error("no-scene", view.place, fmt::format("{} wants a view, but there is no scene", who),
                    "give the frame a scene");
     return;
   }
@@ -40,7 +40,7 @@ void expect_view(const Scene* scene, const Reference& view, const std::string& p
   std::vector<std::string> names;
   for (const View& known : scene->views()) names.push_back(known.name);
   problems.error(
-      "unknown-view", view.place, fmt::format("pass \"{}\" looks through \"{}\", which is no view", pass, view.name),
+      "unknown-view", view.place, fmt::format("{} looks through \"{}\", which is no view", who, view.name),
       names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names));
 }
 

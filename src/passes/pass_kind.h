@@ -49,6 +49,7 @@ const PassKind* find_pass_kind(std::string_view name);
 gl::ShaderLibrary pass_shaders();
 
 /// Looks a name up, and reports it with the nearest right one when it is not there.
-void expect_view(const Scene* scene, const Reference& view, const std::string& pass, Diagnostics& problems);
+/// @param who  for the message: `pass "mirror"`
+void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems);
 
 }  // namespace periscena::passes

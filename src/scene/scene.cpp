@@ -20,6 +20,12 @@ const Thing* find_named(const std::vector<Thing>& things, std::string_view name)
   return found == things.end() ? nullptr : &*found;
 }
 
+template <class HandleType, class Index>
+HandleType look_up(const Index& index, std::string_view name) {
+  const auto found = index.find(std::string(name));
+  return found == index.end() ? HandleType{} : HandleType{found->second};
+}
+
 void expect_finite(bool finite, const char* what, std::string_view name, const Place& place) {
   if (finite) return;
   throw Mistake("not-finite", place, fmt::format("{} \"{}\" holds NaN or infinity", what, name), "give finite numbers");
@@ -34,9 +40,10 @@ void expect_sound(const Motion& motion, std::string_view node, const Place& plac
                   "choose more than 0 seconds");
   }
   if (!(motion.hold_from >= 0 && motion.hold_to >= 0 && motion.hold_from + motion.hold_to < 1)) {
-    throw Mistake("bad-motion", place,
-                  fmt::format("the motion of \"{}\" rests for {} and {} of its period", node, motion.hold_from, motion.hold_to),
-                  "both must be 0 or more, and together less than 1, so that there is time to move");
+    throw Mistake(
+        "bad-motion", place,
+        fmt::format("the motion of \"{}\" rests for {} and {} of its period", node, motion.hold_from, motion.hold_to),
+        "both must be 0 or more, and together less than 1, so that there is time to move");
   }
   if (motion.axis.stableNorm() < 1e-6f) {
     throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has an axis of length 0", node),
@@ -62,6 +69,7 @@ Transform Motion::at(double seconds) const {
 MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
   expect_free(find_mesh(name).valid(), "mesh", name, place);
   mesh.expect_sound(name, place);
+  mesh_index_.emplace(name, static_cast<std::uint32_t>(meshes_.size()));
   meshes_.push_back(std::move(mesh));
   mesh_names_.push_back(std::move(name));
   return {static_cast<std::uint32_t>(meshes_.size() - 1)};
@@ -70,6 +78,7 @@ MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
 MaterialHandle Scene::add_material(Material material, Place place) {
   expect_free(find_material(material.name).valid(), "material", material.name, place);
   expect_finite(is_finite(material.base_color) && is_finite(material.emission), "material", material.name, place);
+  material_index_.emplace(material.name, static_cast<std::uint32_t>(materials_.size()));
   materials_.push_back(std::move(material));
   return {static_cast<std::uint32_t>(materials_.size() - 1)};
 }
@@ -86,6 +95,7 @@ NodeHandle Scene::add_node(Node node, Place place) {
                   "use handles that add_mesh and add_material of this scene returned");
   }
   if (node.motion) expect_sound(*node.motion, node.name, place);
+  if (!node.name.empty()) node_index_.emplace(node.name, static_cast<std::uint32_t>(nodes_.size()));
   nodes_.push_back(std::move(node));
   return {static_cast<std::uint32_t>(nodes_.size() - 1)};
 }
@@ -115,19 +125,15 @@ void Scene::add_view(View view, Place place) {
 }
 
 MeshHandle Scene::find_mesh(std::string_view name) const {
-  const auto found = std::find(mesh_names_.begin(), mesh_names_.end(), name);
-  return found == mesh_names_.end() ? MeshHandle{}
-                                    : MeshHandle{static_cast<std::uint32_t>(found - mesh_names_.begin())};
+  return look_up<MeshHandle>(mesh_index_, name);
 }
 
 MaterialHandle Scene::find_material(std::string_view name) const {
-  const Material* found = find_named(materials_, name);
-  return found ? MaterialHandle{static_cast<std::uint32_t>(found - materials_.data())} : MaterialHandle{};
+  return look_up<MaterialHandle>(material_index_, name);
 }
 
 NodeHandle Scene::find_node(std::string_view name) const {
-  const Node* found = find_named(nodes_, name);
-  return found ? NodeHandle{static_cast<std::uint32_t>(found - nodes_.data())} : NodeHandle{};
+  return look_up<NodeHandle>(node_index_, name);
 }
 
 const DirectionalLight* Scene::find_directional_light(std::string_view name) const {

@@ -5,6 +5,7 @@
 #include <periscena/base/file.h>
 #include <periscena/frame/frame_file.h>
 
+#include <chrono>
 #include <cmath>
 
 using namespace periscena;
@@ -126,6 +127,32 @@ TEST_CASE_METHOD(Written, "one mistake is told once: what follows from it is not
                 "\"forward\"\nview = \"front\"\nwrites = { color = \"output\" }\n"
                 "[target.t]\n" +
                 scene_sections) == std::vector<std::string>{"3:8 unknown-kind"});
+}
+
+TEST_CASE_METHOD(Written, "the frame's own view is told once, though several passes look through it") {
+  const std::string other = "[[pass]]\nname = \"q\"\nkind = \"forward\"\nwrites = { color = \"output\" }\n";
+  const std::string text = to_text(read("[frame]\nview = \"fornt\"\n" + other + scene_sections +
+                                        "[[pass]]\nname = \"r\"\nkind = \"forward\"\nwrites = { color = \"output\" }\n")
+                                       .plan()
+                                       .diagnostics());
+  REQUIRE_THAT(text, Catch::Contains(":2:8: error[unknown-view]: the frame looks through \"fornt\"") &&
+                         Catch::Contains("did you mean \"front\"?"));
+  REQUIRE(text.find("unknown-view") == text.rfind("unknown-view"));
+}
+
+TEST_CASE_METHOD(Written,
+                 "a scene of 50,000 named objects is read in a time that grows with their number, not its square") {
+  const auto seconds = [&](int count) {
+    std::string text = scene_sections + pass;
+    for (int i = 0; i < count; ++i) {
+      text += "[[object]]\nname = \"object " + std::to_string(i) + "\"\nmesh = \"box\"\nmaterial = \"oak\"\n";
+    }
+    const auto start = std::chrono::steady_clock::now();
+    REQUIRE(read(text).plan().ok());
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  };
+  // Ten times the objects; a square would be a hundred times the time.
+  REQUIRE(seconds(50000) < 40 * seconds(5000));
 }
 
 TEST_CASE_METHOD(Written, "numbers written as nan, inf or with far too many digits are refused") {

@@ -137,6 +137,9 @@ TEST_CASE_METHOD(TestDevice, "mistakes in names are told by plan(), before there
   REQUIRE(pass.problems[2].mend == "did you mean \"strength\"?");
   options = one.options("#include \"nose.glsl\"\n");
   REQUIRE(passes::fullscreen(options).problems[0].slug == "unknown-include");
+  options = one.options("out vec4 color;\nvoid main() { color = vec4(1.0); }\n");
+  options.writes.push_back({"depth", one.target});
+  REQUIRE(passes::fullscreen(options).problems[0].slug == "wrong-attachment");
   Fullscreen none;
   REQUIRE(passes::fullscreen(none).problems[0].slug == "missing-key");
 }

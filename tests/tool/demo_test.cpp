@@ -56,7 +56,8 @@ TEST_CASE("gates swing on their heel posts, carry beams and gear, and come back 
   REQUIRE(std::abs(world("upper left gate", 12).apply_to_point(mitre).x()) < 0.15f);
   // Water moves only while both pairs are shut.
   for (double t = 0; t < 24; t += 0.25) {
-    const bool moving = std::abs(world("water level", t + 0.01).matrix()(1, 3) - world("water level", t).matrix()(1, 3)) > 1e-5f;
+    const bool moving =
+        std::abs(world("water level", t + 0.01).matrix()(1, 3) - world("water level", t).matrix()(1, 3)) > 1e-5f;
     const bool lower_shut = std::abs(world("lower left gate", t).apply_to_point(mitre).x()) < 0.15f;
     const bool upper_shut = std::abs(world("upper left gate", t).apply_to_point(mitre).x()) < 0.15f;
     if (moving) REQUIRE((lower_shut && upper_shut));
@@ -73,14 +74,19 @@ TEST_CASE("gates swing on their heel posts, carry beams and gear, and come back 
 TEST_CASE("a second driver stack draws the same demo picture") {
   const Scratch scratch("second");
   const std::string one = (scratch / "one.png").string(), two = (scratch / "two.png").string();
-  const std::vector<std::string> zink{"MESA_LOADER_DRIVER_OVERRIDE=zink", "LIBGL_ALWAYS_SOFTWARE=1", "ASAN_OPTIONS=detect_leaks=0"};
+  const std::vector<std::string> zink{"MESA_LOADER_DRIVER_OVERRIDE=zink", "LIBGL_ALWAYS_SOFTWARE=1",
+                                      "ASAN_OPTIONS=detect_leaks=0"};
   const Answer device = periscena_command({"device"}, zink);
   INFO(device.error);
   REQUIRE_THAT(device.out, Catch::StartsWith("renderer  zink"));
-  REQUIRE(periscena_command({"render", "demo/lock.toml", "-o", one, "--size", "320x180", "--time", "9"}).exit_code == 0);
-  REQUIRE(periscena_command({"render", "demo/lock.toml", "-o", two, "--size", "320x180", "--time", "9"}, zink).exit_code == 0);
+  REQUIRE(periscena_command({"render", "demo/lock.toml", "-o", one, "--size", "320x180", "--time", "9"}).exit_code ==
+          0);
+  REQUIRE(
+      periscena_command({"render", "demo/lock.toml", "-o", two, "--size", "320x180", "--time", "9"}, zink).exit_code ==
+      0);
   const Image a = read_png(one), b = read_png(two);
-  // Interpolation and transcendental functions may differ in their last bits, which can tip a sample over an edge here and there.
+  // Interpolation and transcendental functions may differ in their last bits, which can tip a sample over an edge here
+  // and there.
   std::size_t different = 0;
   for (std::size_t i = 0; i < a.bytes().size(); ++i) {
     different += std::abs(static_cast<int>(a.bytes()[i]) - static_cast<int>(b.bytes()[i])) > 2;

@@ -156,6 +156,7 @@ TEST_CASE_METHOD(Folder, "what the machine can't do ends with 3, and the file in
   REQUIRE_THAT(failure({"render", frame, "-o", at("no/such/a.png")}),
                Catch::Contains("does not exist") && Catch::Contains("mkdir -p"));
   REQUIRE_THAT(failure({"render", frame, "-o", scratch.path().string()}), Catch::Contains("it is a folder"));
+  REQUIRE_THAT(failure({"render", frame, "-o", ""}), Catch::Contains("name a file"));
   REQUIRE_THAT(failure({"render", frame, "-o", "/proc/a.png"}), Catch::Contains("cannot write"));
   REQUIRE_THAT(failure({"render", frame, "-o", at("a.png")}, {"GALLIUM_DRIVER=nonsense", driver_leaks}),
                Catch::Contains("no-device") && Catch::Contains("GALLIUM_DRIVER=nonsense"));
@@ -174,6 +175,12 @@ TEST_CASE_METHOD(Folder, "100000 x 100000 is refused against the device's limit,
   REQUIRE(answer.exit_code == 1);
   REQUIRE_THAT(answer.error, Catch::Contains("over-device-limit") && Catch::Contains("100000 x 100000"));
   REQUIRE(scratch.file_count() == 0);
+}
+
+TEST_CASE_METHOD(Folder, "a time that GLSL can't hold is refused") {
+  const Answer answer = periscena_command({"render", frame, "-o", at("a.png"), "--time", "1e300"});
+  REQUIRE(answer.exit_code == 1);
+  REQUIRE_THAT(answer.error, Catch::Contains("32-bit float"));
 }
 
 TEST_CASE_METHOD(Folder, "a shader with an error on line 7 of an included file is told with that file, line and text") {

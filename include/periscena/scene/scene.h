@@ -7,6 +7,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 namespace periscena {
@@ -52,8 +53,8 @@ struct Motion {
   float period = 1;  ///< seconds, > 0
   float phase = 0;   ///< periods ahead
 
-  /// Of a swing or slide: the share of each period that it rests at `from` (about time 0) and at `to` (half a period later).
-  /// 0 or more, together less than 1.
+  /// Of a swing or slide: the share of each period that it rests at `from` (about time 0) and at `to` (half a period
+  /// later). 0 or more, together less than 1.
   float hold_from = 0, hold_to = 0;
 
   /// Where the motion has taken a point at `seconds`.
@@ -113,6 +114,10 @@ class Scene {
   void world_transforms(double seconds, std::span<Transform> into) const;
 
  private:
+  /// Where names are, for scenes of many thousand nodes.
+  using Index = std::unordered_map<std::string, std::uint32_t>;
+
+  Index mesh_index_, material_index_, node_index_;
   std::vector<Mesh> meshes_;
   std::vector<std::string> mesh_names_;
   std::vector<Material> materials_;

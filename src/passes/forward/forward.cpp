@@ -171,7 +171,7 @@ Pass forward(const Forward& options, Place place) {
   pass.place = std::move(place);
   if (!options.color.empty()) pass.writes.push_back({"color", options.color});
   if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
-  expect_view(options.scene.get(), options.view, options.name, pass.problems);
+  expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
   expect_light(options, options.light, true, pass.problems);
   expect_light(options, options.ambient, false, pass.problems);
   if (!pass.problems.has_errors()) {

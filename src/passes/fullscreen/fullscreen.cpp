@@ -257,7 +257,14 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   } else {
     check_names(options, pass.problems);
   }
-  if (!options.view.empty()) expect_view(options.scene.get(), options.view, options.name, pass.problems);
+  for (const Write& write : options.writes) {
+    if (write.slot != "depth") continue;
+    pass.problems.error("wrong-attachment", slot_place(write),
+                        fmt::format("pass \"{}\" is a fullscreen pass and draws no depth", options.name),
+                        "remove it here; a pass that draws objects writes depth");
+  }
+  if (!options.view.empty())
+    expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
   if (!pass.problems.has_errors()) {
     pass.work = [options](gl::PassSetup& setup) { return std::make_unique<FullscreenWork>(options, setup); };
   }
