@@ -68,13 +68,11 @@ std::string bytes(const fs::path& path) {
   return {std::istreambuf_iterator<char>(file), {}};
 }
 
-/// Instructions that callgrind counted while it was switched on.
-double instructions(const fs::path& program, int frames) {
+/// Instructions that callgrind counts. @param options  of callgrind and of the program
+double instructions(const fs::path& program, const std::string& of_callgrind, const std::string& of_program) {
   const fs::path report = fs::temp_directory_path() / "periscena-bench.callgrind";
-  output_of(
-      fmt::format("valgrind --tool=callgrind --instr-atstart=no --callgrind-out-file={} {} --frames 1 --size 64x36 "
-                  "--silent {} 2>/dev/null",
-                  report.string(), program.string(), frames));
+  output_of(fmt::format("LP_NUM_THREADS=0 valgrind --tool=callgrind {} --callgrind-out-file={} {} {} 2>/dev/null",
+                        of_callgrind, report.string(), program.string(), of_program));
   std::ifstream file(report);
   std::string line;
   while (std::getline(file, line)) {
@@ -128,8 +126,13 @@ int main(int argc, char** argv) try {
   row("a frame outside the driver, CPU time", 1e6 * median(silent[0]), 1e6 * median(silent[1]), "us", "");
   if (std::system("command -v valgrind >/dev/null 2>&1") == 0) {
     constexpr int counted = 50;
-    row("a frame outside the driver, instructions", instructions(twins[0], counted) / counted,
-        instructions(twins[1], counted) / counted, "", "1.10");
+    const auto outside_driver = [&](const fs::path& program) {
+      const std::string silent_frames = fmt::format("--frames 1 --size 64x36 --silent {}", counted);
+      return instructions(program, "--instr-atstart=no", silent_frames) / counted;
+    };
+    const auto whole = [](const fs::path& program) { return instructions(program, "", "--frames 4 --size 320x180"); };
+    row("a frame outside the driver, instructions", outside_driver(twins[0]), outside_driver(twins[1]), "", "1.10");
+    row("whole process, driver included, instructions", whole(twins[0]), whole(twins[1]), "", "1.05");
   } else {
     fmt::print("(valgrind is not installed: instructions outside the driver are not counted)\n");
   }
