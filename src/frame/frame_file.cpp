@@ -140,14 +140,8 @@ class FrameFileReader {
   /// Puts the scene file's sections before the frame file's own, each with its own places.
   void add_scene_file(Value& root) {
     std::optional<Value> scene;
-    try {
-      scene = parse_toml(read_text(folder_ / scene_file_.name), file_.diagnostics);
-    } catch (const Error& error) {
-      for (Diagnostic found : error.diagnostics()) {
-        found.place = scene_file_.place;
-        file_.diagnostics.add(std::move(found));
-      }
-    }
+    collect_mistakes(scene_file_.place, file_.diagnostics,
+                     [&] { scene = parse_toml(read_text(folder_ / scene_file_.name), file_.diagnostics); });
     scene_is_whole_ = scene.has_value();
     if (!scene) return;
     report_unknown_keys(*scene, "a scene file", scene_section_names(), file_.diagnostics);
