@@ -11,7 +11,8 @@ namespace {
   X(glBindBuffer)                                                                                                      \
   X(glBindBufferBase)                                                                                                  \
   X(glBindBufferRange)                                                                                                 \
-  X(glBindFramebuffer) X(glBindSampler) X(glBindTextureUnit) X(glBindVertexArray) X(glBlendEquation) X(glBlendFunc)    \
+  X(glBindFramebuffer)                                                                                                 \
+  X(glBindSampler) X(glBindTextureUnit) X(glBindVertexArray) X(glBlendEquation) X(glBlendFunc)                         \
       X(glClearNamedFramebufferfv) X(glClipControl) X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask)         \
           X(glDisable) X(glDrawArrays) X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect)                       \
               X(glNamedBufferSubData) X(glPolygonMode) X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup)       \

@@ -21,6 +21,8 @@ struct FrameKeys {
   std::array<int, 2> size{1280, 720};
   Reference scene, view;
   std::array<float, 3> background{0, 0, 0};
+  int history_steps = 60;
+  float history_rate = 60;
 };
 
 const Keys<FrameKeys>& frame_keys() {
@@ -31,7 +33,11 @@ const Keys<FrameKeys>& frame_keys() {
              "A scene file (TOML): a path from this file's folder. This file's own sections add to it")
         .key("view", &FrameKeys::view, {}, "The view of passes that name none")
         .key("background", &FrameKeys::background, {.minimum = 0},
-             "What shows where no pass draws: red, green, blue, linear");
+             "What shows where no pass draws: red, green, blue, linear")
+        .key("history_steps", &FrameKeys::history_steps, {.minimum = 0, .maximum = 10000},
+             "Where a pass reads earlier frames: how many of them are run before the one that is asked for")
+        .key("history_rate", &FrameKeys::history_rate, {.unit = "frames a second", .minimum = 0, .above_minimum = true},
+             "How fast those frames follow each other");
     return k;
   }();
   return keys;
@@ -41,8 +47,13 @@ struct TargetKeys {
   std::string format = "rgba16f";
   std::optional<std::array<int, 2>> size;
   std::optional<float> scale;
+  std::optional<int> samples;
+  int levels = 1, layers = 1;
+  bool cube = false;
+  std::optional<std::string> holds, resolve;
   std::array<float, 4> clear_color{0, 0, 0, 0};
   float clear_depth = 0;
+  int clear_stencil = 0;
 };
 
 const Keys<TargetKeys>& target_keys() {
@@ -52,10 +63,20 @@ const Keys<TargetKeys>& target_keys() {
         .key("size", &TargetKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height; without it, the frame's")
         .key("scale", &TargetKeys::scale, {.minimum = 0, .maximum = 16, .above_minimum = true},
              "Share of the frame's size, rounded up: 0.5 for half, 2 for twice; not together with size")
+        .key("samples", &TargetKeys::samples, {.minimum = 1, .maximum = 64},
+             "Samples a pixel; without it, as many as the other targets of the passes that write this one")
+        .key("levels", &TargetKeys::levels, {.minimum = 0, .maximum = 16}, "Mip levels; 0 for all down to 1 x 1")
+        .key("layers", &TargetKeys::layers, {.minimum = 1}, "Layers of an array; read through sampler2DArray")
+        .key("cube", &TargetKeys::cube, {}, "Six square faces, read through samplerCube")
+        .key("holds", &TargetKeys::holds, {.choices = holds_names()},
+             "What the numbers mean, for resolves and for looking at; without it, color, or depth or id by the format")
+        .key("resolve", &TargetKeys::resolve, {.choices = resolve_rule_names()},
+             "How samples become one value; without it, average for color and data, first_sample for the others")
         .key("clear_color", &TargetKeys::clear_color, {},
              "Red, green, blue, alpha before the first pass draws into it, linear")
         .key("clear_depth", &TargetKeys::clear_depth, {.minimum = 0, .maximum = 1},
-             "The same for depth: 0 is far in reversed depth, 1 in ordinary depth");
+             "The same for depth: 0 is far in reversed depth, 1 in ordinary depth")
+        .key("clear_stencil", &TargetKeys::clear_stencil, {.minimum = 0, .maximum = 255}, "The same for stencil");
     return k;
   }();
   return keys;
@@ -72,12 +93,65 @@ const Keys<CommonPassKeys>& common_pass_keys() {
     Keys<CommonPassKeys> k;
     k.key("name", &CommonPassKeys::name, {.required = true}, "What it makes, in your words; unique")
         .key("kind", &CommonPassKeys::kind, {.required = true}, "What it does; the kinds are below")
-        .key("reads", &CommonPassKeys::reads, {}, "Targets that it samples: { name in its GLSL = \"target\" }")
+        .key("reads", &CommonPassKeys::reads, {},
+             "Targets that it samples: { name in its GLSL = \"target\" }, or { name = { target = \"…\", history = 1, "
+             "level = 0, "
+             "layer = 0, face = \"+x\" } } for a part, or for what it was frames ago")
         .key("writes", &CommonPassKeys::writes, {},
-             "Targets that it draws into: { color = \"target\", depth = \"target\" }");
+             "Targets that it draws into: { color = \"target\", depth = \"target\" }, or { color = { target = \"…\", "
+             "level = 1, "
+             "layer = 0, face = \"+x\" } } for a part");
     return k;
   }();
   return keys;
+}
+
+/// A part of a target, or what it was.
+struct PartKeys {
+  Reference target;
+  std::optional<int> level, layer;
+  std::optional<std::string> face;
+  int history = 0;
+};
+
+constexpr std::array faces{"+x", "-x", "+y", "-y", "+z", "-z"};
+
+Keys<PartKeys> part_keys(bool read) {
+  Keys<PartKeys> keys;
+  keys.key("target", &PartKeys::target, {.required = true}, "the target's name")
+      .key("level", &PartKeys::level, {.minimum = 0}, "a mip level")
+      .key("layer", &PartKeys::layer, {.minimum = 0}, "a layer of an array")
+      .key("face", &PartKeys::face, {.choices = {faces.begin(), faces.end()}}, "a face of a cube");
+  if (read) keys.key("history", &PartKeys::history, {.minimum = 0, .maximum = 16}, "how many frames ago");
+  return keys;
+}
+
+TargetUse read_part(const Value& table, const std::string& what, bool is_read, PartKeys& given, Diagnostics& problems) {
+  const Keys<PartKeys> keys = part_keys(is_read);
+  keys.read(table, what, given, problems);
+  report_unknown_keys(table, what, keys.names(), problems);
+  if (given.face && given.layer) {
+    problems.error("two-layers", table.place, fmt::format("{} has both a layer and a face", what), "keep one of them");
+  }
+  if (given.face) given.layer = static_cast<int>(std::find(faces.begin(), faces.end(), *given.face) - faces.begin());
+  return given.target.empty() ? TargetUse() : TargetUse(given.target);
+}
+
+TargetUse read_part(const Value& table, const std::string& what, Read& into, Diagnostics& problems) {
+  PartKeys given;
+  const TargetUse target = read_part(table, what, true, given, problems);
+  into.level = given.level.value_or(all_levels);
+  into.layer = given.layer.value_or(all_layers);
+  into.history = given.history;
+  return target;
+}
+
+TargetUse read_part(const Value& table, const std::string& what, Write& into, Diagnostics& problems) {
+  PartKeys given;
+  const TargetUse target = read_part(table, what, false, given, problems);
+  into.level = given.level.value_or(0);
+  into.layer = given.layer.value_or(all_layers);
+  return target;
 }
 
 /// Reads one frame file; the steps share what they found.
@@ -127,6 +201,8 @@ class FrameFileReader {
     file_.height = size[1];
     scene_file_ = given.scene;
     view_ = given.view;
+    file_.history_steps = given.history_steps;
+    file_.history_rate = given.history_rate;
     file_.graph.set_background({given.background[0], given.background[1], given.background[2], 1});
   }
 
@@ -209,6 +285,13 @@ class FrameFileReader {
       if (given.scale && !(*given.scale > 0 && *given.scale <= 16)) description.size = {};
       description.clear_color = given.clear_color;
       description.clear_depth = given.clear_depth;
+      description.clear_stencil = given.clear_stencil;
+      description.samples = given.samples.value_or(0);
+      description.levels = given.levels;
+      description.layers = given.layers;
+      if (given.cube) description.shape = TargetShape::cube;
+      if (given.holds) parse_holds(*given.holds, description.holds);
+      if (given.resolve) parse_resolve_rule(*given.resolve, description.resolve);
       file_.graph.target(section->name, description, section->place);
     }
   }
@@ -233,18 +316,19 @@ class FrameFileReader {
       return uses;
     }
     for (const ValueMember& member : *members) {
-      const std::string* target = member.value.text();
-      if (!target) {
-        problems.error("wrong-type", member.value.place,
-                       fmt::format("{} wants a target's name here, but this is {}", what, member.value.describe()),
-                       "write it in quotes");
-        continue;
-      }
       Use use;
       use.slot = member.name;
       use.place = member.place;
-      use.target = Reference(*target, member.value.place);
-      uses.push_back(std::move(use));
+      if (const std::string* target = member.value.text()) {
+        use.target = Reference(*target, member.value.place);
+      } else if (member.value.table()) {
+        use.target = read_part(member.value, fmt::format("\"{}\" of {}", member.name, what), use, problems);
+      } else {
+        problems.error("wrong-type", member.value.place,
+                       fmt::format("{} wants a target's name here, but this is {}", what, member.value.describe()),
+                       "write it in quotes");
+      }
+      if (!use.target.empty()) uses.push_back(std::move(use));
     }
     return uses;
   }

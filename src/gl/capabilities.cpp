@@ -60,6 +60,18 @@ FormatSupport ask_format(Format format) {
   return support;
 }
 
+/// Drivers tell their memory through extensions alone; 0 when this one does not.
+std::size_t ask_memory() {
+  GLint kibibytes[4] = {};
+  constexpr GLenum dedicated_video_memory = 0x9047, free_texture_memory = 0x87FC;
+  if (epoxy_has_gl_extension("GL_NVX_gpu_memory_info")) {
+    glGetIntegerv(dedicated_video_memory, kibibytes);
+  } else if (epoxy_has_gl_extension("GL_ATI_meminfo")) {
+    glGetIntegerv(free_texture_memory, kibibytes);
+  }
+  return static_cast<std::size_t>(std::max(0, kibibytes[0])) * 1024;
+}
+
 std::vector<Feature> ask_features() {
   std::vector<Feature> features;
   const auto add = [&](const char* name, bool present, const char* with, const char* without) {
@@ -99,6 +111,9 @@ DeviceLimits Capabilities::device_limits() const {
   asked.largest_size = static_cast<int>(
       std::min({limit("MAX_TEXTURE_SIZE"), limit("MAX_FRAMEBUFFER_WIDTH"), limit("MAX_FRAMEBUFFER_HEIGHT")}));
   asked.color_attachments = static_cast<int>(std::min(limit("MAX_COLOR_ATTACHMENTS"), limit("MAX_DRAW_BUFFERS")));
+  asked.layers = static_cast<int>(limit("MAX_ARRAY_TEXTURE_LAYERS"));
+  if (memory_bytes > 0) asked.target_bytes = memory_bytes;
+  for (const FormatSupport& format : formats) asked.sample_counts.push_back(format.sample_counts);
   asked.asked = true;
   return asked;
 }
@@ -121,6 +136,7 @@ Capabilities ask_capabilities() {
   }
   for (const FormatInfo& known : all_formats()) found.formats.push_back(ask_format(known.format));
   found.features = ask_features();
+  found.memory_bytes = ask_memory();
   return found;
 }
 

@@ -4,6 +4,8 @@
 
 #include <periscena/image/format.h>
 
+#include <optional>
+
 namespace periscena::gl {
 
 /// A format in the API's words.
@@ -15,5 +17,8 @@ struct GlFormat {
 };
 
 const GlFormat& gl_format(Format format);
+
+/// The format of that sized internal format, if it is one of ours.
+std::optional<Format> format_of(GLenum internal);
 
 }  // namespace periscena::gl

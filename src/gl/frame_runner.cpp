@@ -1,15 +1,21 @@
+#include <periscena/gl/frame_runner.h>
+
 #include "gl/api.h"
+#include "gl/clear.h"
+#include "gl/frame_targets.h"
+#include "gl/operation.h"
 #include "gl/saved_state.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
-#include <periscena/gl/frame_runner.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstring>
+#include <numeric>
 #include <optional>
 
 namespace periscena::gl {
@@ -27,116 +33,383 @@ std::size_t round_up(std::size_t value, std::size_t step) {
   return (value + step - 1) / step * step;
 }
 
-}  // namespace
-
-struct FrameRunner::PassResources {
-  Framebuffer framebuffer;
-  std::vector<const Texture*> reads;
-  std::vector<int> draw_buffers;  ///< by colour write: the output location that leads to it
-  std::unique_ptr<PassWork> work;
-};
-
-FrameRunner::FrameRunner(Device& device, FramePlan plan)
-    : device_(device), plan_(std::move(plan)), empty_vertices_("no vertices") {
-  for (const PlannedTarget& target : plan_.targets()) {
-    textures_.emplace_back(target.width, target.height, target.description.format, target.name);
-  }
-  const auto alignment = static_cast<std::size_t>(device.capabilities().limit("UNIFORM_BUFFER_OFFSET_ALIGNMENT"));
-  frame_stride_ = round_up(sizeof(FrameBlock), std::max<std::size_t>(16, alignment));
-  frame_bytes_.resize(std::max<std::size_t>(1, plan_.passes().size()) * frame_stride_);
-  frame_blocks_ = Buffer::writable(frame_bytes_.size(), "frame blocks");
-  passes_.reserve(plan_.passes().size());
-  for (std::uint32_t i = 0; i < plan_.passes().size(); ++i) make_pass(plan_.passes()[i], i);
+bool is_color(const PlannedWrite& write) {
+  return write.slot != "depth" && write.slot != "stencil";
 }
 
-FrameRunner::~FrameRunner() = default;
+GLenum attachment_point(const PlannedTarget& target, int color) {
+  const FormatInfo& format = info(target.description.format);
+  if (format.depth) return format.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT;
+  return format.stencil ? GL_STENCIL_ATTACHMENT : GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(color);
+}
 
-void FrameRunner::make_pass(const PlannedPass& pass, std::uint32_t index) {
-  FrameBlock block;
-  block.resolution = Vec2(static_cast<float>(pass.width), static_cast<float>(pass.height));
-  block.size = Vec2(static_cast<float>(plan_.width()), static_cast<float>(plan_.height()));
-  std::memcpy(frame_bytes_.data() + index * frame_stride_, &block, sizeof block);
+}  // namespace
 
-  PassResources resources;
-  std::vector<const Texture*> colors;
-  const Texture* depth = nullptr;
-  for (const PlannedWrite& write : pass.writes) {
-    (write.slot == "depth" ? depth : colors.emplace_back()) = &textures_[write.target];
+/// A pass on the device. Targets with history lie somewhere else in each frame, so there is a connection for each place
+/// that they can be in.
+struct FrameRunner::Step {
+  struct Connection {
+    std::vector<std::uint64_t> signature;  ///< serials of all that it was made for
+    Framebuffer framebuffer;
+    std::uint32_t framebuffer_name = 0;
+    std::vector<const Texture*> reads;
+    OperationStep operation;
+  };
+
+  const Pass* declared = nullptr;
+  int width = 0, height = 0;
+  std::unique_ptr<PassWork> work;
+  std::vector<int> output_order;  ///< by output location: the colour write it goes to
+  std::vector<int> draw_buffers;  ///< by colour write: the output location that leads to it
+  std::vector<Connection> connections;
+  std::uint32_t block = 0;                       ///< which frame block
+  std::vector<GLenum> finished_attachments;      ///< to invalidate
+  std::vector<std::uint32_t> finished_storages;  ///< textures that it only read
+  bool finishes_source = false;                  ///< of an operation
+};
+
+FrameRunner::FrameRunner(Device& device, FramePlan plan, std::vector<Outside> outside)
+    : device_(device), plan_(plan), targets_(std::make_unique<FrameTargets>(device)), empty_vertices_("no vertices") {
+  groups_ = device.listens() || device.debugger_attached();
+  use(std::move(plan), std::move(outside));
+}
+
+FrameRunner::~FrameRunner() {
+  // Names of what goes now may soon be those of something else.
+  device_.state().forget();
+}
+
+void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
+  std::optional<SavedState> saved;
+  if (device_.adopted()) saved.emplace();
+  device_.state().forget();
+  const bool goes_on = ready_;
+  ready_ = false;
+  diagnostics_ = {};
+  targets_->change(goes_on ? &plan_ : nullptr, plan, outside);
+  plan_ = std::move(plan);
+  tell_sample_counts();
+  std::vector<Step> earlier = std::move(steps_);
+  steps_.clear();
+  steps_.reserve(plan_.passes().size());
+  for (std::size_t i = 0; i < plan_.passes().size(); ++i) make_step(i, earlier);
+  make_frame_blocks();
+  earlier.clear();
+  device_.state().forget();
+  ready_ = true;
+}
+
+void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
+  const PlannedPass& pass = plan_.passes()[index];
+  Step step;
+  const auto same = std::find_if(earlier.begin(), earlier.end(),
+                                 [&](const Step& one) { return pass.declared && one.declared == pass.declared.get(); });
+  if (same != earlier.end()) step = std::move(*same);
+  const bool resized = step.width != pass.width || step.height != pass.height;
+  step.declared = pass.declared.get();
+  step.width = pass.width;
+  step.height = pass.height;
+  connect(step, pass);
+  if (pass.draws()) {
+    if (!step.work) {
+      make_work(step, pass);
+    } else if (resized) {
+      PassSetup setup(device_, shared_, plan_, pass);
+      step.work->resize(setup);
+    }
+    const bool outside = !step.connections.empty() && step.connections[0].framebuffer.name() == 0;
+    for (Step::Connection& connection : step.connections) {
+      if (!step.output_order.empty() && !outside) connection.framebuffer.route_outputs(step.output_order);
+    }
   }
-  for (const PlannedRead& read : pass.reads) resources.reads.push_back(&textures_[read.target]);
-  resources.framebuffer = Framebuffer(colors, depth, pass.name);
+  step.finished_attachments.clear();
+  step.finished_storages.clear();
+  step.finishes_source = false;
+  for (const std::uint32_t target : pass.finishes) {
+    int color = 0;
+    const auto write = std::find_if(pass.writes.begin(), pass.writes.end(), [&](const PlannedWrite& one) {
+      const bool found = one.target == target;
+      color += !found && is_color(one);
+      return found;
+    });
+    if (write != pass.writes.end() && pass.draws()) {
+      step.finished_attachments.push_back(attachment_point(plan_.targets()[target], color));
+    } else if (!pass.draws() && pass.reads[0].target == target) {
+      step.finishes_source = true;
+    } else if (targets_->own_texture(plan_.targets()[target].storage)) {
+      step.finished_storages.push_back(plan_.targets()[target].storage);
+    }
+  }
+  steps_.push_back(std::move(step));
+}
+
+void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
   PassSetup setup(device_, shared_, plan_, pass);
-  resources.work = pass.work(setup);
-  const std::vector<int>& order = setup.output_order();
-  if (!order.empty()) resources.framebuffer.route_outputs(order);
-  for (int color = 0; color < static_cast<int>(colors.size()); ++color) {
+  step.work = pass.declared->work(setup);
+  step.output_order = setup.output_order();
+  const auto& order = step.output_order;
+  const auto colors = static_cast<int>(std::count_if(pass.writes.begin(), pass.writes.end(), is_color));
+  for (int color = 0; color < colors; ++color) {
     const auto location = std::find(order.begin(), order.end(), color) - order.begin();
-    resources.draw_buffers.push_back(order.empty() ? color : static_cast<int>(location));
+    step.draw_buffers.push_back(order.empty() ? color : static_cast<int>(location));
   }
-  passes_.push_back(std::move(resources));
+}
+
+/// Makes the pass' framebuffers and finds its textures, but for those that are as they were.
+void FrameRunner::connect(Step& step, const PlannedPass& pass) {
+  std::vector<Step::Connection> known = std::move(step.connections);
+  step.connections.clear();
+  std::uint64_t places = 1;
+  for (const PlannedRead& read : pass.reads) places = std::lcm(places, plan_.targets()[read.target].frames);
+  for (const PlannedWrite& write : pass.writes) places = std::lcm(places, plan_.targets()[write.target].frames);
+  for (std::uint64_t frame = 0; frame < places; ++frame) {
+    Step::Connection connection;
+    std::vector<std::uint64_t>& signature = connection.signature;
+    std::vector<Attached> colors;
+    std::optional<Attached> depth;
+    std::uint32_t outside = 0;
+    bool is_outside = false;
+    OperationEnd ends[2];
+    for (const PlannedRead& read : pass.reads) {
+      const PlannedTarget& target = plan_.targets()[read.target];
+      const std::uint32_t storage = targets_->storage_of(target, frame, read.history);
+      signature.push_back(targets_->serial(storage));
+      if (pass.draws()) {
+        connection.reads.push_back(&targets_->texture(target, storage, read.level, read.layer));
+      } else {
+        ends[0].format = target.description.format;
+        if (!targets_->is_renderbuffer(storage)) ends[0].texture = &targets_->texture(target, storage);
+        for (int layer = 0; layer < target.layers; ++layer) {
+          if (read.layer == all_layers || read.layer == layer)
+            ends[0].layers.push_back(targets_->attached(target, storage, std::max(0, read.level), layer));
+        }
+      }
+    }
+    for (const PlannedWrite& write : pass.writes) {
+      const PlannedTarget& target = plan_.targets()[write.target];
+      const std::uint32_t storage = targets_->storage_of(target, frame);
+      signature.push_back(targets_->serial(storage));
+      signature.push_back(static_cast<std::uint64_t>(std::max(0, write.level)));
+      is_outside = target.description.origin == Origin::outside_framebuffer;
+      if (is_outside) {
+        outside = targets_->framebuffer(target);
+      } else if (!pass.draws()) {
+        ends[1].format = target.description.format;
+        for (int layer = 0; layer < target.layers; ++layer) {
+          if (write.layer == all_layers || write.layer == layer)
+            ends[1].layers.push_back(targets_->attached(target, storage, std::max(0, write.level), layer));
+        }
+      } else if (is_color(write)) {
+        colors.push_back(targets_->attached(target, storage, write.level, write.layer));
+      } else {
+        depth = targets_->attached(target, storage, write.level, write.layer);
+      }
+    }
+    const auto as_before =
+        std::find_if(known.begin(), known.end(), [&](const auto& one) { return one.signature == signature; });
+    if (as_before != known.end() && !is_outside) {
+      // Views of parts may have moved in memory; textures themselves have not.
+      as_before->reads = std::move(connection.reads);
+      connection = std::move(*as_before);
+      as_before->signature.clear();
+    } else if (is_outside) {
+      connection.framebuffer_name = outside;
+    } else if (pass.draws()) {
+      connection.framebuffer = Framebuffer(colors, depth, pass.name);
+      connection.framebuffer_name = connection.framebuffer.name();
+    } else {
+      connection.operation = OperationStep(shared_, pass.operation, ends[0], ends[1], pass.name);
+    }
+    step.connections.push_back(std::move(connection));
+  }
+}
+
+/// One block for each size that passes draw at.
+void FrameRunner::make_frame_blocks() {
+  const auto alignment = static_cast<std::size_t>(device_.capabilities().limit("UNIFORM_BUFFER_OFFSET_ALIGNMENT"));
+  frame_stride_ = round_up(sizeof(FrameBlock), std::max<std::size_t>(16, alignment));
+  std::vector<std::array<int, 2>> sizes;
+  for (Step& step : steps_) {
+    const std::array size{step.width, step.height};
+    const auto known = std::find(sizes.begin(), sizes.end(), size) - sizes.begin();
+    if (static_cast<std::size_t>(known) == sizes.size()) sizes.push_back(size);
+    step.block = static_cast<std::uint32_t>(known);
+  }
+  const std::size_t bytes = std::max<std::size_t>(1, sizes.size()) * frame_stride_;
+  if (frame_blocks_.size() != bytes) frame_blocks_ = Buffer::writable(bytes, "frame blocks");
+  frame_bytes_.assign(bytes, std::byte{0});
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    FrameBlock block;
+    block.resolution = Vec2(static_cast<float>(sizes[i][0]), static_cast<float>(sizes[i][1]));
+    block.size = Vec2(static_cast<float>(plan_.width()), static_cast<float>(plan_.height()));
+    std::memcpy(frame_bytes_.data() + i * frame_stride_, &block, sizeof block);
+  }
 }
 
 void FrameRunner::write_frame_blocks(double seconds) {
   const auto time = static_cast<float>(seconds);
-  for (std::size_t i = 0; i < passes_.size(); ++i) {
-    std::memcpy(frame_bytes_.data() + i * frame_stride_ + offsetof(FrameBlock, time), &time, sizeof time);
-  }
+  for (std::size_t at = 0; at < frame_bytes_.size(); at += frame_stride_)
+    std::memcpy(frame_bytes_.data() + at + offsetof(FrameBlock, time), &time, sizeof time);
   frame_blocks_.write(0, frame_bytes_);
 }
 
-void FrameRunner::run_pass(std::size_t index, FrameTime time) {
-  const PlannedPass& pass = plan_.passes()[index];
-  const PassResources& resources = passes_[index];
+void FrameRunner::tell_sample_counts() {
+  for (const PlannedTarget& target : plan_.targets()) {
+    if (target.samples == 1 || target.description.origin != Origin::ours) continue;
+    const int given = targets_->samples(target.storage);
+    if (given == target.samples) continue;
+    diagnostics_.warning("sample-count", {},
+                         fmt::format("target \"{}\" was made with {} samples, and the driver gave {}", target.name,
+                                     target.samples, given),
+                         "the picture is right; it costs what the driver chose");
+  }
+}
+
+void FrameRunner::begin_pass(const PlannedPass& pass, Step& step, std::uint32_t framebuffer) {
   State& state = device_.state();
-  glPushDebugGroup(GL_DEBUG_SOURCE_APPLICATION, static_cast<GLuint>(index), static_cast<GLsizei>(pass.name.size()),
-                   pass.name.data());
-  state.bind_draw_framebuffer(resources.framebuffer.name());
+  state.bind_draw_framebuffer(framebuffer);
   state.set_viewport(pass.width, pass.height);
   state.bind_uniform_block(binding::frame_block, frame_blocks_.name(),
-                           static_cast<std::uint32_t>(index * frame_stride_), sizeof(FrameBlock));
+                           static_cast<std::uint32_t>(step.block * frame_stride_), sizeof(FrameBlock));
   std::size_t color = 0;
   for (const PlannedWrite& write : pass.writes) {
     const TargetDescription& target = plan_.targets()[write.target].description;
-    const bool depth = write.slot == "depth";
     if (write.load == LoadAction::clear) {
-      state.open_write_masks();
-      if (depth) {
-        resources.framebuffer.clear_depth(target.clear_depth);
-      } else {
-        const auto& c = target.clear_color;
-        resources.framebuffer.clear_color(resources.draw_buffers[color], {c[0], c[1], c[2], c[3]});
-      }
+      const FormatInfo& format = info(target.format);
+      state.open_write_masks(format.color(), format.depth, format.stencil);
+      clear_attachment(framebuffer, target, format.color() ? step.draw_buffers[color] : 0);
     }
-    if (!depth) ++color;
+    color += is_color(write);
   }
-  PassContext context(device_, pass, time, resources.framebuffer.name(), resources.reads, empty_vertices_.name());
-  resources.work->run(context);
-  glPopDebugGroup();
 }
 
-void FrameRunner::run(double seconds) {
+void FrameRunner::finish_targets(const PlannedPass& pass, const Step& step, std::uint32_t framebuffer) {
+  if (pass.finishes.empty()) return;
+  if (!step.finished_attachments.empty()) {
+    glInvalidateNamedFramebufferData(framebuffer, static_cast<GLsizei>(step.finished_attachments.size()),
+                                     step.finished_attachments.data());
+  }
+  for (const std::uint32_t storage : step.finished_storages) targets_->own_texture(storage)->invalidate();
+}
+
+void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& after_pass) {
+  const PlannedPass& pass = plan_.passes()[index];
+  Step& step = steps_[index];
+  Step::Connection& connection = step.connections[time.number % step.connections.size()];
+  if (groups_) {
+    glPushDebugGroup(GL_DEBUG_SOURCE_APPLICATION, static_cast<GLuint>(index), static_cast<GLsizei>(pass.name.size()),
+                     pass.name.data());
+  }
+  if (pass.draws()) {
+    begin_pass(pass, step, connection.framebuffer_name);
+    PassContext context(device_, pass, time, connection.framebuffer_name, connection.reads, empty_vertices_.name());
+    step.work->run(context);
+  } else {
+    const PlannedWrite& write = pass.writes.front();
+    if (write.load == LoadAction::clear)
+      connection.operation.clear_result(device_.state(), plan_.targets()[write.target].description);
+    connection.operation.run(device_.state(), empty_vertices_.name());
+  }
+  if (after_pass) after_pass(index);
+  finish_targets(pass, step, connection.framebuffer_name);
+  if (step.finishes_source) connection.operation.invalidate_source();
+  if (groups_) glPopDebugGroup();
+}
+
+void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   if (!std::isfinite(static_cast<float>(seconds))) {
     throw Mistake("not-finite", {}, fmt::format("the frame's time is {} s", seconds),
                   "give a number of seconds that a 32-bit float holds: GLSL gets it as one");
   }
+  if (!ready_) {
+    throw Mistake("no-plan", {}, "the runner has nothing to run, because its last plan could not be used",
+                  "call use() with a plan that fits this device");
+  }
   std::optional<SavedState> saved;
-  if (device_.adopted()) saved.emplace();
-  // Other code may have used the context since the last run, and names of deleted objects may be in use again.
-  device_.state().forget();
+  if (device_.adopted()) {
+    saved.emplace();
+    device_.state().forget();
+  } else if (device_.listens()) {
+    const std::string found = device_.state().first_difference();
+    if (!found.empty()) {
+      device_.state().forget();
+      throw Mistake("state-changed", {}, fmt::format("since the last run, {}", found),
+                    "make GL calls of your own in a pass, or tell device.state().forget(…) what they changed");
+    }
+  }
   device_.state().set_conventions();
   write_frame_blocks(seconds);
   const FrameTime time{seconds, ++runs_};
-  for (std::size_t i = 0; i < passes_.size(); ++i) run_pass(i, time);
+  for (std::size_t i = 0; i < steps_.size(); ++i) run_pass(i, time, after_pass);
 }
 
-const Texture& FrameRunner::texture(std::string_view target, Place place) const {
-  if (const auto found = plan_.find_target(target)) return textures_[*found];
-  throw Mistake("unknown-target", std::move(place), fmt::format("the plan has no target \"{}\"", target),
-                name_hint(target, plan_.target_names()));
+void FrameRunner::reset_history() {
+  std::optional<SavedState> saved;
+  if (device_.adopted()) saved.emplace();
+  device_.state().forget();
+  targets_->clear_history(plan_, false);
+  device_.state().forget();
 }
 
-Image FrameRunner::read(std::string_view target, Place place) const {
-  return texture(target, std::move(place)).read();
+void FrameRunner::run_settled(double seconds, int steps, double rate, const AfterPass& after_pass) {
+  if (plan_.has_history()) {
+    reset_history();
+    for (int i = steps; i > 0; --i) run(seconds - i / rate);
+  }
+  run(seconds, after_pass);
+}
+
+std::uint32_t FrameRunner::lasting(std::string_view name, const Place& place) const {
+  const auto found = plan_.find_target(name);
+  if (!found) {
+    throw Mistake("unknown-target", place, fmt::format("the plan has no target \"{}\"", name),
+                  name_hint(name, plan_.target_names()));
+  }
+  const PlannedTarget& target = plan_.targets()[*found];
+  if (target.resolved_into && plan_.targets()[*target.resolved_into].lasts) return *target.resolved_into;
+  if (target.lasts && targets_->own_texture(target.storage)) return *found;
+  throw Mistake("not-kept", place,
+                fmt::format("the contents of target \"{}\" do not last to the end of the frame", name),
+                fmt::format("keep them: frame.keep(\"{}\"); or look at them after a pass", name));
+}
+
+const Texture& FrameRunner::texture(std::string_view name, Place place) const {
+  const PlannedTarget& target = plan_.targets()[lasting(name, place)];
+  return targets_->texture(target, targets_->storage_of(target, runs_));
+}
+
+Image FrameRunner::read(std::string_view name, const TargetPart& part, Place place) const {
+  return texture(name, std::move(place)).read(part.level, part.layer, part.aspect);
+}
+
+Image FrameRunner::look(std::uint32_t index, const TargetPart& part) {
+  const PlannedTarget& target = plan_.targets()[index];
+  const std::uint32_t storage = targets_->storage_of(target, runs_);
+  if (target.samples == 1 && !targets_->is_renderbuffer(storage)) {
+    if (target.description.origin == Origin::outside_framebuffer) {
+      throw Mistake("outside-framebuffer", {}, fmt::format("\"{}\" is a framebuffer made outside", target.name),
+                    "read it with calls of your own");
+    }
+    return targets_->texture(target, storage).read(part.level, part.layer, part.aspect);
+  }
+  const Texture copy({.width = target.width, .height = target.height, .format = target.description.format}, "look");
+  OperationEnd from{nullptr, {targets_->attached(target, storage, 0, part.layer)}, target.description.format};
+  Texture one_layer;
+  if (!targets_->is_renderbuffer(storage)) {
+    one_layer =
+        Texture::view(targets_->texture(target, storage), {target.description.format, all_levels, part.layer}, "look");
+    from.texture = &one_layer;
+  }
+  ResolveRule rule = target.description.resolve_rule();
+  // A renderbuffer is there for the driver's own copies alone.
+  if (targets_->is_renderbuffer(storage) && rule != ResolveRule::average) rule = ResolveRule::average;
+  const OperationStep resolve(shared_,
+                              target.samples > 1 ? Operation(ResolveOperation{rule}) : Operation(CopyOperation{}), from,
+                              {&copy, {Attached(copy)}, target.description.format}, "look");
+  resolve.run(device_.state(), empty_vertices_.name());
+  Image image = copy.read(0, 0, part.aspect);
+  device_.state().forget();
+  return image;
 }
 
 }  // namespace periscena::gl

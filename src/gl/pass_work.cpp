@@ -13,12 +13,12 @@ namespace periscena::gl {
 void PassSetup::match_outputs(const Program& program) {
   std::vector<std::string> writes;
   for (const PlannedWrite& write : pass_.writes) {
-    if (write.slot != "depth") writes.push_back(write.slot);
+    if (write.slot != "depth" && write.slot != "stencil") writes.push_back(write.slot);
   }
   const std::vector<std::string> outputs = program.interface().output_names();
   for (const std::string& write : writes) {
     if (std::find(outputs.begin(), outputs.end(), write) != outputs.end()) continue;
-    throw Mistake("unknown-output", pass_.place,
+    throw Mistake("unknown-output", pass_.place(),
                   fmt::format("pass \"{}\" writes \"{}\", but its fragment program has no output of that name",
                               pass_.name, write),
                   outputs.empty() ? fmt::format("declare it: out vec4 {};", write) : name_hint(write, outputs));
@@ -27,7 +27,7 @@ void PassSetup::match_outputs(const Program& program) {
   for (const OutputInfo& output : program.interface().outputs) {
     const auto write = std::find(writes.begin(), writes.end(), output.name);
     if (write == writes.end()) {
-      throw Mistake("lost-output", pass_.place,
+      throw Mistake("lost-output", pass_.place(),
                     fmt::format("the fragment program of pass \"{}\" has an output \"{}\" that goes nowhere",
                                 pass_.name, output.name),
                     fmt::format("write it: writes = {{ {} = \"…\" }}, or remove it", output.name));
@@ -56,22 +56,34 @@ namespace {
 
 class RawWork final : public PassWork {
  public:
-  explicit RawWork(std::function<void(PassContext&)> body) : body_(std::move(body)) {}
+  RawWork(std::function<void(PassContext&)> body, Touched touches) : body_(std::move(body)), touches_(touches) {}
 
   void run(PassContext& context) override {
     body_(context);
-    context.state().forget();
-    context.state().set_conventions();
+    State& state = context.state();
+    state.forget(touches_);
+    if (context.device().listens() && touches_ != Touched::everything) expect_nothing_else_touched(context);
+    state.set_conventions();
   }
 
  private:
+  static void expect_nothing_else_touched(const PassContext& context) {
+    const std::string found = context.state().first_difference();
+    if (found.empty()) return;
+    context.state().forget();
+    throw Mistake("undeclared-state", context.pass().place(),
+                  fmt::format("pass \"{}\" changed more than it declares: {}", context.pass().name, found),
+                  "add it to what raw_work() is told, or leave that out: then everything is taken as changed");
+  }
+
   std::function<void(PassContext&)> body_;
+  Touched touches_;
 };
 
 }  // namespace
 
-WorkFactory raw_work(std::function<void(PassContext&)> body) {
-  return [body = std::move(body)](PassSetup&) { return std::make_unique<RawWork>(body); };
+WorkFactory raw_work(std::function<void(PassContext&)> body, Touched touches) {
+  return [body = std::move(body), touches](PassSetup&) { return std::make_unique<RawWork>(body, touches); };
 }
 
 }  // namespace periscena::gl

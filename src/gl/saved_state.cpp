@@ -49,7 +49,7 @@ void SavedState::save_bindings() {
   active_texture_ = integer(GL_ACTIVE_TEXTURE);
   for (std::size_t i = 0; i < units; ++i) {
     glActiveTexture(GL_TEXTURE0 + static_cast<GLenum>(i));
-    textures_[i] = integer(GL_TEXTURE_BINDING_2D);
+    for (std::size_t k = 0; k < texture_kinds.size(); ++k) textures_[i][k] = integer(texture_kinds[k].binding);
     samplers_[i] = integer(GL_SAMPLER_BINDING);
   }
   glActiveTexture(static_cast<GLenum>(active_texture_));
@@ -98,7 +98,8 @@ void SavedState::restore_bindings() const {
   glBindBuffer(GL_SHADER_STORAGE_BUFFER, static_cast<GLuint>(storage_buffer_));
   for (std::size_t i = 0; i < units; ++i) {
     glActiveTexture(GL_TEXTURE0 + static_cast<GLenum>(i));
-    glBindTexture(GL_TEXTURE_2D, static_cast<GLuint>(textures_[i]));
+    for (std::size_t k = 0; k < texture_kinds.size(); ++k)
+      glBindTexture(texture_kinds[k].target, static_cast<GLuint>(textures_[i][k]));
     glBindSampler(static_cast<GLuint>(i), static_cast<GLuint>(samplers_[i]));
   }
   glActiveTexture(static_cast<GLenum>(active_texture_));

@@ -2,6 +2,10 @@
 
 #include <periscena/gl/state.h>
 
+#include <fmt/format.h>
+
+#include <optional>
+
 namespace periscena::gl {
 namespace {
 
@@ -81,8 +85,11 @@ void State::set_viewport(int width, int height) {
 }
 
 void State::set_conventions() {
+  if (conventions_known_) return;
+  conventions_known_ = true;
   glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
   glEnable(GL_FRAMEBUFFER_SRGB);
+  glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
   // What PipelineState does not speak of must be off, or an adopted context's leftovers would show.
   glDisable(GL_SCISSOR_TEST);
   glDisable(GL_RASTERIZER_DISCARD);
@@ -90,73 +97,105 @@ void State::set_conventions() {
   glDisable(GL_DEPTH_CLAMP);
   glDisable(GL_PRIMITIVE_RESTART);
   glPolygonMode(GL_FRONT_AND_BACK, GL_FILL);
-  sent_ += 8;
+  sent_ += 9;
 }
 
-void State::open_write_masks() {
-  PipelineState open = pipeline_;
-  open.write = {};
-  open.depth.write = true;
-  open.stencil.write_mask = 0xFF;
-  apply(open);
+void State::open_write_masks(bool color, bool depth, bool stencil) {
+  if (color && changes(pipeline_.write, WriteMask{})) glColorMask(GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
+  if (depth && changes(pipeline_.depth_write, true)) glDepthMask(GL_TRUE);
+  if (stencil && changes(pipeline_.stencil_mask, 0xFFu)) glStencilMask(0xFF);
 }
 
 void State::apply_depth(const DepthState& wanted) {
-  DepthState& known = pipeline_.depth;
-  if (!pipeline_known_ || known.test != wanted.test) enable(GL_DEPTH_TEST, wanted.test);
-  if (!pipeline_known_ || known.write != wanted.write) glDepthMask(wanted.write);
-  if (!pipeline_known_ || known.compare != wanted.compare) glDepthFunc(compare_code(wanted.compare));
-  known = wanted;
+  if (changes(pipeline_.depth_test, wanted.test)) enable(GL_DEPTH_TEST, wanted.test);
+  if (!wanted.test) return;  // then nothing is written, either
+  if (changes(pipeline_.depth_write, wanted.write)) glDepthMask(wanted.write);
+  if (changes(pipeline_.depth_compare, wanted.compare)) glDepthFunc(compare_code(wanted.compare));
 }
 
 void State::apply_stencil(const StencilState& wanted) {
-  StencilState& known = pipeline_.stencil;
-  if (pipeline_known_ && known == wanted) return;
-  enable(GL_STENCIL_TEST, wanted.test);
-  glStencilFunc(compare_code(wanted.compare), static_cast<GLint>(wanted.reference), wanted.read_mask);
-  glStencilOp(action_code(wanted.fail), action_code(wanted.depth_fail), action_code(wanted.pass));
-  glStencilMask(wanted.write_mask);
-  known = wanted;
+  if (changes(pipeline_.stencil_test, wanted.test)) enable(GL_STENCIL_TEST, wanted.test);
+  if (!wanted.test) return;
+  if (changes(pipeline_.stencil, wanted)) {
+    glStencilFunc(compare_code(wanted.compare), static_cast<GLint>(wanted.reference), wanted.read_mask);
+    glStencilOp(action_code(wanted.fail), action_code(wanted.depth_fail), action_code(wanted.pass));
+  }
+  if (changes(pipeline_.stencil_mask, wanted.write_mask)) glStencilMask(wanted.write_mask);
+}
+
+void State::apply_blend(const BlendState& wanted) {
+  if (changes(pipeline_.blend, wanted.on)) enable(GL_BLEND, wanted.on);
+  if (!wanted.on || !changes(pipeline_.factors, std::array{wanted.source, wanted.destination})) return;
+  glBlendEquation(GL_FUNC_ADD);
+  glBlendFunc(factor_code(wanted.source), factor_code(wanted.destination));
 }
 
 void State::apply(const PipelineState& wanted) {
-  if (pipeline_known_ && pipeline_ == wanted) {
-    ++skipped_;
-    return;
-  }
-  ++sent_;
+  const auto before = sent_;
   apply_depth(wanted.depth);
-  if (!pipeline_known_ || pipeline_.cull != wanted.cull) {
-    enable(GL_CULL_FACE, wanted.cull != CullFaces::none);
-    if (wanted.cull != CullFaces::none) glCullFace(wanted.cull == CullFaces::back ? GL_BACK : GL_FRONT);
-  }
-  if (!pipeline_known_ || pipeline_.clockwise_front != wanted.clockwise_front) {
+  const bool culls = wanted.cull != CullFaces::none;
+  if (changes(pipeline_.cull, culls)) enable(GL_CULL_FACE, culls);
+  if (culls && changes(pipeline_.culled, wanted.cull)) glCullFace(wanted.cull == CullFaces::back ? GL_BACK : GL_FRONT);
+  if (culls && changes(pipeline_.clockwise_front, wanted.clockwise_front))
     glFrontFace(wanted.clockwise_front ? GL_CW : GL_CCW);
-  }
-  if (!pipeline_known_ || pipeline_.blend != wanted.blend) {
-    enable(GL_BLEND, wanted.blend.on);
-    glBlendEquation(GL_FUNC_ADD);
-    glBlendFunc(factor_code(wanted.blend.source), factor_code(wanted.blend.destination));
-  }
+  apply_blend(wanted.blend);
   apply_stencil(wanted.stencil);
-  if (!pipeline_known_ || pipeline_.offset != wanted.offset) {
-    enable(GL_POLYGON_OFFSET_FILL, wanted.offset != PolygonOffset{});
-    glPolygonOffset(wanted.offset.slope, wanted.offset.constant);
-  }
-  if (!pipeline_known_ || pipeline_.write != wanted.write) {
+  const bool offset = wanted.offset != PolygonOffset{};
+  if (changes(pipeline_.offset, offset)) enable(GL_POLYGON_OFFSET_FILL, offset);
+  if (offset && changes(pipeline_.offsets, wanted.offset)) glPolygonOffset(wanted.offset.slope, wanted.offset.constant);
+  if (changes(pipeline_.write, wanted.write))
     glColorMask(wanted.write.red, wanted.write.green, wanted.write.blue, wanted.write.alpha);
-  }
-  pipeline_ = wanted;
-  pipeline_known_ = true;
+  skipped_ += sent_ == before;
 }
 
-void State::forget() {
-  program_ = vertex_array_ = framebuffer_ = indirect_ = unknown;
-  uniform_blocks_.fill({});
-  storage_blocks_.fill(unknown);
-  textures_.fill({});
-  viewport_ = {-1, -1};
-  pipeline_known_ = false;
+void State::forget(Touched touched) {
+  if (touched & Touched::program) program_ = unknown;
+  if (touched & Touched::vertex_array) vertex_array_ = unknown;
+  if (touched & Touched::framebuffer) framebuffer_ = unknown;
+  if (touched & Touched::buffers) {
+    indirect_ = unknown;
+    uniform_blocks_.fill({});
+    storage_blocks_.fill(unknown);
+  }
+  if (touched & Touched::textures) textures_.fill({});
+  if (touched & Touched::viewport) viewport_ = {-1, -1};
+  if (touched & Touched::pipeline) pipeline_ = {};
+  if (touched & Touched::conventions) conventions_known_ = false;
+}
+
+std::string State::first_difference() const {
+  const auto differs = [](GLenum what, std::uint32_t left) {
+    GLint now = 0;
+    glGetIntegerv(what, &now);
+    return left != unknown && static_cast<std::uint32_t>(now) != left ? std::optional(now) : std::nullopt;
+  };
+  const auto number = [&](GLenum what, std::uint32_t left, const char* name) -> std::string {
+    const auto now = differs(what, left);
+    return now ? fmt::format("the {} is {}, and Periscena left {}", name, *now, left) : "";
+  };
+  const auto on_off = [](GLenum what, const Known<bool>& left, const char* name) -> std::string {
+    if (!left.known || static_cast<bool>(glIsEnabled(what)) == left.value) return "";
+    return fmt::format("{} is {}, and Periscena left it {}", name, left.value ? "off" : "on",
+                       left.value ? "on" : "off");
+  };
+  const Known<bool> on{true, conventions_known_}, off{false, conventions_known_};
+  GLint viewport[4];
+  glGetIntegerv(GL_VIEWPORT, viewport);
+  const bool viewport_differs = viewport_[0] >= 0 && (viewport[2] != viewport_[0] || viewport[3] != viewport_[1]);
+  for (std::string found :
+       {number(GL_CURRENT_PROGRAM, program_, "program"), number(GL_VERTEX_ARRAY_BINDING, vertex_array_, "vertex array"),
+        number(GL_DRAW_FRAMEBUFFER_BINDING, framebuffer_, "draw framebuffer"),
+        number(GL_DRAW_INDIRECT_BUFFER_BINDING, indirect_, "indirect buffer"),
+        on_off(GL_DEPTH_TEST, pipeline_.depth_test, "the depth test"), on_off(GL_BLEND, pipeline_.blend, "blending"),
+        on_off(GL_CULL_FACE, pipeline_.cull, "face culling"),
+        on_off(GL_STENCIL_TEST, pipeline_.stencil_test, "the stencil test"),
+        on_off(GL_SCISSOR_TEST, off, "the scissor test"), on_off(GL_FRAMEBUFFER_SRGB, on, "sRGB encoding"),
+        viewport_differs ? fmt::format("the viewport is {} x {}, and Periscena left {} x {}", viewport[2], viewport[3],
+                                       viewport_[0], viewport_[1])
+                         : std::string()}) {
+    if (!found.empty()) return found;
+  }
+  return "";
 }
 
 }  // namespace periscena::gl

@@ -5,7 +5,10 @@
 #include <fmt/format.h>
 #include <png.h>
 
+#include <cmath>
 #include <cstring>
+#include <limits>
+#include <type_traits>
 
 namespace periscena {
 namespace {
@@ -14,8 +17,31 @@ bool is_rgba_bytes(Format format) {
   return format == Format::rgba8 || format == Format::rgba8_srgb;
 }
 
-bool is_float_image(Format format) {
-  return format == Format::r32f || format == Format::rg32f || format == Format::rgba32f;
+bool holds_wide_numbers(Format format) {
+  const FormatInfo& known = info(format);
+  return known.color() && known.channel_bits() == 32 && known.numbers != NumberKind::normalized;
+}
+
+/// To the nearest that the type holds; NaN becomes 0 in integers.
+template <class Number>
+Number clamped(double value) {
+  if constexpr (std::is_floating_point_v<Number>) return static_cast<Number>(value);
+  if (!(value > static_cast<double>(std::numeric_limits<Number>::lowest())))
+    return std::isnan(value) ? Number{0} : std::numeric_limits<Number>::lowest();
+  if (value >= static_cast<double>(std::numeric_limits<Number>::max())) return std::numeric_limits<Number>::max();
+  return static_cast<Number>(std::nearbyint(value));
+}
+
+/// Calls `action` with a null pointer of the type that the format's channels have in memory.
+template <class Action>
+void with_channel_type(Format format, Action action) {
+  const FormatInfo& known = info(format);
+  if (known.bytes == known.channels) return action(static_cast<std::uint8_t*>(nullptr));
+  switch (known.numbers) {
+    case NumberKind::signed_integer: return action(static_cast<std::int32_t*>(nullptr));
+    case NumberKind::unsigned_integer: return action(static_cast<std::uint32_t*>(nullptr));
+    default: return action(static_cast<float*>(nullptr));
+  }
 }
 
 }  // namespace
@@ -26,41 +52,56 @@ Image::Image(int width, int height, Format format) : width_(width), height_(heig
     throw Mistake("bad-size", {}, fmt::format("an image of {} x {} pixels", width, height),
                   fmt::format("both must be in 1..{}", largest));
   }
-  if (!is_rgba_bytes(format) && !is_float_image(format)) {
+  if (!is_rgba_bytes(format) && format != Format::r8ui && !holds_wide_numbers(format)) {
     throw Mistake("image-format", {}, fmt::format("an image can't hold {}", to_string(format)),
-                  "use rgba8, rgba8_srgb, r32f, rg32f or rgba32f");
+                  "use rgba8, rgba8_srgb, r8ui, or 1, 2 or 4 channels of 32 bits");
   }
   bytes_.resize(row_bytes() * static_cast<std::size_t>(height));
 }
 
-std::array<float, 4> Image::at(int x, int y) const {
+std::size_t Image::offset_of(int x, int y) const {
   if (x < 0 || y < 0 || x >= width_ || y >= height_) {
     throw Mistake("pixel-outside", {}, fmt::format("pixel {},{} is outside of {} x {}", x, y, width_, height_),
-                  "pixels count from 0,0 at the upper left");
+                  fmt::format("pixels count from 0,0 at the upper left to {},{}", width_ - 1, height_ - 1));
   }
-  const auto pixel_bytes = static_cast<std::size_t>(info(format_).bytes);
-  const std::byte* pixel =
-      bytes_.data() + static_cast<std::size_t>(y) * row_bytes() + static_cast<std::size_t>(x) * pixel_bytes;
-  std::array<float, 4> values{};
-  if (is_float()) {
-    std::memcpy(values.data(), pixel, pixel_bytes);
-  } else {
-    for (std::size_t i = 0; i < 4; ++i) values[i] = static_cast<float>(pixel[i]);
-  }
+  return static_cast<std::size_t>(y) * row_bytes() +
+         static_cast<std::size_t>(x) * static_cast<std::size_t>(info(format_).bytes);
+}
+
+std::array<double, 4> Image::at(int x, int y) const {
+  const std::byte* pixel = bytes_.data() + offset_of(x, y);
+  std::array<double, 4> values{};
+  with_channel_type(format_, [&]<class Number>(Number*) {
+    for (int i = 0; i < channels(); ++i) {
+      Number number{};
+      std::memcpy(&number, pixel + static_cast<std::size_t>(i) * sizeof number, sizeof number);
+      values[static_cast<std::size_t>(i)] = static_cast<double>(number);
+    }
+  });
   return values;
 }
 
+void Image::set(int x, int y, const std::array<double, 4>& values) {
+  std::byte* pixel = bytes_.data() + offset_of(x, y);
+  with_channel_type(format_, [&]<class Number>(Number*) {
+    for (int i = 0; i < channels(); ++i) {
+      const Number number = clamped<Number>(values[static_cast<std::size_t>(i)]);
+      std::memcpy(pixel + static_cast<std::size_t>(i) * sizeof number, &number, sizeof number);
+    }
+  });
+}
+
 void write_png(const Image& image, const std::filesystem::path& path) {
-  if (!is_rgba_bytes(image.format())) {
+  if (!is_rgba_bytes(image.format()) && image.format() != Format::r8ui) {
     throw Mistake("image-format", {}, fmt::format("a PNG can't hold {}", to_string(image.format())),
-                  "tone map into an rgba8_srgb target first");
+                  "write it as OpenEXR, or tone map into an rgba8_srgb target first");
   }
   expect_writable(path);
   png_image png{};
   png.version = PNG_IMAGE_VERSION;
   png.width = static_cast<png_uint_32>(image.width());
   png.height = static_cast<png_uint_32>(image.height());
-  png.format = PNG_FORMAT_RGBA;
+  png.format = image.format() == Format::r8ui ? PNG_FORMAT_GRAY : PNG_FORMAT_RGBA;
   png.flags = PNG_IMAGE_FLAG_FAST;
   png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(png);
   std::vector<std::byte> file(size);

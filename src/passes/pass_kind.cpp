@@ -2,6 +2,7 @@
 
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
+#include "passes/transfer/transfer.h"
 
 #include <periscena/base/names.h>
 
@@ -16,7 +17,8 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(), fullscreen_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(), fullscreen_kind(), copy_kind(), resolve_kind(),
+                                           mip_chain_kind()};
   return kinds;
 }
 

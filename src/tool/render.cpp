@@ -74,15 +74,6 @@ class Progress {
   std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
 };
 
-int fail_with(const Diagnostics& diagnostics, bool json) {
-  if (json) {
-    print(inspect::to_json(diagnostics));
-  } else {
-    print_diagnostics(diagnostics);
-  }
-  return found_wanting;
-}
-
 int render(const RenderOptions& options) {
   const FrameRange range = options.frames.empty() ? FrameRange{} : *parse_range(options.frames);
   const std::optional<NumberedPath> numbered = parse_numbered_path(options.output);
@@ -106,7 +97,7 @@ int render(const RenderOptions& options) {
     Progress progress(range.end - range.first);
     for (int frame = range.first; frame < range.end; ++frame) {
       const double seconds = options.time + (options.frames.empty() ? 0 : frame / options.rate);
-      runner.run(seconds);
+      runner.run_settled(seconds, file.history_steps, file.history_rate);
       write_png(runner.read("output"), path_of(frame));
       written.push_back({{"file", path_of(frame)}, {"time", seconds}});
       progress.step();

@@ -64,6 +64,15 @@ void print_diagnostics(const Diagnostics& diagnostics) {
   std::fwrite(text.data(), 1, text.size(), stderr);
 }
 
+int fail_with(const Diagnostics& diagnostics, bool json) {
+  if (json) {
+    print(inspect::to_json(diagnostics));
+  } else {
+    print_diagnostics(diagnostics);
+  }
+  return found_wanting;
+}
+
 std::string count_text(const Diagnostics& diagnostics) {
   const std::size_t errors = diagnostics.error_count(), warnings = diagnostics.size() - errors;
   const auto counted = [](std::size_t count, const char* noun) {

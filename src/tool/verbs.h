@@ -40,6 +40,9 @@ void print(const std::string& text);
 /// To standard error.
 void print_diagnostics(const Diagnostics& diagnostics);
 
+/// Tells what is wrong with a frame: as text on standard error or JSON on standard output. @return found_wanting
+int fail_with(const Diagnostics& diagnostics, bool json);
+
 /// "2 errors and 1 warning"; empty for none.
 std::string count_text(const Diagnostics& diagnostics);
 

@@ -110,7 +110,7 @@ TEST_CASE_METHOD(Written, "a scene file is taken from the frame file's folder, a
 }
 
 TEST_CASE_METHOD(Written, "all mistakes are told at once, each at its place, in the order of the file") {
-  REQUIRE(found("[frame]\nsiez = [4, 4]\n[target.a]\nformat = \"rgba16\"\n[[pass]]\nname = \"p\"\nkind = "
+  REQUIRE(found("[frame]\nsiez = [4, 4]\n[target.a]\nformat = \"rgba15\"\n[[pass]]\nname = \"p\"\nkind = "
                 "\"foward\"\nwrites = { color = \"outptu\" }\n"
                 "[view.v]\neye = [0, 0]\n[light.l]\nkind = \"spot\"\n") ==
           std::vector<std::string>{"2:1 unknown-key", "4:10 unknown-choice", "7:8 unknown-kind", "8:20 unknown-target",

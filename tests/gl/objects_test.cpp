@@ -14,6 +14,18 @@
 
 using namespace periscena;
 
+namespace {
+
+void clear_color(const gl::Framebuffer& framebuffer, int output, const float (&linear)[4]) {
+  glClearNamedFramebufferfv(framebuffer.name(), GL_COLOR, output, linear);
+}
+
+void clear_depth(const gl::Framebuffer& framebuffer, float depth) {
+  glClearNamedFramebufferfv(framebuffer.name(), GL_DEPTH, 0, &depth);
+}
+
+}  // namespace
+
 TEST_CASE_METHOD(TestDevice, "objects are move-only and delete their names once") {
   std::uint32_t name = 0;
   {
@@ -99,12 +111,12 @@ TEST_CASE_METHOD(TestDevice, "a cleared framebuffer holds the clear values, enco
   glEnable(GL_FRAMEBUFFER_SRGB);
   const gl::Texture linear(4, 4, Format::rgba16f, "linear"), encoded(4, 4, Format::rgba8_srgb, "encoded"),
       depth(4, 4, Format::depth32f, "depth");
-  const gl::Texture* colors[] = {&linear, &encoded};
-  const gl::Framebuffer framebuffer(colors, &depth, "both");
-  framebuffer.clear_color(0, {0.25f, 2, -1, 1});
-  framebuffer.clear_color(1, {0.2140411f, 0, 1, 1});  // 0.214 in linear light is 0.5 in sRGB (IEC 61966-2-1)
-  framebuffer.clear_depth(0.75f);
-  REQUIRE(linear.read().at(1, 1) == std::array<float, 4>{0.25f, 2, -1, 1});
+  const gl::Attached colors[] = {linear, encoded};
+  const gl::Framebuffer framebuffer(colors, depth, "both");
+  clear_color(framebuffer, 0, {0.25f, 2, -1, 1});
+  clear_color(framebuffer, 1, {0.2140411f, 0, 1, 1});  // 0.214 in linear light is 0.5 in sRGB (IEC 61966-2-1)
+  clear_depth(framebuffer, 0.75f);
+  REQUIRE(linear.read().at(1, 1) == std::array<double, 4>{0.25f, 2, -1, 1});
   REQUIRE(encoded.read().at(3, 3)[0] == Approx(127.5).margin(1));
   REQUIRE(encoded.read().at(3, 3)[2] == 255);
   REQUIRE(depth.read().at(2, 0)[0] == 0.75f);
@@ -112,20 +124,20 @@ TEST_CASE_METHOD(TestDevice, "a cleared framebuffer holds the clear values, enco
 
 TEST_CASE_METHOD(TestDevice, "outputs can be routed to other attachments") {
   const gl::Texture a(2, 2, Format::rgba8, "a"), b(2, 2, Format::rgba8, "b");
-  const gl::Texture* colors[] = {&a, &b};
-  const gl::Framebuffer framebuffer(colors, nullptr, "routed");
-  framebuffer.clear_color(0, {0, 0, 0, 0});
+  const gl::Attached colors[] = {a, b};
+  const gl::Framebuffer framebuffer(colors, std::nullopt, "routed");
+  clear_color(framebuffer, 0, {0, 0, 0, 0});
   const int swapped[] = {1, -1};
   framebuffer.route_outputs(swapped);
-  framebuffer.clear_color(0, {1, 1, 1, 1});
+  clear_color(framebuffer, 0, {1, 1, 1, 1});
   REQUIRE(a.read().at(0, 0)[0] == 0);
   REQUIRE(b.read().at(0, 0)[0] == 255);
 }
 
 TEST_CASE_METHOD(TestDevice, "a framebuffer that the driver refuses is told with what is attached") {
   const gl::Texture depth_as_color(2, 2, Format::depth32f, "depth");
-  const gl::Texture* colors[] = {&depth_as_color};
-  const std::string text = thrown_text([&] { gl::Framebuffer(colors, nullptr, "wrong"); });
+  const gl::Attached colors[] = {depth_as_color};
+  const std::string text = thrown_text([&] { gl::Framebuffer(colors, std::nullopt, "wrong"); });
   REQUIRE_THAT(text, Catch::Contains("framebuffer-incomplete") && Catch::Contains("colour 0 is depth32f of 2 x 2"));
   complaints.clear();  // attaching it was the misuse under test
 }

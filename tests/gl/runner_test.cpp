@@ -42,7 +42,7 @@ TEST_CASE_METHOD(TestDevice, "passes run in the planned order, at the time that 
   gl::FrameRunner runner(device, frame.plan(8, 8, device.limits()).value());
   runner.run(2.5);
   REQUIRE(ran == std::vector<std::string>{"one", "two"});
-  REQUIRE(runner.read("a").at(3, 2) == std::array<float, 4>{0.25f, 2.5f, 0, 1});
+  REQUIRE(runner.read("a").at(3, 2) == std::array<double, 4>{0.25f, 2.5f, 0, 1});
   REQUIRE(runner.read("a").width() == 4);
   REQUIRE(runner.read("output").at(7, 7)[0] == 255);
   REQUIRE_THAT(thrown_text([&] { runner.read("otput"); }), Catch::Contains("did you mean \"output\"?"));
@@ -74,7 +74,7 @@ TEST_CASE_METHOD(TestDevice,
   frame.add(std::move(second));
   gl::FrameRunner runner(device, frame.plan(4, 4).value());
   runner.run(0);
-  REQUIRE(runner.read("color").at(0, 0) == std::array<float, 4>{0.5f, 0.25f, 8, 1});
+  REQUIRE(runner.read("color").at(0, 0) == std::array<double, 4>{0.5f, 0.25f, 8, 1});
   REQUIRE(runner.read("depth").at(3, 3)[0] == 0.125f);
   runner.run(0);
   REQUIRE(runner.read("color").at(0, 0)[0] == 9);

@@ -84,7 +84,7 @@ TEST_CASE_METHOD(TestDevice, "clears are not held back by masks that the last dr
   gl::PipelineState shut;
   shut.write = {false, false, false, false};
   state.apply(shut);
-  state.open_write_masks();
+  state.open_write_masks(true, true, true);
   GLboolean mask[4], depth = GL_FALSE;
   glGetBooleanv(GL_COLOR_WRITEMASK, mask);
   glGetBooleanv(GL_DEPTH_WRITEMASK, &depth);

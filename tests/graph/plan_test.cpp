@@ -126,7 +126,7 @@ TEST_CASE("sizes over a device's limit are errors when the device was asked, els
   frame.add(pass_of("finish", {"huge"}, {"output"}));
   const PlanResult unasked = frame.plan(10, 10);
   REQUIRE(unasked.ok());
-  REQUIRE(slugs(unasked.diagnostics()) == Names{"over-guaranteed-limit", "unused-target"});
+  REQUIRE(slugs(unasked.diagnostics()) == Names{"over-guaranteed-limit", "unused-target", "over-memory"});
   DeviceLimits limits;
   limits.asked = true;
   const PlanResult asked = frame.plan(10, 10, limits);

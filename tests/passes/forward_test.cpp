@@ -45,7 +45,7 @@ struct Rendered {
   Image color, depth;
   Vec3 rgb(int x, int y) const {
     const auto p = color.at(x, y);
-    return {p[0], p[1], p[2]};
+    return Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
   }
 };
 
@@ -92,7 +92,7 @@ TEST_CASE_METHOD(TestDevice, "a box covers just the pixels that it should, and e
     for (int x = 0; x < size; ++x) {
       const bool covered = x >= 32 && x < 48 && y >= 32 && y < 48;
       REQUIRE(picture.color.at(x, y) ==
-              (covered ? std::array<float, 4>{2, 3, 4, 1} : std::array<float, 4>{0, 0, 0, 0}));
+              (covered ? std::array<double, 4>{2, 3, 4, 1} : std::array<double, 4>{0, 0, 0, 0}));
     }
   }
 }
@@ -109,7 +109,7 @@ TEST_CASE_METHOD(TestDevice,
     REQUIRE(picture.rgb(32, 32).isZero());          // grey, in the dark
     REQUIRE(picture.rgb(26, 32) == Vec3(2, 3, 4));  // the lamp beside it
     const Projection lens = stage.scene->find_view(view)->camera.projection(1);
-    REQUIRE(lens.distance_at(picture.depth.at(32, 32)[0]) == Approx(10 - 2.5).epsilon(1e-4));
+    REQUIRE(lens.distance_at(static_cast<float>(picture.depth.at(32, 32)[0])) == Approx(10 - 2.5).epsilon(1e-4));
     REQUIRE(picture.depth.at(0, 0)[0] == (reversed ? 0.0f : 1.0f));
   }
 }

@@ -119,7 +119,7 @@ TEST_CASE_METHOD(TestDevice, "uniforms take numbers as the GLSL declares them") 
       "uniform float f;\nuniform vec3 v;\nuniform int i;\nuniform bool b;\nuniform float kept = 0.5;\nout vec4 color;\n"
       "void main() { color = vec4(f, v.z, float(i), b ? kept : 0.0); }\n");
   options.uniforms = {{"f", 0.25}, {"v", std::vector<double>{1, 2, 3}}, {"i", 7}, {"b", 1}};
-  REQUIRE(one.run(device, options).at(0, 0) == std::array<float, 4>{0.25f, 3, 7, 0.5f});
+  REQUIRE(one.run(device, options).at(0, 0) == std::array<double, 4>{0.25f, 3, 7, 0.5f});
 }
 
 TEST_CASE_METHOD(TestDevice, "mistakes in names are told by plan(), before there is a device") {
@@ -193,7 +193,7 @@ TEST_CASE_METHOD(TestDevice, "camera rays and positions agree with the CPU's mat
           const Vec4 at = lens.inverse() * Vec4(clip.x(), clip.y(), depth, 1);
           return to_world.apply_to_point(at.head<3>() / at.w());
         };
-        const Vec3 got(p[0], p[1], p[2]);
+        const Vec3 got = Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
         const std::string name = wanted;
         const bool reversed = camera.depth == DepthOrder::reversed;
         const Vec3 ray = ((unproject(0.25f) - unproject(0.75f)) * (reversed ? 1 : -1)).normalized();

@@ -91,7 +91,9 @@ TEST_CASE("plan tells passes, targets and memory, in text and in JSON that agree
   const Json json = Json::parse(periscena_command({"plan", "demo/lock.toml", "--size", "100x50", "--json"}).out);
   std::size_t bytes = 0;
   for (const Json& target : json["targets"]) bytes += target["bytes"].get<std::size_t>();
-  REQUIRE(json["bytes"] == bytes);
+  REQUIRE(json["unshared_bytes"] == bytes);
+  REQUIRE(json["bytes"].get<std::size_t>() < bytes);
+  REQUIRE(json["bytes"] == json["least_bytes"]);
   // Two colour targets and a depth at twice the size, three at a quarter (13 pixels high, rounded up), and the picture.
   REQUIRE(bytes == 200 * 100 * (8 + 8 + 4) + 3 * 25 * 13 * 8 + 100 * 50 * 4);
   REQUIRE(json["passes"].size() == 7);

@@ -19,6 +19,8 @@ struct FrameFileOptions {
 struct FrameFile {
   std::filesystem::path path;
   int width = 1280, height = 720;
+  int history_steps = 60;    ///< frames to run before one that is asked for, when passes read earlier frames
+  double history_rate = 60;  ///< frames a second
   FrameGraph graph;
   std::shared_ptr<const Scene> scene;
   Diagnostics diagnostics;

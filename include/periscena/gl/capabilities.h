@@ -37,6 +37,7 @@ struct Capabilities {
   std::vector<Limit> limits;
   std::vector<FormatSupport> formats;
   std::vector<Feature> features;
+  std::size_t memory_bytes = 0;  ///< for textures, as the driver tells it; 0 when it does not
 
   /// @return 0 when it was not asked
   std::int64_t limit(std::string_view name) const;

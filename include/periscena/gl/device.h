@@ -27,7 +27,7 @@ struct DeviceOptions {
 };
 
 /// An OpenGL context, 4.5 core or later, that is current in the thread that made it. Stays where it is: others point to
-/// it.
+/// it. GL calls of your own between runs on a context of ours: tell state().forget(…) what they changed.
 class Device {
  public:
   /// A context of our own, without window, monitor or X server: EGL surfaceless, else with a pbuffer.
@@ -43,6 +43,12 @@ class Device {
   ~Device();
 
   bool adopted() const;
+
+  /// Does somebody hear the driver's messages? Then passes are debug groups, and state is checked.
+  bool listens() const { return static_cast<bool>(options_.on_message); }
+
+  /// Is a graphics debugger attached (GL_EXT_debug_tool)?
+  bool debugger_attached() const { return debugger_attached_; }
   const Capabilities& capabilities() const { return capabilities_; }
   DeviceLimits limits() const { return capabilities_.device_limits(); }
   State& state() { return state_; }
@@ -61,7 +67,7 @@ class Device {
   State state_;
   void* earlier_callback_ = nullptr;
   void* earlier_parameter_ = nullptr;
-  bool earlier_debug_ = false, earlier_synchronous_ = false;
+  bool earlier_debug_ = false, earlier_synchronous_ = false, debugger_attached_ = false;
 };
 
 }  // namespace periscena::gl

@@ -1,53 +1,102 @@
 #pragma once
 
 #include <periscena/gl/buffer.h>
-#include <periscena/gl/framebuffer.h>
 #include <periscena/gl/pass_work.h>
-#include <periscena/gl/sampler.h>
 
 #include <string_view>
 
 namespace periscena::gl {
+
+class FrameTargets;
+
+/// Something that somebody else made and that a target of Origin::outside_… stands for. It must live as long as the
+/// runner uses it.
+struct Outside {
+  std::string target;      ///< its name in the frame
+  std::uint32_t name = 0;  ///< of the texture or framebuffer; 0 is the default framebuffer of the context
+};
+
+/// What of a target is looked at.
+struct TargetPart {
+  int level = 0, layer = 0;
+  Aspect aspect = Aspect::main;
+};
 
 /// Runs a plan on a device. Making it makes everything that frames need: targets, framebuffers, programs; running it
 /// makes nothing.
 class FrameRunner {
  public:
   /// @param device  must outlive the runner, and be current
-  /// @throws Mistake for mistakes in shaders and their inputs; Error "out-of-memory", "framebuffer-incomplete"
-  FrameRunner(Device& device, FramePlan plan);
+  /// @throws Mistake for mistakes in shaders and their inputs, "outside-mismatch" for what was made outside and is not
+  /// as the frame says; Error "out-of-memory", "framebuffer-incomplete"
+  FrameRunner(Device& device, FramePlan plan, std::vector<Outside> outside = {});
   FrameRunner(const FrameRunner&) = delete;
   FrameRunner& operator=(const FrameRunner&) = delete;
   ~FrameRunner();
 
-  /// The frame as it is at `seconds`. The same time gives the same pixels. Each pass is a debug group of its name.
-  /// @throws Mistake "not-finite"
-  void run(double seconds);
+  /// Goes on with another plan, best of the same graph at another size: what did not change stays as it is, programs
+  /// too. A target whose size changed loses its history. Between frames only.
+  /// @throws as the constructor; then the runner has nothing to run until use() succeeds
+  void use(FramePlan plan, std::vector<Outside> outside = {});
 
-  /// A target's contents after the last run. @throws Mistake "unknown-target" with the nearest name
-  Image read(std::string_view target, Place place = Place::here()) const;
+  /// Called after each pass, while all that it wrote is there to look at.
+  using AfterPass = std::function<void(std::size_t pass)>;
+
+  /// The frame as it is at `seconds`. The same time gives the same pixels, unless the frame has history: then one run
+  /// is one step. Passes are debug groups of their names when somebody listens to the driver or a debugger is attached.
+  /// @throws Mistake "not-finite"; when the device listens to the driver, "state-changed" if calls of yours between
+  /// runs changed what Periscena had set: see State::forget
+  void run(double seconds, const AfterPass& after_pass = {});
+
+  /// What the first frame sees of frames before it: each target's clear values.
+  void reset_history();
+
+  /// The frame at `seconds` as it is after `steps` frames before it, `rate` a second, from no history: the same time
+  /// gives the same pixels again. @param rate  frames a second, > 0
+  void run_settled(double seconds, int steps, double rate, const AfterPass& after_pass = {});
+
+  /// A target's contents after the last run. A multisampled one is resolved.
+  /// @throws Mistake "unknown-target" with the nearest name, "not-kept" when it does not last to the frame's end
+  Image read(std::string_view target, const TargetPart& part = {}, Place place = Place::here()) const;
 
   /// The target itself, for calls of your own. @throws as read
   const Texture& texture(std::string_view target, Place place = Place::here()) const;
 
+  /// Within `after_pass`: any target by its index in the plan, resolved where it is multisampled.
+  Image look(std::uint32_t target, const TargetPart& part = {});
+
   const FramePlan& plan() const { return plan_; }
+  Device& device() const { return device_; }
+
+  /// What the driver gave otherwise than asked: sample counts.
+  const Diagnostics& diagnostics() const { return diagnostics_; }
 
  private:
-  struct PassResources;
+  struct Step;
 
-  void make_pass(const PlannedPass& pass, std::uint32_t index);
-  void run_pass(std::size_t index, FrameTime time);
+  void make_step(std::size_t index, std::vector<Step>& earlier);
+  void make_work(Step& step, const PlannedPass& pass);
+  void connect(Step& step, const PlannedPass& pass);
+  void make_frame_blocks();
   void write_frame_blocks(double seconds);
+  void begin_pass(const PlannedPass& pass, Step& step, std::uint32_t framebuffer);
+  void run_pass(std::size_t index, FrameTime time, const AfterPass& after_pass);
+  void finish_targets(const PlannedPass& pass, const Step& step, std::uint32_t framebuffer);
+  void tell_sample_counts();
+  std::uint32_t lasting(std::string_view target, const Place& place) const;
 
   Device& device_;
   FramePlan plan_;
+  Diagnostics diagnostics_;
   SharedThings shared_;
-  std::vector<Texture> textures_;  ///< by target
-  std::vector<PassResources> passes_;
+  std::unique_ptr<FrameTargets> targets_;
+  std::vector<Step> steps_;  ///< by pass
   Buffer frame_blocks_;
   std::vector<std::byte> frame_bytes_;
   std::size_t frame_stride_ = 0;
   VertexArray empty_vertices_;  ///< core profile draws want one bound, even without attributes
+  bool groups_ = false;         ///< are passes debug groups?
+  bool ready_ = false;
   std::uint64_t runs_ = 0;
 };
 

@@ -51,6 +51,7 @@ class PassSetup {
   SharedThings& shared() const { return shared_; }
   const FramePlan& plan() const { return plan_; }
   const PlannedPass& pass() const { return pass_; }
+  /// Width by height of the pass' targets.
   float aspect() const { return static_cast<float>(pass_.width) / static_cast<float>(pass_.height); }
 
   /// Sends each of the program's outputs to the write of the same name, and checks that they match one to one.
@@ -86,8 +87,9 @@ class PassContext {
   const PlannedPass& pass() const { return pass_; }
   std::uint32_t framebuffer() const { return framebuffer_; }  ///< the GL name, for calls of your own
 
-  /// What the pass reads, in the order of its reads.
+  /// What the pass reads, in the order of its reads: the texture, or a view of the part of it that is read.
   const Texture& read(std::size_t index) const { return *reads_[index]; }
+  std::size_t read_count() const { return reads_.size(); }
 
   /// One triangle over everything: gl_VertexID 0..2, no attributes.
   void draw_triangle() const;
@@ -115,11 +117,15 @@ class PassWork {
   virtual ~PassWork() = default;
 
   virtual void run(PassContext& context) = 0;
+
+  /// Called when the runner goes on with a plan in which the pass' targets have another size. Programs stay.
+  virtual void resize(PassSetup& setup) { static_cast<void>(setup); }
 };
 
 /// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may
-/// change any state: what Periscena relies on is set again afterwards.
-WorkFactory raw_work(std::function<void(PassContext&)> body);
+/// change any state: what Periscena relies on is set again afterwards. Saying what it changes saves calls; when the
+/// device listens to the driver, what it changed beyond that throws Mistake "undeclared-state".
+WorkFactory raw_work(std::function<void(PassContext&)> body, Touched touches = Touched::everything);
 
 /// One command of an indirect draw, as GL lays it out.
 struct DrawCommand {

@@ -4,7 +4,11 @@
 
 namespace periscena::gl {
 
-enum class Filter { nearest, linear };
+enum class Filter {
+  nearest,
+  linear,
+  linear_levels,  ///< also between mip levels
+};
 enum class Wrap { clamp, repeat, mirror };
 
 /// How a texture is looked up. Made once, used with any texture.

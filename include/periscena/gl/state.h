@@ -4,6 +4,7 @@
 
 #include <array>
 #include <cstdint>
+#include <string>
 
 namespace periscena::gl {
 
@@ -46,15 +47,35 @@ struct WriteMask {
 
 /// How triangles become pixels: all of the fixed-function state that a draw depends on, as one value.
 struct PipelineState {
-  DepthState depth;
+  DepthState depth = {};
   CullFaces cull = CullFaces::none;
   bool clockwise_front = false;  ///< for mirrored objects
-  BlendState blend;
-  StencilState stencil;
-  PolygonOffset offset;
-  WriteMask write;
+  BlendState blend = {};
+  StencilState stencil = {};
+  PolygonOffset offset = {};
+  WriteMask write = {};
   bool operator==(const PipelineState&) const = default;
 };
+
+/// Parts of the context's state, for saying what calls of your own have changed. Join them with |.
+enum class Touched : unsigned {
+  nothing = 0,
+  program = 1,
+  vertex_array = 2,
+  buffers = 4,   ///< indexed uniform and storage buffers, and the indirect buffer
+  textures = 8,  ///< and samplers
+  framebuffer = 16,
+  viewport = 32,
+  pipeline = 64,      ///< all that PipelineState speaks of
+  conventions = 128,  ///< clip control, sRGB encoding, and what Periscena leaves off: scissor, polygon mode, …
+  everything = 255,
+};
+constexpr Touched operator|(Touched a, Touched b) {
+  return static_cast<Touched>(static_cast<unsigned>(a) | static_cast<unsigned>(b));
+}
+constexpr bool operator&(Touched a, Touched b) {
+  return (static_cast<unsigned>(a) & static_cast<unsigned>(b)) != 0;
+}
 
 /// What is bound and set on the context, as far as we know, so that nothing is sent twice. forget() when somebody else
 /// made GL calls.
@@ -68,16 +89,22 @@ class State {
   void bind_storage_block(std::uint32_t binding, std::uint32_t buffer);
   void bind_texture(std::uint32_t unit, std::uint32_t texture, std::uint32_t sampler);
   void set_viewport(int width, int height);
+
+  /// What does not count is not sent: the depth comparison while the depth test is off, and the like.
   void apply(const PipelineState& wanted);
 
-  /// Clip depth 0..1, lower-left origin, sRGB encoding into sRGB targets: set once for a frame.
+  /// Clip depth 0..1, lower-left origin, sRGB encoding into sRGB targets, seamless cubes: once, until it is touched.
   void set_conventions();
 
-  /// Clears obey the write masks, so they are opened first.
-  void open_write_masks();
+  /// Clears obey the write masks, so those that matter are opened first.
+  void open_write_masks(bool color, bool depth, bool stencil);
 
-  /// Nothing is known any more: the next of everything is sent.
-  void forget();
+  /// What was touched is not known any more: the next of it is sent.
+  void forget(Touched touched = Touched::everything);
+
+  /// Asks the driver for what should be there, which is slow: for debugging. Empty when all is as it was left, else
+  /// such as `the program is 7, and Periscena left 5`.
+  std::string first_difference() const;
 
   std::uint64_t sent() const { return sent_; }        ///< state calls that went to the driver since the start
   std::uint64_t skipped() const { return skipped_; }  ///< state calls that were redundant
@@ -88,6 +115,12 @@ class State {
  private:
   static constexpr std::uint32_t unknown = 0xFFFFFFFF;
 
+  /// One value of the fixed-function state, with whether it is known.
+  template <class T>
+  struct Known {
+    T value{};
+    bool known = false;
+  };
   struct BlockBinding {
     std::uint32_t buffer = unknown, offset = 0, bytes = 0;
     bool operator==(const BlockBinding&) const = default;
@@ -95,6 +128,16 @@ class State {
   struct TextureBinding {
     std::uint32_t texture = unknown, sampler = unknown;
     bool operator==(const TextureBinding&) const = default;
+  };
+  struct Pipeline {
+    Known<bool> depth_test, depth_write, blend, stencil_test, offset, cull, clockwise_front;
+    Known<Compare> depth_compare;
+    Known<CullFaces> culled;
+    Known<std::array<BlendFactor, 2>> factors;
+    Known<StencilState> stencil;  ///< but its test and write mask
+    Known<std::uint32_t> stencil_mask;
+    Known<PolygonOffset> offsets;
+    Known<WriteMask> write;
   };
 
   template <class T>
@@ -107,17 +150,25 @@ class State {
     ++sent_;
     return true;
   }
+  template <class T>
+  bool changes(Known<T>& known, const T& wanted) {
+    if (known.known && known.value == wanted) return false;
+    known = {wanted, true};
+    ++sent_;
+    return true;
+  }
 
   void apply_depth(const DepthState& wanted);
   void apply_stencil(const StencilState& wanted);
+  void apply_blend(const BlendState& wanted);
 
   std::uint32_t program_ = unknown, vertex_array_ = unknown, framebuffer_ = unknown, indirect_ = unknown;
   std::array<BlockBinding, tracked_blocks> uniform_blocks_;
   std::array<std::uint32_t, tracked_blocks> storage_blocks_;
   std::array<TextureBinding, tracked_units> textures_;
   std::array<int, 2> viewport_{-1, -1};
-  PipelineState pipeline_;
-  bool pipeline_known_ = false;
+  Pipeline pipeline_;
+  bool conventions_known_ = false;
   std::uint64_t sent_ = 0, skipped_ = 0;
 };
 

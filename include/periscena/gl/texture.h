@@ -1,36 +1,91 @@
 #pragma once
 
 #include <periscena/gl/object_name.h>
+#include <periscena/graph/target.h>
 #include <periscena/image/image.h>
 
 namespace periscena::gl {
 
-/// A two-dimensional image on the device, of a size and format that never change.
+struct TextureDescription {
+  int width = 1, height = 1;
+  Format format = Format::rgba8;
+  TargetShape shape = TargetShape::flat;
+  int layers = 1;   ///< of an array; a cube has 6
+  int levels = 1;   ///< mip levels
+  int samples = 1;  ///< over 1: multisampled; then one level, and no cube
+};
+
+/// Which part of a texture a view shows, and as what format; see share_storage.
+struct TextureViewPart {
+  Format format = Format::rgba8;
+  int level = all_levels, layer = all_layers;
+};
+
+/// What of a depth-stencil texture is read.
+enum class Aspect { main, stencil };
+
+/// An image on the device, of a size and format that never change.
 class Texture {
  public:
   Texture() = default;
 
   /// Contents are undefined until something draws into it or upload() is called.
   /// @throws Error "out-of-memory"; Mistake "bad-size"
-  Texture(int width, int height, Format format, std::string_view label);
+  Texture(const TextureDescription& description, std::string_view label);
+  Texture(int width, int height, Format format, std::string_view label)
+      : Texture({.width = width, .height = height, .format = format}, label) {}
 
-  /// The whole of it, as an image with row 0 at the top. Half floats, packed formats and depth come as 32-bit floats.
-  Image read() const;
+  /// Another name for the contents of a part of a texture (OpenGL 4.5, 8.18). One layer of an array or cube is flat.
+  static Texture view(const Texture& of, const TextureViewPart& part, std::string_view label);
 
-  /// @param image  of the texture's size, and of its format (8 bit), or 32-bit floats of as many channels for float
-  /// formats
+  /// A texture that somebody else made and will delete. Its sizes, format, levels and samples are asked of the driver.
+  /// @throws Mistake "not-a-texture", "unknown-format"
+  static Texture adopt(std::uint32_t name, Place place = Place::here());
+
+  /// One level of one layer, as an image with row 0 at the top: see Image for the formats that come of it.
+  /// @throws Mistake "multisampled" when it is
+  Image read(int level = 0, int layer = 0, Aspect aspect = Aspect::main) const;
+
+  /// @param image  of level 0's size, and of the format that read() gives
   /// @throws Mistake "size-mismatch", "image-format"
-  void upload(const Image& image) const;
+  void upload(const Image& image, int layer = 0) const;
+
+  /// Fills all levels from level 0, in linear light (OpenGL 4.5, 8.14.4).
+  void make_levels() const;
+
+  /// Says that the contents will not be read again.
+  void invalidate() const;
+
+  std::uint32_t name() const { return name_.get(); }
+  int width() const { return description_.width; }
+  int height() const { return description_.height; }
+  Format format() const { return description_.format; }
+  const TextureDescription& description() const { return description_; }
+
+ private:
+  ObjectName<ObjectKind::texture> name_;
+  TextureDescription description_;
+};
+
+/// An image on the device that can be drawn into and copied, not sampled.
+class Renderbuffer {
+ public:
+  Renderbuffer() = default;
+
+  /// @throws Error "out-of-memory"; Mistake "bad-size"
+  Renderbuffer(int width, int height, Format format, int samples, std::string_view label);
 
   std::uint32_t name() const { return name_.get(); }
   int width() const { return width_; }
   int height() const { return height_; }
   Format format() const { return format_; }
+  int samples() const { return samples_; }
 
  private:
-  ObjectName<ObjectKind::texture> name_;
+  ObjectName<ObjectKind::renderbuffer> name_;
   int width_ = 0, height_ = 0;
   Format format_ = Format::rgba8;
+  int samples_ = 1;
 };
 
 }  // namespace periscena::gl

@@ -9,13 +9,14 @@
 
 namespace periscena {
 
-/// Pixels in memory. Row 0 is the top row, as in files; rows are packed without gaps. Colour targets hold bytes or
-/// 32-bit floats: half floats are widened when they are read back.
+/// Pixels in memory. Row 0 is the top row, as in files; rows are packed without gaps. What is read back from a target
+/// is widened without loss: half floats, packed formats and depth to 32-bit floats, integers to 32 bits, stencil to
+/// r8ui.
 class Image {
  public:
   Image() = default;
 
-  /// All zero. @param format  rgba8, rgba8_srgb, r32f, rg32f or rgba32f
+  /// All zero. @param format  rgba8, rgba8_srgb, r8ui, or 1, 2 or 4 channels of 32 bits (floats or integers)
   /// @throws Mistake "bad-size" unless both are in 1..65536, "image-format" for other formats
   Image(int width, int height, Format format);
 
@@ -24,6 +25,7 @@ class Image {
   Format format() const { return format_; }
   int channels() const { return info(format_).channels; }
   bool is_float() const { return info(format_).numbers == NumberKind::floating; }
+  bool is_integer() const { return info(format_).integer(); }
 
   std::vector<std::byte>& bytes() { return bytes_; }
   const std::vector<std::byte>& bytes() const { return bytes_; }
@@ -31,20 +33,25 @@ class Image {
     return static_cast<std::size_t>(width_) * static_cast<std::size_t>(info(format_).bytes);
   }
 
-  /// One pixel as it is stored: bytes as 0..255, floats as they are; absent channels are 0.
+  /// One pixel as it is stored, exactly: bytes as 0..255, the others as they are; absent channels are 0.
   /// @param x, y  from the upper left; @throws Mistake "pixel-outside"
-  std::array<float, 4> at(int x, int y) const;
+  std::array<double, 4> at(int x, int y) const;
+
+  /// Sets one pixel, each channel rounded and clamped to what the format holds. @throws as at
+  void set(int x, int y, const std::array<double, 4>& values);
 
   bool operator==(const Image&) const = default;
 
  private:
+  std::size_t offset_of(int x, int y) const;
+
   int width_ = 0;
   int height_ = 0;
   Format format_ = Format::rgba8;
   std::vector<std::byte> bytes_;
 };
 
-/// Writes an 8-bit RGBA image as PNG, beside its target and then renamed.
+/// Writes an 8-bit image (RGBA, or r8ui as grey) as PNG, beside its target and then renamed.
 /// @throws Error "unwritable-file"; Mistake "image-format" when it is not 8 bit
 void write_png(const Image& image, const std::filesystem::path& path);
 

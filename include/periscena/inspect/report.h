@@ -12,10 +12,17 @@ namespace periscena::inspect {
 /// of indent, ends with a line feed.
 std::string to_json(const Diagnostics& diagnostics);
 
-/// A plan as people read it: passes in order with what they read and write, targets with size, format and bytes, and
-/// what was left out.
+/// A plan as people read it: passes in order with what they read and write, targets with size, format, lifetime and
+/// where they lie, bytes with and without sharing and the fewest there could be, and what was left out.
 std::string to_text(const FramePlan& plan);
 std::string to_json(const FramePlan& plan, const Diagnostics& warnings);
+
+/// The same as a graph of passes and targets in the DOT language.
+std::string to_dot(const FramePlan& plan);
+
+/// The same as a chart: a column for each pass, a row for each target with a bar while it lives; bars of one colour lie
+/// in one storage.
+std::string to_svg(const FramePlan& plan);
 
 /// A device as people read it: names, features and their paths, limits, formats.
 std::string to_text(const gl::Capabilities& capabilities);

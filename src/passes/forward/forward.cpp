@@ -59,16 +59,14 @@ class ForwardWork final : public gl::PassWork {
     program_.expect_block(ObjectBlock::layout());
     program_.expect_block(LightBlock::layout());
     setup.match_outputs(program_);
-    const Camera& camera = options.scene->find_view(options.view.name)->camera;
-    const CameraBlock camera_block = CameraBlock::of(camera, setup.aspect());
-    frustum_ = Frustum::of(camera_block.view_projection, camera.depth);
-    camera_ = block_buffer(camera_block, "camera");
+    view_ = options.scene->find_view(options.view.name)->camera;
+    resize(setup);
     light_ = block_buffer(LightBlock::of(options.scene->find_directional_light(options.light.name),
                                          options.scene->find_ambient_light(options.ambient.name)),
                           "light");
     state_.cull = gl::CullFaces::back;
     if (!options.depth.empty()) {
-      state_.depth = {true, true, camera.depth == DepthOrder::reversed ? gl::Compare::greater : gl::Compare::less};
+      state_.depth = {true, true, view_.depth == DepthOrder::reversed ? gl::Compare::greater : gl::Compare::less};
     }
     const std::size_t nodes = options.scene->nodes().size();
     draws_.reserve(nodes);
@@ -76,9 +74,19 @@ class ForwardWork final : public gl::PassWork {
     if (nodes > 0) commands_ = gl::Buffer::writable(nodes * sizeof(gl::DrawCommand), "draw commands");
   }
 
+  void resize(gl::PassSetup& setup) override {
+    const CameraBlock block = CameraBlock::of(view_, setup.aspect());
+    frustum_ = Frustum::of(block.view_projection, view_.depth);
+    camera_ = block_buffer(block, "camera");
+    listed_.clear();
+    draws_.clear();
+    stale_ = true;
+  }
+
   void run(gl::PassContext& context) override {
     scene_->update(context.time());
-    if (scene_->moved()) list_nodes();
+    if (scene_->moved() || stale_) list_nodes();
+    stale_ = false;
     if (draws_.empty()) return;
     gl::State& state = context.state();
     state.use_program(program_.name());
@@ -109,9 +117,11 @@ class ForwardWork final : public gl::PassWork {
   std::shared_ptr<SceneBuffers> scene_;
   gl::Program program_;
   gl::PipelineState state_;
+  Camera view_;
   Frustum frustum_;
   gl::Buffer camera_, light_, commands_;
   batch::DrawList list_;
+  bool stale_ = true;                  ///< does the view differ from that of the list?
   std::uint64_t windings_ = 0;         ///< as of which the list is sorted
   std::vector<std::uint32_t> listed_;  ///< nodes that commands_ holds
   std::vector<gl::DrawCommand> draws_;
@@ -175,6 +185,7 @@ Pass forward(const Forward& options, Place place) {
   expect_light(options, options.light, true, pass.problems);
   expect_light(options, options.ambient, false, pass.problems);
   if (!pass.problems.has_errors()) {
+    pass.camera = options.scene->find_view(options.view.name)->camera;
     pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ForwardWork>(options, setup); };
   }
   return pass;

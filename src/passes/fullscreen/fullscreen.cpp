@@ -5,6 +5,7 @@
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/sampler.h>
+#include <periscena/gl/shader_interface.h>
 
 #include <fmt/format.h>
 
@@ -56,6 +57,10 @@ void set_uniform(gl::Program& program, const UniformValue& value) {
   }
 }
 
+bool is_color(const Write& write) {
+  return write.slot != "depth" && write.slot != "stencil";
+}
+
 template <class Use>
 const Place& slot_place(const Use& use) {
   return use.place.known() ? use.place : use.target.reference.place;
@@ -66,13 +71,23 @@ class FullscreenWork final : public gl::PassWork {
   FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
       : program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), options.shader}),
         linear_(gl::Filter::linear, gl::Wrap::clamp, "linear"),
+        levels_(gl::Filter::linear_levels, gl::Wrap::clamp, "linear, levels"),
         nearest_(gl::Filter::nearest, gl::Wrap::clamp, "nearest") {
     setup.match_outputs(program_);
     for (const Read& read : options.reads) units_.push_back(program_.sampler_unit(read.slot, slot_place(read)));
     expect_samplers_fed(options, setup);
     for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
-    program_.expect_all_set(setup.pass().place);
-    if (!options.view.empty()) make_camera(options, setup);
+    program_.expect_all_set(setup.pass().place());
+    if (options.view.empty()) return;
+    view_ = options.scene->find_view(options.view.name)->camera;
+    if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
+    resize(setup);
+  }
+
+  void resize(gl::PassSetup& setup) override {
+    if (!view_) return;
+    const CameraBlock block = CameraBlock::of(*view_, setup.aspect());
+    camera_ = gl::Buffer::holding(std::as_bytes(std::span(&block, 1)), "camera");
   }
 
   void run(gl::PassContext& context) override {
@@ -82,35 +97,34 @@ class FullscreenWork final : public gl::PassWork {
     if (camera_.size()) state.bind_uniform_block(gl::binding::camera_block, camera_.name(), 0, sizeof(CameraBlock));
     for (std::size_t i = 0; i < units_.size(); ++i) {
       const gl::Texture& texture = context.read(i);
-      const bool depth = info(texture.format()).depth;
-      state.bind_texture(static_cast<std::uint32_t>(units_[i]), texture.name(),
-                         depth ? nearest_.name() : linear_.name());
+      state.bind_texture(static_cast<std::uint32_t>(units_[i]), texture.name(), sampler_for(texture).name());
     }
     context.draw_triangle();
   }
 
  private:
+  /// Depth, stencil and integers can't be filtered.
+  const gl::Sampler& sampler_for(const gl::Texture& texture) const {
+    const FormatInfo& format = info(texture.format());
+    if (!format.color() || format.integer()) return nearest_;
+    return texture.description().levels > 1 ? levels_ : linear_;
+  }
+
   void expect_samplers_fed(const Fullscreen& options, const gl::PassSetup& setup) const {
     for (const std::string& name : program_.interface().sampler_names()) {
       const bool fed =
           std::any_of(options.reads.begin(), options.reads.end(), [&](const Read& read) { return read.slot == name; });
       if (fed) continue;
-      throw Mistake("unset-sampler", setup.pass().place,
+      throw Mistake("unset-sampler", setup.pass().place(),
                     fmt::format("\"{}\" samples \"{}\", but no read has that name", options.name, name),
                     fmt::format("add reads = {{ {} = \"…\" }}", name));
     }
   }
 
-  void make_camera(const Fullscreen& options, const gl::PassSetup& setup) {
-    const Camera& camera = options.scene->find_view(options.view.name)->camera;
-    const CameraBlock block = CameraBlock::of(camera, setup.aspect());
-    camera_ = gl::Buffer::holding(std::as_bytes(std::span(&block, 1)), "camera");
-    if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
-  }
-
   gl::Program program_;
-  gl::Sampler linear_, nearest_;
+  gl::Sampler linear_, levels_, nearest_;
   std::vector<int> units_;
+  std::optional<Camera> view_;
   gl::Buffer camera_;
 };
 
@@ -122,11 +136,6 @@ std::vector<std::string> declared(const std::string& text, const char* keyword) 
   for (std::sregex_iterator match(text.begin(), text.end(), pattern), end; match != end; ++match)
     names.push_back((*match)[1]);
   return names;
-}
-
-std::string without_comments(const std::string& text) {
-  return std::regex_replace(std::regex_replace(text, std::regex(R"(//[^\n]*)"), ""),
-                            std::regex(R"(/\*[^*]*\*+([^/*][^*]*\*+)*/)"), " ");
 }
 
 /// A name that the text does not even mention is surely wrong; whether it is used well, the compiler tells.
@@ -142,19 +151,13 @@ void expect_mentioned(const std::string& name, const Place& place, const std::st
 }
 
 void check_names(const Fullscreen& options, Diagnostics& problems) {
-  std::string text;
-  try {
-    text = without_comments(expand(options.shader).text);
-  } catch (const Error& error) {
-    problems.append(error.diagnostics());
-    return;
-  }
+  const std::string text = gl::bare_text(options.shader);
   const std::string& shader = options.shader.source()->name;
   for (const Read& read : options.reads) {
     expect_mentioned(read.slot, slot_place(read), text, "uniform", "sampler", shader, problems);
   }
   for (const Write& write : options.writes) {
-    if (write.slot == "depth") continue;
+    if (!is_color(write)) continue;
     expect_mentioned(write.slot, slot_place(write), text, "out", "output", shader, problems);
   }
   for (const UniformValue& value : options.uniforms) {
@@ -239,6 +242,16 @@ Pass make_fullscreen(const PassSource& source, const Keys<FullscreenKeys>& keys)
   return pass;
 }
 
+/// A program that samples through sampler2DMS reads the samples itself.
+void mark_sample_reads(const ShaderInterface& shader, std::vector<Read>& reads) {
+  for (Read& read : reads) {
+    for (const SamplerDeclaration& sampler : shader.samplers) {
+      const bool samples = sampler.shape == SamplerShape::flat_samples || sampler.shape == SamplerShape::array_samples;
+      if (sampler.name == read.slot && samples) read.each_sample = true;
+    }
+  }
+}
+
 }  // namespace
 
 Pass fullscreen(const Fullscreen& options, Place place) {
@@ -249,18 +262,24 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   pass.writes = options.writes;
   const bool discards =
       !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
-  for (Write& write : pass.writes) write.overwrites = write.slot != "depth" && !discards;
+  for (Write& write : pass.writes) write.overwrites = is_color(write) && !discards;
   pass.place = std::move(place);
   if (options.shader.empty()) {
     pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name),
                         "set its fragment program");
   } else {
-    check_names(options, pass.problems);
+    try {
+      check_names(options, pass.problems);
+      pass.shader = gl::read_interface(options.shader);
+      if (pass.shader) mark_sample_reads(*pass.shader, pass.reads);
+    } catch (const Error& error) {
+      pass.problems.append(error.diagnostics());
+    }
   }
   for (const Write& write : options.writes) {
-    if (write.slot != "depth") continue;
+    if (is_color(write)) continue;
     pass.problems.error("wrong-attachment", slot_place(write),
-                        fmt::format("pass \"{}\" is a fullscreen pass and draws no depth", options.name),
+                        fmt::format("pass \"{}\" is a fullscreen pass and draws no {}", options.name, write.slot),
                         "remove it here; a pass that draws objects writes depth");
   }
   if (!options.view.empty())

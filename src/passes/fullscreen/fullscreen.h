@@ -22,8 +22,9 @@ struct UniformValue {
 ///
 /// The GLSL has at hand, after `#include "periscena/fullscreen.glsl"`: `in vec2 uv` (0..1, lower left first),
 /// `frame.time` (seconds), `frame.resolution` (pixels of this pass), `frame.size` (pixels of the frame). Each target
-/// that it reads is a `uniform sampler2D` of the read's name, clamped at its edges, filtered linearly (colour) or not
-/// at all (depth). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
+/// that it reads is a `uniform sampler2D` of the read's name (usampler2D, sampler2DArray, samplerCube … as the target
+/// is; sampler2DMS to read the samples itself), clamped at its edges, filtered linearly (colour) or not at all (depth
+/// and integers). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
 struct Fullscreen {
   std::string name = "fullscreen";
   gl::ShaderText shader = {};

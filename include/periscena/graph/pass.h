@@ -1,0 +1,114 @@
+#pragma once
+
+#include <periscena/base/diagnostic.h>
+#include <periscena/graph/target.h>
+#include <periscena/math/projection.h>
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace periscena {
+
+namespace gl {
+class PassSetup;
+class PassWork;
+}  // namespace gl
+
+/// A target that a pass samples.
+struct Read {
+  std::string slot = {};  ///< what the pass calls it: the sampler's name in its GLSL
+  TargetUse target = {};
+  Place place = {};          ///< of the slot's name, when it has one of its own
+  int history = 0;           ///< as it was at the end of that many frames ago; 0 for this frame
+  int level = all_levels;    ///< one mip level alone
+  int layer = all_layers;    ///< one layer or face alone
+  bool each_sample = false;  ///< the pass reads the samples itself (sampler2DMS), so nothing is resolved for it
+};
+
+/// A target that a pass draws into.
+struct Write {
+  std::string slot = {};  ///< "depth" for depth (and its stencil), "stencil" for stencil alone, else the fragment
+                          ///< program's output
+  TargetUse target = {};
+  bool overwrites = false;  ///< does the pass set every pixel, whatever was there? then nothing is cleared or kept
+  Place place = {};         ///< of the slot's name, when it has one of its own
+  int level = 0;            ///< mip level
+  int layer = all_layers;   ///< one layer or face; all: the program chooses by gl_Layer
+};
+
+/// How GLSL sees a number.
+enum class ValueKind { floating, signed_integer, unsigned_integer };
+std::string_view to_string(ValueKind kind);  ///< "float", "int", "uint"
+ValueKind value_kind(Format format);
+
+/// What kind of texture a sampler takes.
+enum class SamplerShape { flat, array, cube, cube_array, flat_samples, array_samples, volume, other };
+
+struct FragmentOutput {
+  std::string name;
+  ValueKind kind = ValueKind::floating;
+  int location = -1;  ///< −1 when the GLSL says none
+};
+
+struct SamplerDeclaration {
+  std::string name;
+  ValueKind kind = ValueKind::floating;
+  SamplerShape shape = SamplerShape::flat;
+};
+
+/// What a pass' fragment program declares, as far as its text tells without a compiler.
+struct ShaderInterface {
+  std::string source;  ///< for messages: the file's name
+  std::vector<FragmentOutput> outputs;
+  std::vector<SamplerDeclaration> samplers;
+};
+
+/// Pixels of a picture, counted from its upper left corner.
+struct PixelRect {
+  int x = 0, y = 0, width = 0, height = 0;  ///< a width and height of 0 mean the whole picture
+
+  bool whole() const { return width == 0 && height == 0; }
+  bool operator==(const PixelRect&) const = default;
+};
+
+/// Brings the samples of the pass' one read together into its one write.
+struct ResolveOperation {
+  ResolveRule rule = ResolveRule::automatic;  ///< automatic: the read target's own rule
+};
+
+/// Copies a part of the pass' one read into a part of its one write, stretched when they differ in size.
+struct CopyOperation {
+  PixelRect from, to;
+  bool linear = false;  ///< filtered linearly where it is stretched, else the nearest pixel
+};
+
+/// Makes the mip levels 1, 2, … of the target that the pass writes, from its level 0, which it reads.
+struct LevelsOperation {};
+
+/// What a pass does without a program.
+using Operation = std::variant<std::monostate, ResolveOperation, CopyOperation, LevelsOperation>;
+
+/// Makes what a pass does, once for each runner. Called with the runner's device current.
+using WorkFactory = std::function<std::unique_ptr<gl::PassWork>(gl::PassSetup&)>;
+
+/// One step of a frame, as declared.
+struct Pass {
+  std::string name;
+  std::string kind = {};  ///< for people: "forward", "fullscreen"
+  std::vector<Read> reads = {};
+  std::vector<Write> writes = {};
+  WorkFactory work = {};
+  Place place = {};                            ///< set by FrameGraph::add when it is not known
+  Diagnostics problems = {};                   ///< what its maker found wrong; plan() tells them with the rest
+  std::optional<ShaderInterface> shader = {};  ///< when known, plan() compares it with what is attached
+  std::optional<Camera> camera = {};           ///< that it looks through: how its depth is shown to people
+  Operation operation = {};                    ///< instead of work: a copy, a resolve or mip levels
+
+  bool draws() const { return std::holds_alternative<std::monostate>(operation); }
+};
+
+}  // namespace periscena
