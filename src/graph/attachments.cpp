@@ -137,7 +137,8 @@ class AttachmentCheck {
              "a pass has one");
     }
     if (depths == 1 && stencils == 1) {
-      refuse(false, "split-depth-stencil", {}, fmt::format("{} writes depth and stencil as two targets", who_),
+      // OpenGL leaves it to the driver (FRAMEBUFFER_UNSUPPORTED), and few take it.
+      refuse(true, "split-depth-stencil", {}, fmt::format("{} writes depth and stencil as two targets", who_),
              "drivers store both together: use one target of depth24_stencil8 or depth32f_stencil8, written as depth");
     }
     if (colors > limits_.color_attachments) {

@@ -62,7 +62,7 @@ class Chart {
     for (const PlannedTarget& target : plan.targets())
       longest_target = std::max({longest_target, target.name.size(), size_text(target).size() * 4 / 5});
     for (const PlannedPass& pass : plan.passes()) longest_pass = std::max(longest_pass, pass.name.size());
-    left_ = 40 + 8.2 * static_cast<double>(longest_target);
+    left_ = 64 + 8.2 * static_cast<double>(longest_target);
     top_ = 96 + 5.4 * static_cast<double>(longest_pass);
     const auto columns = static_cast<double>(plan.passes().size());
     column_ = std::clamp(760 / columns, 34.0, 110.0);
