@@ -68,11 +68,14 @@ std::string bytes(const fs::path& path) {
   return {std::istreambuf_iterator<char>(file), {}};
 }
 
-/// Instructions that callgrind counts. @param options  of callgrind and of the program
+/// Instructions that callgrind counts. Without the driver's cache on disk, which may know one twin's shaders and not
+/// the other's. @param options  of callgrind and of the program
 double instructions(const fs::path& program, const std::string& of_callgrind, const std::string& of_program) {
   const fs::path report = fs::temp_directory_path() / "periscena-bench.callgrind";
-  output_of(fmt::format("LP_NUM_THREADS=0 valgrind --tool=callgrind {} --callgrind-out-file={} {} {} 2>/dev/null",
-                        of_callgrind, report.string(), program.string(), of_program));
+  output_of(
+      fmt::format("LP_NUM_THREADS=0 MESA_SHADER_CACHE_DISABLE=true valgrind --tool=callgrind {} "
+                  "--callgrind-out-file={} {} {} 2>/dev/null",
+                  of_callgrind, report.string(), program.string(), of_program));
   std::ifstream file(report);
   std::string line;
   while (std::getline(file, line)) {

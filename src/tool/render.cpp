@@ -10,11 +10,8 @@
 #include <nlohmann/json.hpp>
 
 #include <charconv>
-#include <chrono>
 #include <cmath>
 #include <regex>
-
-#include <unistd.h>
 
 namespace periscena::tool {
 namespace {
@@ -52,49 +49,24 @@ std::optional<NumberedPath> parse_numbered_path(const std::string& text) {
   return NumberedPath{match[1], match[3], match[2].matched ? std::stoi(match[2]) : 0};
 }
 
-/// Says how far a series is, on a terminal only.
-class Progress {
- public:
-  explicit Progress(int total) : total_(total), shown_(total > 1 && ::isatty(STDERR_FILENO)) {}
-  ~Progress() {
-    if (shown_) fmt::print(stderr, "\r\033[K");
-  }
-
-  void step() {
-    ++done_;
-    if (!shown_) return;
-    const std::chrono::duration<double> elapsed = std::chrono::steady_clock::now() - start_;
-    fmt::print(stderr, "\rframe {} of {}, {:.0f} s to go \033[K", done_, total_,
-               elapsed.count() / done_ * (total_ - done_));
-  }
-
- private:
-  int total_, done_ = 0;
-  bool shown_;
-  std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
-};
-
 int render(const RenderOptions& options) {
   const FrameRange range = options.frames.empty() ? FrameRange{} : *parse_range(options.frames);
   const std::optional<NumberedPath> numbered = parse_numbered_path(options.output);
   const auto path_of = [&](int frame) {
     return numbered && !options.frames.empty() ? numbered->at(frame) : options.output;
   };
-  const FrameFile file = options.read();
-  // What can be told without a device is told without one.
-  if (const PlanResult checked = file.plan(); !checked.ok()) return fail_with(checked.diagnostics(), options.json);
   expect_writable(path_of(range.first));
-  gl::Device device = open_device();
-  const PlanResult planned = file.plan(device.limits());
-  if (!planned.ok()) return fail_with(planned.diagnostics(), options.json);
-  if (!options.json) print_diagnostics(planned.diagnostics());
-  if (!planned.value().output()) {
+  Diagnostics wrong;
+  const std::optional<RunningFrame> running = start(options, wrong);
+  if (!running) return fail_with(wrong, options.json);
+  const FrameFile& file = running->file;
+  gl::FrameRunner& runner = *running->runner;
+  if (!runner.plan().output()) {
     fail("no-output", Place::file(options.file), "the frame makes no picture", "let a pass write \"output\"");
   }
-  gl::FrameRunner runner(device, planned.value());
   nlohmann::ordered_json written = nlohmann::ordered_json::array();
   {
-    Progress progress(range.end - range.first);
+    Progress progress("frame", static_cast<std::size_t>(range.end - range.first));
     for (int frame = range.first; frame < range.end; ++frame) {
       const double seconds = options.time + (options.frames.empty() ? 0 : frame / options.rate);
       runner.run_settled(seconds, file.history_steps, file.history_rate);
@@ -127,14 +99,7 @@ Action add_render(CLI::App& app, CLI::App*& verb) {
   options->add_to(*verb);
   verb->add_option("-o,--output", options->output, "The PNG to write; with --frames it holds %d or %04d for the number")
       ->required();
-  verb->add_option("--time", options->time, "Seconds; where a series starts")
-      ->capture_default_str()
-      ->check([](const std::string& text) {
-        double seconds = 0;
-        const auto result = std::from_chars(text.data(), text.data() + text.size(), seconds);
-        const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && std::isfinite(seconds);
-        return fine ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
-      });
+  add_time(*verb, options->time);
   verb->add_option("--frames", options->frames, "A series FIRST:END, END not included: 0:48 makes 48 pictures")
       ->check([](const std::string& text) {
         const auto range = parse_range(text);

@@ -7,7 +7,10 @@
 #include <spdlog/spdlog.h>
 
 #include <charconv>
+#include <cmath>
 #include <cstdio>
+
+#include <unistd.h>
 
 namespace periscena::tool {
 namespace {
@@ -44,6 +47,57 @@ void FrameOptions::add_to(CLI::App& verb) {
       ->take_all()
       ->expected(1);
   verb.add_flag("--json", json, "Answer in JSON on standard output");
+}
+
+void MomentOptions::add_to(CLI::App& verb) {
+  FrameOptions::add_to(verb);
+  add_time(verb, time);
+}
+
+void add_time(CLI::App& verb, double& into) {
+  verb.add_option("--time", into, "Seconds; where a series starts")
+      ->capture_default_str()
+      ->check([](const std::string& text) {
+        double seconds = 0;
+        const auto result = std::from_chars(text.data(), text.data() + text.size(), seconds);
+        const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && std::isfinite(seconds);
+        return fine ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
+      });
+}
+
+std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong) {
+  RunningFrame running{options.read(), nullptr, nullptr};
+  if (const PlanResult checked = running.file.plan(); !checked.ok()) {
+    wrong = checked.diagnostics();
+    return std::nullopt;
+  }
+  running.device = std::unique_ptr<gl::Device>(new gl::Device(open_device()));
+  const PlanResult planned = running.file.plan(running.device->limits());
+  if (!planned.ok()) {
+    wrong = planned.diagnostics();
+    return std::nullopt;
+  }
+  running.runner = std::make_unique<gl::FrameRunner>(*running.device, planned.value());
+  if (!options.json) {
+    print_diagnostics(planned.diagnostics());
+    print_diagnostics(running.runner->diagnostics());
+  }
+  return running;
+}
+
+Progress::Progress(std::string noun, std::size_t total)
+    : noun_(std::move(noun)), total_(total), shown_(total > 1 && ::isatty(STDERR_FILENO)) {}
+
+Progress::~Progress() {
+  if (shown_) fmt::print(stderr, "\r\033[K");
+}
+
+void Progress::step() {
+  ++done_;
+  if (!shown_) return;
+  const std::chrono::duration<double> elapsed = std::chrono::steady_clock::now() - start_;
+  fmt::print(stderr, "\r{} {} of {}, {:.0f} s to go \033[K", noun_, done_, total_,
+             elapsed.count() / static_cast<double>(done_) * static_cast<double>(total_ - done_));
 }
 
 FrameFile FrameOptions::read() const {

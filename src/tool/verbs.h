@@ -1,12 +1,15 @@
 #pragma once
 
 #include <periscena/frame/frame_file.h>
-#include <periscena/gl/device.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/inspect/capture.h>
 
 #include <CLI/CLI.hpp>
 
+#include <chrono>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 
 namespace periscena::tool {
@@ -27,12 +30,57 @@ struct FrameOptions {
   FrameFile read() const;
 };
 
+/// Options of verbs that run a frame at one moment.
+struct MomentOptions : FrameOptions {
+  double time = 0;
+
+  void add_to(CLI::App& verb);
+};
+
+/// A frame that was checked, planned and set up on a device of its own.
+struct RunningFrame {
+  FrameFile file;
+  std::unique_ptr<gl::Device> device;
+  std::unique_ptr<gl::FrameRunner> runner;
+
+  inspect::Moment moment(double seconds) const { return {seconds, file.history_steps, file.history_rate}; }
+};
+
+/// What can be told without a device is told without one; warnings go to standard error.
+/// @param wrong  gets what is wrong with the frame @return nothing when something is
+std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong);
+
+/// Adds --time.
+void add_time(CLI::App& verb, double& seconds);
+
+/// Says how far something long is, on a terminal only.
+class Progress {
+ public:
+  /// @param noun  "frame"
+  Progress(std::string noun, std::size_t total);
+  Progress(const Progress&) = delete;
+  Progress& operator=(const Progress&) = delete;
+  ~Progress();
+
+  void step();
+
+ private:
+  std::string noun_;
+  std::size_t total_, done_ = 0;
+  bool shown_;
+  std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+};
+
 /// A verb adds its options and returns what runs it.
 using Action = std::function<int()>;
 Action add_render(CLI::App& app, CLI::App*& verb);
 Action add_check(CLI::App& app, CLI::App*& verb);
 Action add_plan(CLI::App& app, CLI::App*& verb);
 Action add_device(CLI::App& app, CLI::App*& verb);
+Action add_capture(CLI::App& app, CLI::App*& verb);
+Action add_sheet(CLI::App& app, CLI::App*& verb);
+Action add_probe(CLI::App& app, CLI::App*& verb);
+Action add_compare(CLI::App& app, CLI::App*& verb);
 
 /// To standard output, all or an Error.
 void print(const std::string& text);
