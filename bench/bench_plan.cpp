@@ -43,8 +43,9 @@ void memory_row(const char* what, const FramePlan& plan) {
 
 int main() try {
   const double hundred = microseconds_a_pass(100), ten_thousand = microseconds_a_pass(10000);
-  fmt::print("plan(), microseconds a pass: {:.2f} of 100 passes, {:.2f} of 10,000 (aim about 2); ratio {:.2f} (aim 2)\n\n",
-             hundred, ten_thousand, ten_thousand / hundred);
+  fmt::print(
+      "plan(), microseconds a pass: {:.2f} of 100 passes, {:.2f} of 10,000 (aim about 2); ratio {:.2f} (aim 2)\n\n",
+      hundred, ten_thousand, ten_thousand / hundred);
   fmt::print("{:<28} {:>12} {:>12} {:>12} {:>8}   aim\n", "memory, MiB", "unshared", "planned", "least", "ratio");
   memory_row("Osier Lock", read_frame_file(PERISCENA_SOURCE_FOLDER "/demo/lock.toml").plan().value());
   for (const int passes : {10, 100, 1000}) {

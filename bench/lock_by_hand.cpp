@@ -118,6 +118,15 @@ struct FullscreenPass {
   int texture_count;
 };
 
+/// The scene as a camera sees it.
+struct SceneView {
+  GLuint framebuffer, camera, commands;
+  int width, height;
+  Frustum frustum;
+  std::vector<Command> listed, sent;
+  std::size_t plain_count;  ///< commands before those of mirrored objects
+};
+
 class LockByHand {
  public:
   LockByHand(int width, int height)
@@ -130,17 +139,25 @@ class LockByHand {
     glEnable(GL_FRAMEBUFFER_SRGB);
     glDepthFunc(GL_GREATER);
     glCullFace(GL_BACK);
-    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, camera_);
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, light_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, objects_);
-    glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
   }
 
   void run(double seconds) {
     move_nodes(seconds);
     write_frame_data(static_cast<float>(seconds));
+    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, mirror_.camera);
+    run_fullscreen(6);
+    run_scene(mirror_);
+    glInvalidateNamedFramebufferData(mirror_.framebuffer, 1, &depth_attachment);
+    glBlitNamedFramebuffer(mirror_.framebuffer, mirror_resolved_, 0, 0, mirror_size, mirror_size, 0, 0, mirror_size,
+                           mirror_size, GL_COLOR_BUFFER_BIT, GL_NEAREST);
+    glInvalidateNamedFramebufferData(mirror_.framebuffer, 1, &color_attachment);
+    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, main_.camera);
     run_fullscreen(0);
-    run_scene();
+    glBindTextureUnit(picture_unit_, mirror_texture_);
+    glBindSampler(picture_unit_, linear_);
+    run_scene(main_);
     for (int i = 1; i < 6; ++i) run_fullscreen(i);
   }
 
@@ -156,6 +173,9 @@ class LockByHand {
   }
 
  private:
+  static constexpr int mirror_size = 256;
+  static constexpr GLenum color_attachment = GL_COLOR_ATTACHMENT0, depth_attachment = GL_DEPTH_ATTACHMENT;
+
   void make_targets() {
     const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
     color_ = make_texture(GL_RGBA16F, w, h);
@@ -163,7 +183,19 @@ class LockByHand {
     air_ = make_texture(GL_RGBA16F, w, h);
     for (GLuint& glow : glow_) glow = make_texture(GL_RGBA16F, qw, qh);
     output_ = make_texture(GL_SRGB8_ALPHA8, width_, height_);
-    scene_framebuffer_ = make_framebuffer(color_, depth_);
+    main_.framebuffer = make_framebuffer(color_, depth_);
+    main_.width = w;
+    main_.height = h;
+    mirror_texture_ = make_texture(GL_RGBA16F, mirror_size, mirror_size);
+    mirror_resolved_ = make_framebuffer(mirror_texture_);
+    mirror_.width = mirror_.height = mirror_size;
+    GLuint buffers[2];
+    glCreateRenderbuffers(2, buffers);
+    glNamedRenderbufferStorageMultisample(buffers[0], 4, GL_RGBA16F, mirror_size, mirror_size);
+    glNamedRenderbufferStorageMultisample(buffers[1], 4, GL_DEPTH_COMPONENT32F, mirror_size, mirror_size);
+    glCreateFramebuffers(1, &mirror_.framebuffer);
+    glNamedFramebufferRenderbuffer(mirror_.framebuffer, color_attachment, GL_RENDERBUFFER, buffers[0]);
+    glNamedFramebufferRenderbuffer(mirror_.framebuffer, depth_attachment, GL_RENDERBUFFER, buffers[1]);
   }
 
   void make_scene() {
@@ -202,8 +234,10 @@ class LockByHand {
     const GLuint index_buffer = make_buffer(indices.data(), indices.size() * sizeof(std::uint16_t), 0);
     const GLuint number_buffer = make_buffer(numbers.data(), numbers.size() * sizeof(GLuint), 0);
     objects_ = make_buffer(objects_data_.data(), objects_data_.size() * sizeof(ObjectData), GL_DYNAMIC_STORAGE_BIT);
-    command_data_.reserve(nodes.size());
-    commands_ = make_buffer(nullptr, nodes.size() * sizeof(Command), GL_DYNAMIC_STORAGE_BIT);
+    for (SceneView* view : {&main_, &mirror_}) {
+      view->listed.reserve(nodes.size());
+      view->commands = make_buffer(nullptr, nodes.size() * sizeof(Command), GL_DYNAMIC_STORAGE_BIT);
+    }
     glCreateVertexArrays(1, &vertex_array_);
     glCreateVertexArrays(1, &empty_array_);
     const auto floats = [&](GLuint attribute, GLint count, std::size_t offset) {
@@ -213,6 +247,7 @@ class LockByHand {
     };
     floats(gl::binding::position_attribute, 3, offsetof(Vertex, position));
     floats(gl::binding::normal_attribute, 3, offsetof(Vertex, normal));
+    floats(gl::binding::uv_attribute, 2, offsetof(Vertex, uv));
     glEnableVertexArrayAttrib(vertex_array_, gl::binding::object_index_attribute);
     glVertexArrayAttribIFormat(vertex_array_, gl::binding::object_index_attribute, 1, GL_UNSIGNED_INT, 0);
     glVertexArrayAttribBinding(vertex_array_, gl::binding::object_index_attribute, 1);
@@ -222,10 +257,10 @@ class LockByHand {
     glVertexArrayElementBuffer(vertex_array_, index_buffer);
   }
 
-  void make_blocks() {
-    const Camera& camera = scene_.find_view("towpath")->camera;
+  void make_camera(SceneView& seen, const char* name) {
+    const Camera& camera = scene_.find_view(name)->camera;
     const Transform view = camera.view();
-    const Projection lens = camera.projection(static_cast<float>(width_) / static_cast<float>(height_));
+    const Projection lens = camera.projection(static_cast<float>(seen.width) / static_cast<float>(seen.height));
     CameraData data{};
     data.view = view.matrix();
     data.projection = lens.matrix();
@@ -234,8 +269,13 @@ class LockByHand {
     data.eye = camera.eye;
     data.near = camera.near;
     data.far = camera.far;
-    frustum_ = Frustum::of(data.view_projection, camera.depth);
-    camera_ = make_buffer(&data, sizeof data, 0);
+    seen.frustum = Frustum::of(data.view_projection, camera.depth);
+    seen.camera = make_buffer(&data, sizeof data, 0);
+  }
+
+  void make_blocks() {
+    make_camera(main_, "towpath");
+    make_camera(mirror_, "mirror");
     const DirectionalLight& sun = *scene_.find_directional_light("sun");
     const AmbientLight& sky = *scene_.find_ambient_light("sky");
     const LightData light{-sun.direction.normalized(), 0, sun.illuminance * sun.color, 0, sky.sky, 0, sky.ground, 0};
@@ -243,7 +283,7 @@ class LockByHand {
     GLint alignment = 256;
     glGetIntegerv(GL_UNIFORM_BUFFER_OFFSET_ALIGNMENT, &alignment);
     frame_stride_ = std::max<std::size_t>(static_cast<std::size_t>(alignment), sizeof(FrameData));
-    frame_bytes_.resize(6 * frame_stride_);
+    frame_bytes_.resize(pass_count * frame_stride_);
     frame_ = make_buffer(nullptr, frame_bytes_.size(), GL_DYNAMIC_STORAGE_BIT);
   }
 
@@ -256,6 +296,7 @@ class LockByHand {
     scene_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library),
                           gl::ShaderText::embedded("periscena/forward.frag", library));
     const GLuint linear = make_sampler(GL_LINEAR), nearest = make_sampler(GL_NEAREST);
+    linear_ = linear;
     const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
     passes_[0] = {link(triangle, demo("sky.frag")), make_framebuffer(color_), w, h, {}, {}, 0};
     passes_[1] = {link(triangle, demo("water_and_air.frag")),
@@ -275,6 +316,7 @@ class LockByHand {
                   {air_, glow_[2]},
                   {linear, linear},
                   2};
+    passes_[6] = {link(triangle, demo("sky.frag")), mirror_.framebuffer, mirror_size, mirror_size, {}, {}, 0};
     const auto at = [](GLuint program, const char* name) { return glGetUniformLocation(program, name); };
     glProgramUniform1i(passes_[1].program, at(passes_[1].program, "scene"), 0);
     glProgramUniform1i(passes_[1].program, at(passes_[1].program, "depth"), 1);
@@ -285,7 +327,14 @@ class LockByHand {
     glProgramUniform1i(passes_[5].program, at(passes_[5].program, "glow"), 1);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "exposure_ev100"), 10.2f);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "glow_share"), 0.5f);
-    for (std::size_t i = 0; i < 6; ++i) {
+    picture_unit_ = 4;
+    glProgramUniform1i(scene_program_, at(scene_program_, "picture_1"), static_cast<GLint>(picture_unit_));
+    for (int i = 2; i <= 4; ++i)
+      glProgramUniform1i(scene_program_, at(scene_program_, fmt::format("picture_{}", i).c_str()), i + 3);
+    mirror_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library),
+                           gl::ShaderText::embedded("periscena/forward.frag", library));
+    glProgramUniform1i(scene_program_, at(scene_program_, "pictures"), 1);
+    for (std::size_t i = 0; i < pass_count; ++i) {
       const FrameData data{Vec2(static_cast<float>(passes_[i].width), static_cast<float>(passes_[i].height)),
                            Vec2(static_cast<float>(width_), static_cast<float>(height_)),
                            0,
@@ -302,7 +351,7 @@ class LockByHand {
     data.normals.topRows<3>() = worlds_[i].normal_matrix();
     if (!node.mesh.valid()) return;
     const Material& material = scene_.materials()[node.material.index];
-    data.base_color << material.base_color, 0;
+    data.base_color << material.base_color, material.shows.empty() ? 0.0f : material.shows_mirrored ? -1.0f : 1.0f;
     data.emission << material.emission, 0;
     spheres_[i] = mesh_spheres_[node.mesh.index].transformed(worlds_[i]);
   }
@@ -322,38 +371,39 @@ class LockByHand {
                            static_cast<GLsizeiptr>((end - first) * sizeof(ObjectData)), &objects_data_[moving_[first]]);
       first = end;
     }
-    list_visible();
+    list_visible(mirror_);
+    list_visible(main_);
   }
 
-  void list_visible() {
-    command_data_.clear();
-    plain_count_ = 0;
+  void list_visible(SceneView& view) {
+    std::vector<Command>& listed = view.listed;
+    listed.clear();
+    view.plain_count = 0;
     for (std::size_t k = 0; k < drawn_.size(); ++k) {
-      if (k == first_mirrored_) plain_count_ = command_data_.size();
+      if (k == first_mirrored_) view.plain_count = listed.size();
       const std::uint32_t i = drawn_[k];
-      if (!frustum_.may_see(spheres_[i])) continue;
-      command_data_.push_back(mesh_commands_[scene_.nodes()[i].mesh.index]);
-      command_data_.back().base_instance = i;
+      if (!view.frustum.may_see(spheres_[i])) continue;
+      listed.push_back(mesh_commands_[scene_.nodes()[i].mesh.index]);
+      listed.back().base_instance = i;
     }
-    const bool same =
-        command_data_.size() == sent_commands_.size() &&
-        std::memcmp(command_data_.data(), sent_commands_.data(), command_data_.size() * sizeof(Command)) == 0;
+    const bool same = listed.size() == view.sent.size() &&
+                      std::memcmp(listed.data(), view.sent.data(), listed.size() * sizeof(Command)) == 0;
     if (same) return;
-    sent_commands_ = command_data_;
-    glNamedBufferSubData(commands_, 0, static_cast<GLsizeiptr>(command_data_.size() * sizeof(Command)),
-                         command_data_.data());
+    view.sent = listed;
+    glNamedBufferSubData(view.commands, 0, static_cast<GLsizeiptr>(listed.size() * sizeof(Command)), listed.data());
   }
 
   void write_frame_data(float time) {
-    for (std::size_t i = 0; i < 6; ++i)
+    for (std::size_t i = 0; i < pass_count; ++i)
       std::memcpy(frame_bytes_.data() + i * frame_stride_ + offsetof(FrameData, time), &time, sizeof time);
     glNamedBufferSubData(frame_, 0, static_cast<GLsizeiptr>(frame_bytes_.size()), frame_bytes_.data());
   }
 
   void run_fullscreen(int index) {
     const FullscreenPass& pass = passes_[index];
-    if (index <= 1) glDisable(GL_DEPTH_TEST);
-    if (index <= 1) glDisable(GL_CULL_FACE);
+    const bool after_scene = index == 0 || index == 1;  // the sky in the mirror comes after a frame's last passes
+    if (after_scene) glDisable(GL_DEPTH_TEST);
+    if (after_scene) glDisable(GL_CULL_FACE);
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, pass.framebuffer);
     glViewport(0, 0, pass.width, pass.height);
     glUseProgram(pass.program);
@@ -363,41 +413,45 @@ class LockByHand {
       glBindTextureUnit(static_cast<GLuint>(i), pass.textures[i]);
       glBindSampler(static_cast<GLuint>(i), pass.samplers[i]);
     }
-    if (index <= 1) glBindVertexArray(empty_array_);
+    if (after_scene) glBindVertexArray(empty_array_);
     glDrawArrays(GL_TRIANGLES, 0, 3);
   }
 
-  void run_scene() {
-    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, scene_framebuffer_);
+  /// The framebuffer is bound already, by the sky behind it.
+  void run_scene(const SceneView& view) {
+    if (&view == &main_) glBindFramebuffer(GL_DRAW_FRAMEBUFFER, view.framebuffer);
     glEnable(GL_DEPTH_TEST);
     glEnable(GL_CULL_FACE);
     const float far = 0;
-    glClearNamedFramebufferfv(scene_framebuffer_, GL_DEPTH, 0, &far);
-    glUseProgram(scene_program_);
+    glClearNamedFramebufferfv(view.framebuffer, GL_DEPTH, 0, &far);
+    glUseProgram(&view == &main_ ? scene_program_ : mirror_program_);
     glBindVertexArray(vertex_array_);
-    const std::size_t plain = first_mirrored_ < drawn_.size() ? plain_count_ : command_data_.size();
+    glBindBuffer(GL_DRAW_INDIRECT_BUFFER, view.commands);
+    const std::size_t plain = first_mirrored_ < drawn_.size() ? view.plain_count : view.listed.size();
     glFrontFace(GL_CCW);
     glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT, nullptr, static_cast<GLsizei>(plain), 0);
-    if (plain == command_data_.size()) return;
+    if (plain == view.listed.size()) return;
     glFrontFace(GL_CW);
     glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT, reinterpret_cast<const void*>(plain * sizeof(Command)),
-                                static_cast<GLsizei>(command_data_.size() - plain), 0);
+                                static_cast<GLsizei>(view.listed.size() - plain), 0);
   }
 
   int width_, height_;
   Scene scene_;
-  GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, scene_framebuffer_ = 0;
-  std::vector<Command> mesh_commands_, command_data_, sent_commands_;
+  GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, mirror_texture_ = 0, mirror_resolved_ = 0,
+         linear_ = 0, picture_unit_ = 0;
+  SceneView main_{}, mirror_{};
+  std::vector<Command> mesh_commands_;
   std::vector<Sphere> mesh_spheres_, spheres_;
   std::vector<Transform> worlds_;
   std::vector<ObjectData> objects_data_;
   std::vector<std::uint32_t> moving_, drawn_;
-  std::size_t first_mirrored_ = 0, plain_count_ = 0, frame_stride_ = 0;
-  Frustum frustum_;
-  GLuint objects_ = 0, commands_ = 0, vertex_array_ = 0, empty_array_ = 0, camera_ = 0, light_ = 0, frame_ = 0,
-         scene_program_ = 0;
+  static constexpr std::size_t pass_count = 7;
+  std::size_t first_mirrored_ = 0, frame_stride_ = 0;
+  GLuint objects_ = 0, vertex_array_ = 0, empty_array_ = 0, light_ = 0, frame_ = 0, scene_program_ = 0,
+         mirror_program_ = 0;
   std::vector<std::byte> frame_bytes_;
-  FullscreenPass passes_[6] = {};
+  FullscreenPass passes_[pass_count] = {};
 };
 
 }  // namespace

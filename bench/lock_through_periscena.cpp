@@ -15,12 +15,27 @@ gl::ShaderText shader(const char* name) {
 FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
   FrameGraph frame;
   const auto twice = TargetSize::of_frame(2), quarter = TargetSize::of_frame(0.25f);
+  const auto small = TargetSize::pixels(256, 256);
+  const auto mirror = frame.target("mirror.color", {.format = Format::rgba16f, .size = small, .samples = 4});
+  const auto mirror_depth = frame.target("mirror.depth", {.format = Format::depth32f, .size = small});
   const auto color = frame.target("scene.color", {.format = Format::rgba16f, .size = twice});
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f, .size = twice});
   const auto air = frame.target("air.color", {.format = Format::rgba16f, .size = twice});
   const auto bright = frame.target("glow.bright", {.format = Format::rgba16f, .size = quarter});
   const auto across = frame.target("glow.across", {.format = Format::rgba16f, .size = quarter});
   const auto both = frame.target("glow.both", {.format = Format::rgba16f, .size = quarter});
+  frame.add(passes::fullscreen({.name = "sky in the mirror",
+                                .shader = shader("sky.frag"),
+                                .writes = {{"color", mirror}},
+                                .scene = scene,
+                                .view = "mirror"}));
+  frame.add(passes::forward({.name = "mirror",
+                             .scene = scene,
+                             .view = "mirror",
+                             .light = "sun",
+                             .ambient = "sky",
+                             .color = mirror,
+                             .depth = mirror_depth}));
   frame.add(passes::fullscreen({.name = "dusk sky",
                                 .shader = shader("sky.frag"),
                                 .writes = {{"color", color}},
@@ -32,7 +47,8 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
                              .light = "sun",
                              .ambient = "sky",
                              .color = color,
-                             .depth = depth}));
+                             .depth = depth,
+                             .reads = {{"mirror", mirror}}}));
   frame.add(passes::fullscreen({.name = "water and air",
                                 .shader = shader("water_and_air.frag"),
                                 .reads = {{"scene", color}, {"depth", depth}},

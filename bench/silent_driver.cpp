@@ -7,18 +7,21 @@
 namespace {
 
 // Everything that either twin calls in a steady frame. A call that is missing here would show as driver instructions.
-#define PERISCENA_FRAME_CALLS(X)                                                                               \
-  X(glBindBuffer)                                                                                              \
-  X(glBindBufferBase)                                                                                          \
-  X(glBindBufferRange)                                                                                         \
-  X(glBindFramebuffer)                                                                                         \
-  X(glBindSampler)                                                                                             \
-  X(glBindTextureUnit) X(glBindVertexArray) X(glBlendEquation) X(glBlendFunc) X(glClearNamedFramebufferfv)     \
-      X(glClipControl) X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask) X(glDisable) X(glDrawArrays) \
-          X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode)   \
-              X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask)      \
-                  X(glStencilOp) X(glUseProgram) X(glViewport) X(glProgramUniform1f)                           \
-                      X(glInvalidateNamedFramebufferData) X(glInvalidateTexImage) X(glBlitNamedFramebuffer)
+#define PERISCENA_FRAME_CALLS(X)                                                                                       \
+  X(glBindBuffer)                                                                                                      \
+  X(glBindBufferBase)                                                                                                  \
+  X(glBindBufferRange)                                                                                                 \
+  X(glBindFramebuffer)                                                                                                 \
+  X(glBindSampler)                                                                                                     \
+  X(glBindTextureUnit)                                                                                                 \
+  X(glBindVertexArray)                                                                                                 \
+  X(glBlendEquation)                                                                                                   \
+  X(glBlendFunc)                                                                                                       \
+  X(glClearNamedFramebufferfv) X(glClipControl) X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask)             \
+      X(glDisable) X(glDrawArrays) X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData)   \
+          X(glPolygonMode) X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) \
+              X(glStencilOp) X(glUseProgram) X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData)   \
+                  X(glInvalidateTexImage) X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer)
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,
@@ -36,12 +39,35 @@ void count_only() {
 
 }  // namespace
 
+namespace {
+
+std::array<void*, call_count> awake{};
+
+template <class Pointer>
+void exchange(Pointer& entry, int index, void (*replacement)()) {
+  auto& kept = awake[static_cast<std::size_t>(index)];
+  if (replacement) {
+    kept = reinterpret_cast<void*>(entry);
+    entry = reinterpret_cast<Pointer>(replacement);
+  } else {
+    entry = reinterpret_cast<Pointer>(kept);
+  }
+}
+
+}  // namespace
+
 void silence_driver() {
 // A function without parameters may stand for one with some: the caller cleans up in this ABI (x86-64 and AArch64
 // System V).
-#define PERISCENA_SILENCE(name) epoxy_##name = reinterpret_cast<decltype(epoxy_##name)>(&count_only<index_##name>);
+#define PERISCENA_SILENCE(name) exchange(epoxy_##name, index_##name, &count_only<index_##name>);
   PERISCENA_FRAME_CALLS(PERISCENA_SILENCE)
 #undef PERISCENA_SILENCE
+}
+
+void wake_driver() {
+#define PERISCENA_WAKE(name) exchange(epoxy_##name, index_##name, nullptr);
+  PERISCENA_FRAME_CALLS(PERISCENA_WAKE)
+#undef PERISCENA_WAKE
 }
 
 std::vector<CallCount> silent_calls() {

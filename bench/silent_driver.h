@@ -5,8 +5,11 @@
 #include <vector>
 
 /// Replaces the API's entry points that a frame uses by functions that only count. libepoxy's are plain function
-/// pointers. There is no way back: it is for the end of a benchmark.
+/// pointers.
 void silence_driver();
+
+/// Puts the driver's entry points back.
+void wake_driver();
 
 struct CallCount {
   std::string name;

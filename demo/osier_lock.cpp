@@ -24,6 +24,10 @@ constexpr float high_water = 0.55f, low_water = -0.75f;
 constexpr float bed = -2.2f;
 constexpr float cycle = 24.0f;  // seconds from shut to shut
 
+// The mirror beside the towpath: where its middle is, and how far it is turned from looking downstream.
+const Vec3 mirror_place(7.35f, 2.15f, 12.4f);
+constexpr float mirror_turn = -52;
+
 // What rests when: water moves while both pairs of gates are shut, as in a real lock.
 constexpr const char* gate_rests = "hold_from = 0.625, hold_to = 0.04";
 constexpr const char* water_rests = "hold_from = 0.375, hold_to = 0.375";
@@ -80,6 +84,7 @@ class LockWriter {
     cottage();
     lamps();
     plants();
+    mirror();
     return std::move(text_);
   }
 
@@ -130,6 +135,11 @@ target        = [0.4, 0.2, 10.2]
 fov_y_degrees = 46
 near          = 0.3
 )";
+    // What the mirror sees: from its middle, out along the way it looks.
+    const Vec3 out(-0.9f, -0.035f, -0.4f);
+    text_ += fmt::format(
+        "\n[view.mirror]\neye           = {}\ntarget        = {}\nfov_y_degrees = 44\nnear          = 0.2\n",
+        list(mirror_place + 0.1f * out), list(mirror_place + 10 * out));
   }
 
   void materials() {
@@ -164,6 +174,7 @@ near          = 0.3
     material("reed", {0.22f, 0.19f, 0.07f});
     material("bark", {0.09f, 0.065f, 0.045f});
     material("lamp_glow", {0.9f, 0.8f, 0.6f}, {11000, 5600, 1900});
+    text_ += "\n[material.mirror]\nbase_color = [0.02, 0.02, 0.02]\nshows = \"mirror\"\nshows_mirrored = true\n";
     material("window_glow", {0.6f, 0.4f, 0.2f}, {5200, 2500, 700});
   }
 
@@ -172,6 +183,7 @@ near          = 0.3
     mesh("post", "kind = \"cylinder\"\nradius = 0.5\nheight = 1\nsegments = 28");
     mesh("prism", "kind = \"cylinder\"\nradius = 1\nheight = 1\nsegments = 3");
     mesh("wheel", "kind = \"torus\"\nradius = 0.5\ntube = 0.07\nsegments = 40");
+    mesh("hoop", "kind = \"torus\"\nradius = 0.48\ntube = 0.035\nsegments = 56");
     mesh("blade", "kind = \"cone\"\nradius = 0.5\nheight = 1\nsegments = 5");
     mesh("crown", "kind = \"sphere\"\nradius = 0.5\nsegments = 20");
     mesh("knob", "kind = \"sphere\"\nradius = 0.5\nsegments = 24");
@@ -417,6 +429,17 @@ near          = 0.3
     object("", "knob", "lamp_glow", stretch({0.22f, 0.28f, 0.22f}) + ", " + move(foot + Vec3(0, 2.88f, 0)));
     object("", "blade", "iron", stretch({0.46f, 0.22f, 0.46f}) + ", " + move(foot + Vec3(0, 3.13f, 0)));
     object("", "post", "iron", stretch({0.3f, 0.04f, 0.3f}) + ", " + move(foot + Vec3(0, 2.72f, 0)));
+  }
+
+  /// A round mirror on a post, for those who come up the path: it shows what lies behind them.
+  void mirror() {
+    const char* at = "towpath mirror";
+    object("", "", "", turn(y_axis, mirror_turn) + ", " + move(mirror_place), {}, at);
+    block("", "oak2", {0.1f, mirror_place.y() - bank + 0.62f, 0.1f},
+          {mirror_place.x(), (mirror_place.y() + bank) / 2 + 0.26f, mirror_place.z() - 0.1f});
+    object(at, "post", "mirror", stretch({0.92f, 0.05f, 0.92f}) + ", " + turn(x_axis, -90));
+    object(at, "post", "iron", stretch({1.02f, 0.05f, 1.02f}) + ", " + turn(x_axis, -90) + ", " + move({0, 0, -0.03f}));
+    object(at, "hoop", "brass", turn(x_axis, 90));
   }
 
   void plants() {

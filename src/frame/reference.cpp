@@ -34,7 +34,7 @@ std::string slots_text(const char* verb, const std::vector<passes::SlotInfo>& sl
   for (const passes::SlotInfo& slot : slots) {
     text += fmt::format("- {} `{}`{}: {}\n", verb, slot.name, slot.required ? "" : " (may be left out)", slot.sentence);
   }
-  if (own) text += fmt::format("- {} targets by names of your GLSL's own\n", verb);
+  if (own) text += fmt::format("- {} targets by names of its own: your GLSL's, or those that materials show\n", verb);
   return text;
 }
 

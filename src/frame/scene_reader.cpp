@@ -53,7 +53,12 @@ const Keys<Material>& material_keys() {
     k.key("base_color", &Material::base_color, {.minimum = 0, .maximum = 1},
           "Share of light sent back: red, green, blue, linear")
         .key("emission", &Material::emission, {.unit = "nits", .minimum = 0},
-             "Light of its own: red, green, blue, linear");
+             "Light of its own: red, green, blue, linear")
+        .key("shows", &Material::shows, {},
+             "A target that the pass reads under this name, as light of its own: it fills one metre of the mesh's "
+             "texture "
+             "coordinates around 0")
+        .key("shows_mirrored", &Material::shows_mirrored, {}, "With left and right exchanged, as a mirror does");
     return k;
   }();
   return keys;

@@ -80,6 +80,27 @@ void State::bind_texture(std::uint32_t unit, std::uint32_t texture, std::uint32_
   if (changes(known.sampler, sampler)) glBindSampler(unit, sampler);
 }
 
+void State::bind_textures(std::uint32_t first_unit, std::span<const std::uint32_t> textures,
+                          std::span<const std::uint32_t> samplers) {
+  if (textures.empty()) return;
+  if (textures.size() == 1 || first_unit + textures.size() > tracked_units) {
+    for (std::uint32_t i = 0; i < textures.size(); ++i) bind_texture(first_unit + i, textures[i], samplers[i]);
+    return;
+  }
+  bool other_textures = false, other_samplers = false;
+  for (std::size_t i = 0; i < textures.size(); ++i) {
+    TextureBinding& known = textures_[first_unit + i];
+    other_textures = other_textures || known.texture != textures[i];
+    other_samplers = other_samplers || known.sampler != samplers[i];
+    known = {textures[i], samplers[i]};
+  }
+  const auto count = static_cast<GLsizei>(textures.size());
+  if (other_textures) glBindTextures(first_unit, count, textures.data());
+  if (other_samplers) glBindSamplers(first_unit, count, samplers.data());
+  sent_ += other_textures + other_samplers;
+  skipped_ += !other_textures + !other_samplers;
+}
+
 void State::set_viewport(int width, int height) {
   if (changes(viewport_, {width, height})) glViewport(0, 0, width, height);
 }

@@ -1,5 +1,6 @@
 #include "passes/scene_buffers.h"
 
+#include <algorithm>
 #include <numeric>
 
 namespace periscena::passes {
@@ -16,6 +17,32 @@ CameraBlock CameraBlock::of(const Camera& camera, float aspect) {
   block.near = camera.near;
   block.far = camera.far;
   return block;
+}
+
+namespace {
+
+/// Blocks on the device that are in use.
+struct KnownBlocks {
+  struct Entry {
+    std::vector<std::byte> bytes;
+    std::weak_ptr<const gl::Buffer> buffer;
+  };
+  std::vector<Entry> entries;
+};
+
+}  // namespace
+
+std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, std::span<const std::byte> bytes,
+                                               std::string_view label) {
+  static const int key = 0;
+  const auto known = setup.shared().get<KnownBlocks>(&key, [] { return std::make_shared<KnownBlocks>(); });
+  std::erase_if(known->entries, [](const KnownBlocks::Entry& entry) { return entry.buffer.expired(); });
+  for (const KnownBlocks::Entry& entry : known->entries) {
+    if (std::equal(entry.bytes.begin(), entry.bytes.end(), bytes.begin(), bytes.end())) return entry.buffer.lock();
+  }
+  auto made = std::make_shared<const gl::Buffer>(gl::Buffer::holding(bytes, label));
+  known->entries.push_back({{bytes.begin(), bytes.end()}, made});
+  return made;
 }
 
 gl::BlockLayout CameraBlock::layout() {
@@ -108,9 +135,17 @@ void SceneBuffers::fill_materials() {
     const Node& node = scene_->nodes()[i];
     if (!node.mesh.valid()) continue;
     const Material& material = scene_->materials()[node.material.index];
-    blocks_[i].base_color.head<3>() = material.base_color;
+    blocks_[i].base_color << material.base_color, number_of(material);
     blocks_[i].emission.head<3>() = material.emission;
   }
+}
+
+float SceneBuffers::number_of(const Material& material) {
+  if (material.shows.empty()) return 0;
+  const auto known = std::find(shown_.begin(), shown_.end(), material.shows) - shown_.begin();
+  if (static_cast<std::size_t>(known) == shown_.size()) shown_.push_back(material.shows);
+  const auto number = static_cast<float>(known + 1);
+  return material.shows_mirrored ? -number : number;
 }
 
 void SceneBuffers::place_node(std::uint32_t i, double seconds) {

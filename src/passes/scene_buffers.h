@@ -27,11 +27,21 @@ struct CameraBlock {
   static gl::BlockLayout layout();
 };
 
+/// A block's bytes on the device: one buffer for all passes of a runner that want the same bytes, so that it stays
+/// bound from one to the next.
+std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, std::span<const std::byte> bytes,
+                                               std::string_view label);
+
+template <class Block>
+std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, const Block& block, std::string_view label) {
+  return shared_block(setup, std::as_bytes(std::span(&block, 1)), label);
+}
+
 /// One node as vertex programs see it: an element of the storage block Objects, std430.
 struct ObjectBlock {
   Mat4 world = Mat4::Identity();
   Eigen::Matrix<float, 4, 3> normals = Eigen::Matrix<float, 4, 3>::Zero();  ///< columns of the normal matrix
-  Vec4 base_color = Vec4::Zero();
+  Vec4 base_color = Vec4::Zero();  ///< w: which of SceneBuffers::shown(), from 1, negative when mirrored; 0 none
   Vec4 emission = Vec4::Zero();
 
   static gl::BlockLayout layout();
@@ -63,6 +73,9 @@ class SceneBuffers {
   const gl::Buffer& objects() const { return objects_; }
   int index_bytes() const { return index_bytes_; }
 
+  /// Names of the targets that materials show, in the order in which the objects' blocks count them, from 1.
+  const std::vector<std::string>& shown() const { return shown_; }
+
   /// The draw of one node, which must show a mesh.
   gl::DrawCommand command(std::uint32_t node) const;
 
@@ -78,6 +91,7 @@ class SceneBuffers {
   void upload_meshes();
   void find_moving_nodes();
   void fill_materials();
+  float number_of(const Material& material);
   void place_node(std::uint32_t node, double seconds);
   void write_nodes(NodeRange range);
 
@@ -87,6 +101,7 @@ class SceneBuffers {
   std::vector<Transform> worlds_;
   std::vector<Sphere> bounds_;
   std::unique_ptr<bool[]> mirrored_;
+  std::vector<std::string> shown_;
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
   int index_bytes_ = 2;

@@ -26,14 +26,17 @@ struct Theirs {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "a texture that was made outside is read with what is in it, and drawn over without a clear") {
+TEST_CASE_METHOD(TestDevice,
+                 "a texture that was made outside is read with what is in it, and drawn over without a clear") {
   Theirs theirs;
   FrameGraph frame;
   const TargetHandle outside = frame.target("theirs", {.format = Format::rgba16f, .origin = Origin::outside_texture});
   const TargetHandle copy = frame.target("copy", {.format = Format::rgba16f});
   frame.keep(copy);
-  frame.add(fill("read", "texture(theirs, uv)", {.target = copy}, "vec4", {{"theirs", outside}}, "uniform sampler2D theirs;\n"));
-  frame.add(draw("write", "out vec4 color;\nvoid main() { if (uv.x < 0.5) discard; color = vec4(2.0); }\n", {}, {{"color", outside}}));
+  frame.add(fill("read", "texture(theirs, uv)", {.target = copy}, "vec4", {{"theirs", outside}},
+                 "uniform sampler2D theirs;\n"));
+  frame.add(draw("write", "out vec4 color;\nvoid main() { if (uv.x < 0.5) discard; color = vec4(2.0); }\n", {},
+                 {{"color", outside}}));
   frame.keep(outside);
   gl::FrameRunner runner(device, planned(frame, device), {{"theirs", theirs.texture}});
   runner.run(0);
@@ -62,7 +65,8 @@ TEST_CASE_METHOD(TestDevice, "what was handed over and does not fit is told with
   const auto refusal = [&](const TargetDescription& description, const std::vector<gl::Outside>& outside) {
     FrameGraph frame;
     const TargetHandle target = frame.target("theirs", description);
-    frame.add(fill("end", "texture(theirs, uv)", {.target = frame.output()}, "vec4", {{"theirs", target}}, "uniform sampler2D theirs;\n"));
+    frame.add(fill("end", "texture(theirs, uv)", {.target = frame.output()}, "vec4", {{"theirs", target}},
+                   "uniform sampler2D theirs;\n"));
     const FramePlan plan = planned(frame, device);
     return thrown_text([&] { gl::FrameRunner(device, plan, outside); });
   };
@@ -78,6 +82,7 @@ TEST_CASE_METHOD(TestDevice, "what was handed over and does not fit is told with
   REQUIRE_THAT(refusal(as_is, {{"theirs", exotic.texture}}), Catch::Contains("unknown-format"));
   FrameGraph frame;
   const TargetHandle window = frame.target("window", {.origin = Origin::outside_framebuffer});
-  frame.add(fill("end", "texture(window, uv)", {.target = frame.output()}, "vec4", {{"window", window}}, "uniform sampler2D window;\n"));
+  frame.add(fill("end", "texture(window, uv)", {.target = frame.output()}, "vec4", {{"window", window}},
+                 "uniform sampler2D window;\n"));
   REQUIRE(frame.plan(8, 8).diagnostics()[0].slug == "outside-framebuffer");
 }

@@ -52,8 +52,8 @@ class Maker {
 
   Format depth_format() {
     if (pick(12) == 0) return Format::rgba8;
-    constexpr Format formats[] = {Format::depth16, Format::depth24, Format::depth32f, Format::depth24_stencil8,
-                                  Format::depth32f_stencil8, Format::stencil8};
+    constexpr Format formats[] = {Format::depth16,          Format::depth24,           Format::depth32f,
+                                  Format::depth24_stencil8, Format::depth32f_stencil8, Format::stencil8};
     return formats[pick(6)];
   }
 
@@ -115,7 +115,8 @@ GLenum attach_all(GLuint framebuffer, const RandomSet& set) {
       glNamedFramebufferRenderbuffer(framebuffer, point, GL_RENDERBUFFER,
                                      set.renderbuffers[static_cast<std::size_t>(-1 - set.made[i])].name());
     } else if (a.layer == all_layers) {
-      glNamedFramebufferTexture(framebuffer, point, set.textures[static_cast<std::size_t>(set.made[i])].name(), a.level);
+      glNamedFramebufferTexture(framebuffer, point, set.textures[static_cast<std::size_t>(set.made[i])].name(),
+                                a.level);
     } else {
       glNamedFramebufferTextureLayer(framebuffer, point, set.textures[static_cast<std::size_t>(set.made[i])].name(),
                                      a.level, a.layer);
@@ -140,7 +141,8 @@ gl::Program& program_for(const RandomSet& set, std::map<std::string, gl::Program
     const char* type = value_kind(a.format) == ValueKind::floating         ? "vec4"
                        : value_kind(a.format) == ValueKind::signed_integer ? "ivec4"
                                                                            : "uvec4";
-    outputs += "layout(location = " + std::to_string(location) + ") out " + type + " o" + std::to_string(location) + ";\n";
+    outputs +=
+        "layout(location = " + std::to_string(location) + ") out " + type + " o" + std::to_string(location) + ";\n";
     body += "o" + std::to_string(location) + " = " + type + "(1); ";
     ++location;
   }
@@ -148,17 +150,19 @@ gl::Program& program_for(const RandomSet& set, std::map<std::string, gl::Program
   const auto known = programs.find(text);
   if (known != programs.end()) return known->second;
   return programs
-      .emplace(text, gl::Program({"p",
-                                  gl::ShaderText::from_text("v",
-                                                            "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, "
-                                                            "gl_VertexID == 2 ? 3.0 : -1.0, 0.5, 1.0); }\n"),
-                                  gl::ShaderText::from_text("f", text)}))
+      .emplace(text,
+               gl::Program({"p",
+                            gl::ShaderText::from_text("v",
+                                                      "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, "
+                                                      "gl_VertexID == 2 ? 3.0 : -1.0, 0.5, 1.0); }\n"),
+                            gl::ShaderText::from_text("f", text)}))
       .first->second;
 }
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "what OpenGL calls incomplete, and nothing else, is called so before: 3000 random attachment sets") {
+TEST_CASE_METHOD(TestDevice,
+                 "what OpenGL calls incomplete, and nothing else, is called so before: 3000 random attachment sets") {
   Maker maker(2024);
   std::map<std::string, gl::Program> programs;
   std::map<std::string, int> told;
@@ -184,9 +188,10 @@ TEST_CASE_METHOD(TestDevice, "what OpenGL calls incomplete, and nothing else, is
     const bool called_incomplete =
         std::any_of(faults.begin(), faults.end(), [](const AttachmentFault& fault) { return fault.incomplete; });
     // Mesa does not look at the layer of multisampled arrays, where the specification (9.4.1) has it refused.
-    const bool known_lapse = called_incomplete && std::all_of(faults.begin(), faults.end(), [&](const AttachmentFault& f) {
-                               return !f.incomplete || (f.diagnostic.slug == "no-such-layer" && set.attachments[0].samples > 1);
-                             });
+    const bool known_lapse =
+        called_incomplete && std::all_of(faults.begin(), faults.end(), [&](const AttachmentFault& f) {
+          return !f.incomplete || (f.diagnostic.slug == "no-such-layer" && set.attachments[0].samples > 1);
+        });
     if (!known_lapse) CHECK(called_incomplete != accepted);
     lapses += known_lapse && accepted;
     complaints.clear();  // attaching what can't be attached is what is tried here

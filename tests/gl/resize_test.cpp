@@ -53,16 +53,20 @@ struct Everything {
   Everything() {
     const TargetHandle samples = frame.target("samples", {.format = Format::rgba16f, .samples = 4});
     const TargetHandle trail = frame.target("trail", {.format = Format::rgba16f});
-    const TargetHandle half = frame.target("half", {.format = Format::rg32f, .size = TargetSize::of_frame(0.5f), .levels = 0});
+    const TargetHandle half =
+        frame.target("half", {.format = Format::rg32f, .size = TargetSize::of_frame(0.5f), .levels = 0});
     frame.keep(fixed);
     frame.add(fill("fixed", "vec4(3.0)", {.target = fixed}));
     frame.add(fill("samples", "vec4(uv, 0.0, 1.0)", {.target = samples}));
     frame.add(fill("trail", "0.5 * texture(last, uv) + texture(now, uv)", {.target = trail}, "vec4",
-                   {{.slot = "last", .target = trail, .history = 1}, {"now", samples}}, "uniform sampler2D last, now_;\nuniform sampler2D now;\n"));
-    frame.add(fill("half", "texture(trail, uv)", {.target = half}, "vec4", {{"trail", trail}}, "uniform sampler2D trail;\n"));
+                   {{.slot = "last", .target = trail, .history = 1}, {"now", samples}},
+                   "uniform sampler2D last, now_;\nuniform sampler2D now;\n"));
+    frame.add(
+        fill("half", "texture(trail, uv)", {.target = half}, "vec4", {{"trail", trail}}, "uniform sampler2D trail;\n"));
     frame.add(passes::mip_chain({.target = half}));
-    frame.add(fill("end", "vec4(textureLod(half_, uv, 1.0).r, texture(fixed_, uv).r, 0.0, 1.0)", {.target = frame.output()}, "vec4",
-                   {{"half_", half}, {"fixed_", fixed}}, "uniform sampler2D half_;\nuniform sampler2D fixed_;\n"));
+    frame.add(fill("end", "vec4(textureLod(half_, uv, 1.0).r, texture(fixed_, uv).r, 0.0, 1.0)",
+                   {.target = frame.output()}, "vec4", {{"half_", half}, {"fixed_", fixed}},
+                   "uniform sampler2D half_;\nuniform sampler2D fixed_;\n"));
   }
 };
 
@@ -87,8 +91,8 @@ std::size_t growth_of_plain_calls(int rounds) {
     glCreateTextures(GL_TEXTURE_2D_MULTISAMPLE, 1, &samples);
     glTextureStorage2DMultisample(samples, 4, GL_RGBA16F, width, height, GL_TRUE);
     glNamedFramebufferTexture(framebuffers[6], GL_COLOR_ATTACHMENT0, samples, 0);
-    glBlitNamedFramebuffer(framebuffers[6], framebuffers[0], 0, 0, width, height, 0, 0, width, height, GL_COLOR_BUFFER_BIT,
-                           GL_NEAREST);
+    glBlitNamedFramebuffer(framebuffers[6], framebuffers[0], 0, 0, width, height, 0, 0, width, height,
+                           GL_COLOR_BUFFER_BIT, GL_NEAREST);
     glGenTextures(1, &view);
     glTextureView(view, GL_TEXTURE_2D, textures[5], GL_RG32F, 0, 1, 0, 1);
     glDeleteTextures(1, &view);
@@ -102,7 +106,8 @@ std::size_t growth_of_plain_calls(int rounds) {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "a storm of 10,000 sizes leaves GL objects and memory as they were, and the picture right") {
+TEST_CASE_METHOD(TestDevice,
+                 "a storm of 10,000 sizes leaves GL objects and memory as they were, and the picture right") {
   Everything everything;
   std::mt19937 random(3);
   const auto size = [&] { return 4 + static_cast<int>(random() % 60); };
@@ -125,8 +130,10 @@ TEST_CASE_METHOD(TestDevice, "a storm of 10,000 sizes leaves GL objects and memo
   }
   runner.use(planned(everything.frame, device, 32, 24));
   const ObjectCount after = ObjectCount::now();
-  INFO(after.textures << " " << after.renderbuffers << " " << after.framebuffers << " " << after.buffers << " " << after.programs);
-  INFO(objects.textures << " " << objects.renderbuffers << " " << objects.framebuffers << " " << objects.buffers << " " << objects.programs);
+  INFO(after.textures << " " << after.renderbuffers << " " << after.framebuffers << " " << after.buffers << " "
+                      << after.programs);
+  INFO(objects.textures << " " << objects.renderbuffers << " " << objects.framebuffers << " " << objects.buffers << " "
+                        << objects.programs);
   CHECK(after == objects);
   CHECK(runner.texture("fixed").name() == fixed);  // what does not follow the frame was never made again
   // 9,000 more sizes: a leak of one target each, of 8 KiB in the mean, would show as 70 MiB.

@@ -94,9 +94,12 @@ TEST_CASE("plan tells passes, targets and memory, in text and in JSON that agree
   REQUIRE(json["unshared_bytes"] == bytes);
   REQUIRE(json["bytes"].get<std::size_t>() < bytes);
   REQUIRE(json["bytes"] == json["least_bytes"]);
-  // Two colour targets and a depth at twice the size, three at a quarter (13 pixels high, rounded up), and the picture.
-  REQUIRE(bytes == 200 * 100 * (8 + 8 + 4) + 3 * 25 * 13 * 8 + 100 * 50 * 4);
-  REQUIRE(json["passes"].size() == 7);
+  // Two colour targets and a depth at twice the size, three at a quarter (13 pixels high, rounded up), the picture; and
+  // the mirror's colour and depth with four samples each, and its colour with one.
+  REQUIRE(bytes == 200 * 100 * (8 + 8 + 4) + 3 * 25 * 13 * 8 + 100 * 50 * 4 + 256 * 256 * (4 * (8 + 4) + 8));
+  REQUIRE(json["passes"].size() == 10);
+  REQUIRE(json["passes"][3]["put_in"] == true);
+  REQUIRE(json["targets"][0]["renderbuffer"] == true);
   REQUIRE(periscena_command({"plan", "tests/broken_frames/08_cycle.toml"}).exit_code == 1);
 }
 

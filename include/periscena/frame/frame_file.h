@@ -11,8 +11,8 @@
 namespace periscena {
 
 struct FrameFileOptions {
-  std::optional<std::array<int, 2>> size;  ///< pixels, instead of the file's
-  std::vector<std::string> overrides;      ///< "pass.NAME.KEY=VALUE" and the like, as --set takes them
+  std::optional<std::array<int, 2>> size = {};  ///< pixels, instead of the file's
+  std::vector<std::string> overrides = {};      ///< "pass.NAME.KEY=VALUE" and the like, as --set takes them
 };
 
 /// A frame file that was read: the frame it describes, and what was wrong with it so far.

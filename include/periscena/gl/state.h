@@ -4,6 +4,7 @@
 
 #include <array>
 #include <cstdint>
+#include <span>
 #include <string>
 
 namespace periscena::gl {
@@ -88,6 +89,10 @@ class State {
   void bind_uniform_block(std::uint32_t binding, std::uint32_t buffer, std::uint32_t offset, std::uint32_t bytes);
   void bind_storage_block(std::uint32_t binding, std::uint32_t buffer);
   void bind_texture(std::uint32_t unit, std::uint32_t texture, std::uint32_t sampler);
+
+  /// Textures and samplers of neighbouring units, at most 16, in one call for each kind.
+  void bind_textures(std::uint32_t first_unit, std::span<const std::uint32_t> textures,
+                     std::span<const std::uint32_t> samplers);
   void set_viewport(int width, int height);
 
   /// What does not count is not sent: the depth comparison while the depth test is off, and the like.

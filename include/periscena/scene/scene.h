@@ -20,6 +20,11 @@ struct Material {
   std::string name;
   Vec3 base_color = Vec3::Constant(0.8f);  ///< share of light sent back, 0..1 each
   Vec3 emission = Vec3::Zero();            ///< light of its own, nits
+
+  /// A target that the pass reads under this name, added to the light of its own; empty for none. The picture fills one
+  /// metre of the mesh's texture coordinates around 0. Passes without such a read leave it out.
+  std::string shows = {};
+  bool shows_mirrored = false;  ///< left and right exchanged, as a mirror does
 };
 
 /// Light from one direction, as from the sun.

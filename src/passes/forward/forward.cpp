@@ -3,6 +3,7 @@
 #include "passes/scene_buffers.h"
 
 #include <periscena/base/names.h>
+#include <periscena/gl/sampler.h>
 
 #include <fmt/format.h>
 
@@ -44,11 +45,6 @@ struct LightBlock {
   }
 };
 
-template <class Block>
-gl::Buffer block_buffer(const Block& block, std::string_view label) {
-  return gl::Buffer::holding(std::as_bytes(std::span(&block, 1)), label);
-}
-
 class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
@@ -59,9 +55,11 @@ class ForwardWork final : public gl::PassWork {
     program_.expect_block(ObjectBlock::layout());
     program_.expect_block(LightBlock::layout());
     setup.match_outputs(program_);
+    find_pictures(options);
     view_ = options.scene->find_view(options.view.name)->camera;
     resize(setup);
-    light_ = block_buffer(LightBlock::of(options.scene->find_directional_light(options.light.name),
+    light_ = shared_block(setup,
+                          LightBlock::of(options.scene->find_directional_light(options.light.name),
                                          options.scene->find_ambient_light(options.ambient.name)),
                           "light");
     state_.cull = gl::CullFaces::back;
@@ -77,7 +75,7 @@ class ForwardWork final : public gl::PassWork {
   void resize(gl::PassSetup& setup) override {
     const CameraBlock block = CameraBlock::of(view_, setup.aspect());
     frustum_ = Frustum::of(block.view_projection, view_.depth);
-    camera_ = block_buffer(block, "camera");
+    camera_ = shared_block(setup, block, "camera");
     listed_.clear();
     draws_.clear();
     stale_ = true;
@@ -90,9 +88,13 @@ class ForwardWork final : public gl::PassWork {
     if (draws_.empty()) return;
     gl::State& state = context.state();
     state.use_program(program_.name());
-    state.bind_uniform_block(gl::binding::camera_block, camera_.name(), 0, sizeof(CameraBlock));
-    state.bind_uniform_block(gl::binding::light_block, light_.name(), 0, sizeof(LightBlock));
+    state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
+    state.bind_uniform_block(gl::binding::light_block, light_->name(), 0, sizeof(LightBlock));
     state.bind_storage_block(gl::binding::object_storage, scene_->objects().name());
+    for (std::size_t i = 0; i < pictures_.size(); ++i) {
+      state.bind_texture(static_cast<std::uint32_t>(pictures_[i].unit), context.read(pictures_[i].read).name(),
+                         linear_.name());
+    }
     for (const batch::Run& run : list_.runs()) {
       state_.clockwise_front = run.mirrored;
       state.apply(state_);
@@ -101,6 +103,20 @@ class ForwardWork final : public gl::PassWork {
   }
 
  private:
+  /// Which reads go to which of the program's pictures. What no material shows is not bound.
+  void find_pictures(const Forward& options) {
+    int present = 0;
+    for (std::size_t i = 0; i < scene_->shown().size(); ++i) {
+      for (std::size_t k = 0; k < options.reads.size(); ++k) {
+        if (options.reads[k].slot != scene_->shown()[i]) continue;
+        present |= 1 << i;
+        pictures_.push_back({k, program_.sampler_unit(fmt::format("picture_{}", i + 1))});
+      }
+    }
+    program_.set(program_.uniform<int>("pictures"), present);
+    if (!pictures_.empty()) linear_ = gl::Sampler(gl::Filter::linear, gl::Wrap::clamp, "linear");
+  }
+
   void list_nodes() {
     if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored());
     windings_ = scene_->windings();
@@ -117,9 +133,16 @@ class ForwardWork final : public gl::PassWork {
   std::shared_ptr<SceneBuffers> scene_;
   gl::Program program_;
   gl::PipelineState state_;
+  struct Picture {
+    std::size_t read;  ///< index of the pass' read
+    int unit;
+  };
+  std::vector<Picture> pictures_;
+  gl::Sampler linear_;
   Camera view_;
   Frustum frustum_;
-  gl::Buffer camera_, light_, commands_;
+  std::shared_ptr<const gl::Buffer> camera_, light_;
+  gl::Buffer commands_;
   batch::DrawList list_;
   bool stale_ = true;                  ///< does the view differ from that of the list?
   std::uint64_t windings_ = 0;         ///< as of which the list is sorted
@@ -172,6 +195,28 @@ const TargetUse* find_write(const PassSource& source, std::string_view slot) {
   return nullptr;
 }
 
+/// A read that no material shows is most likely misspelt.
+void expect_shown(const Forward& options, Diagnostics& problems) {
+  if (!options.scene || options.reads.empty()) return;
+  std::vector<std::string> shown;
+  for (const Material& material : options.scene->materials()) {
+    if (!material.shows.empty() && std::find(shown.begin(), shown.end(), material.shows) == shown.end())
+      shown.push_back(material.shows);
+  }
+  constexpr std::size_t most = 4;
+  if (shown.size() > most) {
+    problems.error("too-many-pictures", {}, fmt::format("the scene's materials show {} targets", shown.size()),
+                   fmt::format("a forward pass takes {} of them", most));
+  }
+  for (const Read& read : options.reads) {
+    if (std::find(shown.begin(), shown.end(), read.slot) != shown.end()) continue;
+    problems.error(
+        "unknown-picture", read.place.known() ? read.place : read.target.reference.place,
+        fmt::format("pass \"{}\" reads \"{}\", which no material shows", options.name, read.slot),
+        shown.empty() ? fmt::format("give a material shows = \"{}\"", read.slot) : name_hint(read.slot, shown));
+  }
+}
+
 }  // namespace
 
 Pass forward(const Forward& options, Place place) {
@@ -184,6 +229,8 @@ Pass forward(const Forward& options, Place place) {
   expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
   expect_light(options, options.light, true, pass.problems);
   expect_light(options, options.ambient, false, pass.problems);
+  expect_shown(options, pass.problems);
+  pass.reads = options.reads;
   if (!pass.problems.has_errors()) {
     pass.camera = options.scene->find_view(options.view.name)->camera;
     pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ForwardWork>(options, setup); };
@@ -202,6 +249,7 @@ PassKind forward_kind() {
       "\"sky\"\n"
       "writes  = { color = \"scene.color\", depth = \"scene.depth\" }\n";
   kind.writes = {{"color", true, "Linear light, nits"}, {"depth", false, "Depth; without it nothing hides anything"}};
+  kind.own_reads = true;
   kind.keys = keys.infos();
   kind.make = [](const PassSource& source) {
     Forward options;
@@ -209,6 +257,7 @@ PassKind forward_kind() {
     keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), options, problems);
     options.name = source.name.name;
     options.scene = source.scene;
+    options.reads = source.reads;
     if (const TargetUse* color = find_write(source, "color")) options.color = *color;
     if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
     Pass pass = forward(options, source.name.place);

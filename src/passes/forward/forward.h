@@ -14,11 +14,12 @@ namespace periscena::passes {
 struct Forward {
   std::string name = "forward";
   std::shared_ptr<const Scene> scene = {};
-  Reference view = {};     ///< a view of the scene
-  Reference light = {};    ///< a directional light; empty for none
-  Reference ambient = {};  ///< an ambient light; empty for none
-  TargetUse color = {};    ///< best a floating format
-  TargetUse depth = {};    ///< a depth format; without one, nothing hides anything
+  Reference view = {};           ///< a view of the scene
+  Reference light = {};          ///< a directional light; empty for none
+  Reference ambient = {};        ///< an ambient light; empty for none
+  TargetUse color = {};          ///< best a floating format
+  TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
+  std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names
 };
 
 /// Mistakes (an unknown view or light) are told by FrameGraph::plan.

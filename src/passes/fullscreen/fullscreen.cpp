@@ -74,8 +74,13 @@ class FullscreenWork final : public gl::PassWork {
         levels_(gl::Filter::linear_levels, gl::Wrap::clamp, "linear, levels"),
         nearest_(gl::Filter::nearest, gl::Wrap::clamp, "nearest") {
     setup.match_outputs(program_);
-    for (const Read& read : options.reads) units_.push_back(program_.sampler_unit(read.slot, slot_place(read)));
+    for (const Read& read : options.reads)
+      units_.push_back(static_cast<std::size_t>(program_.sampler_unit(read.slot, slot_place(read))));
     expect_samplers_fed(options, setup);
+    // Units count from 0, and every sampler is fed: they fill a range.
+    const std::size_t count = units_.empty() ? 0 : *std::max_element(units_.begin(), units_.end()) + 1;
+    textures_.resize(count);
+    samplers_.resize(count);
     for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
     program_.expect_all_set(setup.pass().place());
     if (options.view.empty()) return;
@@ -85,20 +90,20 @@ class FullscreenWork final : public gl::PassWork {
   }
 
   void resize(gl::PassSetup& setup) override {
-    if (!view_) return;
-    const CameraBlock block = CameraBlock::of(*view_, setup.aspect());
-    camera_ = gl::Buffer::holding(std::as_bytes(std::span(&block, 1)), "camera");
+    if (view_) camera_ = shared_block(setup, CameraBlock::of(*view_, setup.aspect()), "camera");
   }
 
   void run(gl::PassContext& context) override {
     gl::State& state = context.state();
     state.use_program(program_.name());
     state.apply({});
-    if (camera_.size()) state.bind_uniform_block(gl::binding::camera_block, camera_.name(), 0, sizeof(CameraBlock));
+    if (camera_) state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
     for (std::size_t i = 0; i < units_.size(); ++i) {
       const gl::Texture& texture = context.read(i);
-      state.bind_texture(static_cast<std::uint32_t>(units_[i]), texture.name(), sampler_for(texture).name());
+      textures_[units_[i]] = texture.name();
+      samplers_[units_[i]] = sampler_for(texture).name();
     }
+    state.bind_textures(0, textures_, samplers_);
     context.draw_triangle();
   }
 
@@ -123,9 +128,10 @@ class FullscreenWork final : public gl::PassWork {
 
   gl::Program program_;
   gl::Sampler linear_, levels_, nearest_;
-  std::vector<int> units_;
+  std::vector<std::size_t> units_;                  ///< by read
+  std::vector<std::uint32_t> textures_, samplers_;  ///< by unit
   std::optional<Camera> view_;
-  gl::Buffer camera_;
+  std::shared_ptr<const gl::Buffer> camera_;
 };
 
 /// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be
