@@ -133,7 +133,8 @@ TargetUse read_part(const Value& table, const std::string& what, bool is_read, P
   if (given.face && given.layer) {
     problems.error("two-layers", table.place, fmt::format("{} has both a layer and a face", what), "keep one of them");
   }
-  if (given.face) given.layer = static_cast<int>(std::find(faces.begin(), faces.end(), *given.face) - faces.begin());
+  const auto face = given.face ? std::find(faces.begin(), faces.end(), *given.face) : faces.end();
+  if (face != faces.end()) given.layer = static_cast<int>(face - faces.begin());
   return given.target.empty() ? TargetUse() : TargetUse(given.target);
 }
 

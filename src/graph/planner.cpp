@@ -235,7 +235,8 @@ void Planner::check_outputs() {
   // A misspelt output, or a pass whose writes could not be read, was told already, and is the likelier cause.
   for (std::uint32_t p = 0; p < graph_.passes_.size(); ++p) {
     const auto writes = writes_of(p);
-    if (std::find(writes.begin(), writes.end(), none) != writes.end()) return;
+    const bool tries = std::any_of(writes.begin(), writes.end(), [](std::uint32_t t) { return t == none || t == 0; });
+    if (tries) return;
     if (writes.empty() && pass(p).problems.has_errors()) return;
   }
   diagnostics_.error("no-output", graph_.passes_.back()->place,

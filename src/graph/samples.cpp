@@ -60,7 +60,7 @@ void SampleCounts::give_counts() {
     const int said = planner_.description(i).samples;
     if (said > 0 && (speaker[group] == Planner::none || said > planner_.description(speaker[group]).samples))
       speaker[group] = i;
-    formats[group].push_back(planner_.description(i).format);
+    if (said != 1) formats[group].push_back(planner_.description(i).format);
   }
   std::vector<int> given(count, 1);
   for (std::uint32_t group = 0; group < count; ++group) {

@@ -35,7 +35,11 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
   const struct {
     const char* name;
     const char* time;
-  } examples[] = {{"01_first_picture", "0"}, {"02_transforms", "1.5"}};
+  } examples[] = {{"01_first_picture", "0"},
+                  {"02_transforms", "1.5"},
+                  {"03_offscreen", "0"},
+                  {"04_several_outputs", "0"},
+                  {"05_multisampling", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);
@@ -58,4 +62,26 @@ TEST_CASE("the transforms example prints what happens in which order") {
   // Turned, then moved: moved by 1.1 along X. Moved, then turned by -100°: 1.1 (cos 100°, sin 100°).
   REQUIRE_THAT(answer.out, Catch::Contains("turned, then moved by 1.1:           ( 1.10,  0.00,  0.00)") &&
                                Catch::Contains("moved by 1.1, then turned:           (-0.19,  0.00,  1.08)"));
+}
+
+TEST_CASE("an engine with its own context hands a pass over, and draws on as if nothing had happened") {
+  const Scratch scratch("own-context");
+  const Answer answer =
+      run_process({PERISCENA_BINARY_FOLDER "/examples/example_own_context", (scratch / "own.png").string()});
+  INFO(answer.error);
+  REQUIRE(answer.exit_code == 0);
+  REQUIRE(answer.out == "driver's error flag: 0\n");
+  const Image image = read_png(scratch / "own.png");
+  // Sharp in the corner: from one pixel to the next, the engine's own triangle begins. Blurred elsewhere.
+  int sharpest_corner = 0, sharpest_elsewhere = 0;
+  for (int y = 0; y < 400; ++y) {
+    for (int x = 1; x < 640; ++x) {
+      double step = 0;
+      for (std::size_t c = 0; c < 3; ++c) step = std::max(step, std::abs(image.at(x, y)[c] - image.at(x - 1, y)[c]));
+      int& sharpest = x < 140 && y > 260 ? sharpest_corner : sharpest_elsewhere;
+      sharpest = std::max(sharpest, static_cast<int>(step));
+    }
+  }
+  REQUIRE(sharpest_corner > 60);
+  REQUIRE(sharpest_elsewhere < 30);
 }

@@ -33,7 +33,8 @@ inline periscena::FrameGraph random_frame(int passes, unsigned seed) {
       target = written[static_cast<std::size_t>(nearest - 10 - pick(3))];  // none of those it reads
       written.erase(std::find(written.begin(), written.end(), target));
     } else if (!last) {
-      target = frame.target("target " + std::to_string(i), {.format = formats[pick(5)], .size = TargetSize::of_frame(scales[pick(3)])});
+      target = frame.target("target " + std::to_string(i),
+                            {.format = formats[pick(5)], .size = TargetSize::of_frame(scales[pick(3)])});
     }
     pass.writes.push_back({"color", target, pick(2) == 0});
     pass.work = [](gl::PassSetup&) { return nullptr; };

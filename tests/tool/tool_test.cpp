@@ -209,3 +209,99 @@ TEST_CASE_METHOD(Folder, "a file that is in the way of a failing render is not t
   REQUIRE(periscena_command({"render", "tests/broken_frames/08_cycle.toml", "-o", at("a.png")}).exit_code == 1);
   REQUIRE(read_text(scratch / "a.png")->text == "keep me");
 }
+
+TEST_CASE_METHOD(Folder, "plan draws the frame as DOT and as SVG, into a file or to standard output") {
+  REQUIRE_THAT(periscena_command({"plan", frame, "--dot"}).out,
+               Catch::StartsWith("digraph frame {") && Catch::Contains("pass0"));
+  REQUIRE(periscena_command({"plan", frame, "--svg", "-o", at("plan.svg")}).exit_code == 0);
+  REQUIRE_THAT(read_text(at("plan.svg"))->text, Catch::StartsWith("<svg") && Catch::EndsWith("</svg>\n"));
+  REQUIRE(periscena_command({"plan", frame, "--svg", "--dot"}).exit_code == 2);
+  REQUIRE(periscena_command({"plan", frame, "--svg", "-o", at("no/where.svg")}).exit_code == 3);
+}
+
+TEST_CASE_METHOD(Folder, "capture, compare: a change is found in the first target that it reaches") {
+  const std::string several = "examples/04_several_outputs.toml";
+  const auto capture = [&](const std::string& name, std::vector<std::string> more) {
+    more.insert(more.begin(), {"capture", several, "-o", at(name), "--size", "96x60", "--json"});
+    const Answer answer = periscena_command(more);
+    INFO(answer.error);
+    REQUIRE(answer.exit_code == 0);
+    return Json::parse(answer.out);
+  };
+  REQUIRE(capture("a", {})["pictures"] == 5);
+  capture("b", {});
+  capture("c", {"--set", "view.front.fov_y_degrees=37"});
+  const Answer same = periscena_command({"compare", at("a"), at("b")});
+  REQUIRE(same.exit_code == 0);
+  REQUIRE(same.out == "0 of 5 targets differ\n");
+  const Answer other = periscena_command({"compare", at("a"), at("c"), "--heat", at("heat.png")});
+  REQUIRE(other.exit_code == 1);
+  REQUIRE_THAT(other.out, Catch::StartsWith("first differ in target \"light\" after pass \"shapes\"") &&
+                              Catch::Contains("5 of 5"));
+  REQUIRE(read_png(at("heat.png")).width() == 96);
+  const Json json = Json::parse(periscena_command({"compare", at("a"), at("c"), "--json"}).out);
+  REQUIRE(json["differences"][0]["numbers"]["pixels"].get<int>() > 100);
+  // Bad input.
+  std::filesystem::remove(std::filesystem::path(at("a")) / "index.json");
+  REQUIRE(periscena_command({"compare", at("a"), at("b")}).exit_code == 3);
+  REQUIRE_THAT(periscena_command({"compare", at("b"), at("heat.png")}).error, Catch::Contains("unlike-things"));
+  REQUIRE(periscena_command({"compare", at("b"), at("nothing")}).exit_code == 3);
+  REQUIRE(periscena_command({"capture", several, "-o", at("a")}).exit_code == 3);  // no capture any more: somebody's
+  REQUIRE(periscena_command({"capture", several, "-o", at("no/where")}).exit_code == 3);
+}
+
+TEST_CASE_METHOD(Folder, "compare of pictures: numbers, tolerance, sizes") {
+  for (const auto& [name, ev] : {std::pair{"a.png", "10.2"}, std::pair{"b.png", "10.6"}}) {
+    periscena_command({"render", "demo/lock.toml", "-o", at(name), "--size", "64x36", "--set",
+                       std::string("pass.finish.uniforms.exposure_ev100=") + ev});
+  }
+  const Json json = Json::parse(periscena_command({"compare", at("a.png"), at("b.png"), "--json"}).out);
+  REQUIRE(json["same"] == false);
+  const double greatest = json["greatest"];
+  REQUIRE(greatest > 0.02);
+  REQUIRE(json["ssim"].get<double>() > 0.8);
+  REQUIRE(periscena_command({"compare", at("a.png"), at("b.png")}).exit_code == 1);
+  REQUIRE(periscena_command({"compare", at("a.png"), at("b.png"), "--tolerance", std::to_string(greatest + 0.001)})
+              .exit_code == 0);
+  REQUIRE(periscena_command({"compare", at("a.png"), at("b.png"), "--by", "rmse", "--tolerance", "0.0001"}).exit_code ==
+          1);
+  REQUIRE(periscena_command({"compare", at("a.png"), at("a.png")}).out == "equal\n");
+  periscena_command({"render", "demo/lock.toml", "-o", at("c.png"), "--size", "32x36"});
+  const Answer sizes = periscena_command({"compare", at("a.png"), at("c.png")});
+  REQUIRE(sizes.exit_code == 1);
+  REQUIRE_THAT(sizes.error, Catch::Contains("size-mismatch") && Catch::Contains("64 x 36"));
+}
+
+TEST_CASE_METHOD(Folder, "sheet writes one picture, probe tells what is at a pixel of it") {
+  REQUIRE(periscena_command({"sheet", frame, "-o", at("sheet.png"), "--width", "640"}).exit_code == 0);
+  REQUIRE(read_png(at("sheet.png")).width() == 640);
+  REQUIRE(periscena_command({"sheet", frame, "-o", at("no/where.png")}).exit_code == 3);
+  REQUIRE(periscena_command({"sheet", frame, "-o", at("s.png"), "--width", "5"}).exit_code == 2);
+  const Answer text = periscena_command({"probe", "examples/04_several_outputs.toml", "--pixel", "480,240"});
+  REQUIRE(text.exit_code == 0);
+  REQUIRE_THAT(text.out, Catch::Contains("pixel 480,240 of 960 x 600") && Catch::Contains("R 3  id"));
+  const Json json = Json::parse(periscena_command({"probe", frame, "--pixel", "480,100", "--json"}).out);
+  REQUIRE(json.size() == 2);
+  REQUIRE(json[1]["target"] == "depth");
+  REQUIRE(json[1]["metres"].get<double>() > 1.5);
+  REQUIRE(json[1]["metres"].get<double>() < 4);
+  REQUIRE(periscena_command({"probe", frame, "--pixel", "960,0"}).exit_code == 1);
+  REQUIRE_THAT(periscena_command({"probe", frame, "--pixel", "960,0"}).error, Catch::Contains("pixel-outside"));
+  REQUIRE_THAT(periscena_command({"probe", frame, "--region", "0,0,4,4"}).out, Catch::Contains("mean"));
+  for (const std::vector<std::string>& wrong :
+       std::vector<std::vector<std::string>>{{"probe", frame},
+                                             {"probe", frame, "--pixel", "1;2"},
+                                             {"probe", frame, "--pixel", "1,2,3"},
+                                             {"probe", frame, "--region", "1,2"},
+                                             {"probe", frame, "--pixel", "1,2", "--region", "1,2,3,4"}}) {
+    REQUIRE(periscena_command(wrong).exit_code == 2);
+  }
+}
+
+TEST_CASE_METHOD(Folder, "ten gibibytes of targets are refused on the device before they are made") {
+  const Answer answer =
+      periscena_command({"render", "demo/lock.toml", "-o", at("huge.png"), "--size", "8192x8192", "--set",
+                         "target.scene.color.format=rgba32f", "--set", "target.air.color.format=rgba32f"});
+  REQUIRE(answer.exit_code == 1);
+  REQUIRE_THAT(answer.error, Catch::Contains("over-memory") && Catch::Contains("\"scene.color\" takes"));
+}
