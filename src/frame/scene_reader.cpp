@@ -116,78 +116,6 @@ const Keys<ViewKeys>& view_keys() {
   return keys;
 }
 
-struct ObjectKeys {
-  std::string name;
-  Reference parent, mesh, material;
-  Value transform, motion;
-};
-
-const Keys<ObjectKeys>& object_keys() {
-  static const auto keys = [] {
-    Keys<ObjectKeys> k;
-    k.key("name", &ObjectKeys::name, {}, "For parents of other objects, and for --set")
-        .key("parent", &ObjectKeys::parent, {}, "An object above this one, whose transform and motion this one follows")
-        .key("mesh", &ObjectKeys::mesh, {}, "A mesh to show; without one the object only carries others")
-        .key("material", &ObjectKeys::material, {}, "How the mesh answers light")
-        .key("transform", &ObjectKeys::transform, {}, "A list of steps, in the order in which they happen")
-        .key("motion", &ObjectKeys::motion, {}, "A motion in time, that happens before the transform");
-    return k;
-  }();
-  return keys;
-}
-
-struct StepKeys {
-  std::optional<Vec3> translate;
-  std::optional<float> rotate_degrees;
-  Vec3 axis = Vec3::UnitY();
-  Value scale;
-  Vec3 pivot = Vec3::Zero();
-};
-
-const Keys<StepKeys>& step_keys() {
-  static const auto keys = [] {
-    Keys<StepKeys> k;
-    k.key("translate", &StepKeys::translate, {.unit = "metres"}, "Moves")
-        .key("rotate_degrees", &StepKeys::rotate_degrees, {.unit = "degrees"},
-             "Turns about the axis, counter-clockwise seen from its tip")
-        .key("axis", &StepKeys::axis, {}, "Of a rotation; any length but 0")
-        .key("scale", &StepKeys::scale, {}, "One factor, or three along x, y, z")
-        .key("pivot", &StepKeys::pivot, {.unit = "metres"}, "The point that a rotation or scale leaves in place");
-    return k;
-  }();
-  return keys;
-}
-
-struct MotionKeys {
-  std::string kind;
-  Vec3 axis = Vec3::UnitY(), pivot = Vec3::Zero();
-  float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0, hold_from = 0,
-        hold_to = 0;
-};
-
-const Keys<MotionKeys>& motion_keys() {
-  static const auto keys = [] {
-    Keys<MotionKeys> k;
-    k.key("kind", &MotionKeys::kind, {.choices = {"swing", "spin", "slide"}, .required = true},
-          "swing: to and fro about the axis; spin: a turn each period; slide: to and fro along the axis")
-        .key("axis", &MotionKeys::axis, {}, "In the object's own coordinates")
-        .key("pivot", &MotionKeys::pivot, {.unit = "metres"}, "A point on the axis")
-        .key("from_degrees", &MotionKeys::from_degrees, {.unit = "degrees"}, "Of a swing: at time 0")
-        .key("to_degrees", &MotionKeys::to_degrees, {.unit = "degrees"}, "Of a swing: half a period later")
-        .key("from_metres", &MotionKeys::from_metres, {.unit = "metres"}, "Of a slide: at time 0")
-        .key("to_metres", &MotionKeys::to_metres, {.unit = "metres"}, "Of a slide: half a period later")
-        .key("period_seconds", &MotionKeys::period_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
-             "To and fro, or one turn")
-        .key("phase", &MotionKeys::phase, {.unit = "periods"}, "How far ahead it is")
-        .key("hold_from", &MotionKeys::hold_from, {.minimum = 0, .maximum = 1},
-             "Of a swing or slide: share of the period that it rests where it is at time 0")
-        .key("hold_to", &MotionKeys::hold_to, {.minimum = 0, .maximum = 1},
-             "The same for the other end; together less than 1");
-    return k;
-  }();
-  return keys;
-}
-
 void read_meshes(const Value& root, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "mesh", diagnostics)) {
     const std::string what = fmt::format("mesh \"{}\"", section->name);
@@ -259,167 +187,6 @@ void read_views(const Value& root, Scene& scene, Diagnostics& diagnostics) {
   }
 }
 
-/// One step of a transform: exactly one of translate, rotate_degrees, scale.
-Transform read_step(const Value& value, const std::string& what, Diagnostics& diagnostics) {
-  StepKeys step;
-  if (!value.table()) {
-    diagnostics.error(
-        "wrong-type", value.place,
-        fmt::format("a step of the transform of {} wants a table, but this is {}", what, value.describe()),
-        "write { translate = [1, 0, 0] }");
-    return Transform::identity();
-  }
-  step_keys().read(value, "a step of the transform of " + what, step, diagnostics);
-  report_unknown_keys(value, "a step of the transform of " + what, step_keys().names(), diagnostics);
-  const int kinds = step.translate.has_value() + step.rotate_degrees.has_value() + !step.scale.empty();
-  if (kinds != 1) {
-    diagnostics.error("unclear-step", value.place,
-                      fmt::format("a step of the transform of {} says {} of translate, rotate_degrees and scale", what,
-                                  kinds == 0 ? "none" : "several"),
-                      "each step does one thing; steps happen from first to last");
-    return Transform::identity();
-  }
-  Transform transform = Transform::identity();
-  collect_mistakes(value.place, diagnostics, [&] {
-    if (step.translate) {
-      transform = translate(*step.translate);
-    } else if (step.rotate_degrees) {
-      transform = rotate(step.axis, radians(*step.rotate_degrees), {step.pivot});
-    } else if (double factor = 1; step.scale.number(factor)) {
-      transform = scale(static_cast<float>(factor), {step.pivot});
-    } else {
-      Vec3 factors = Vec3::Ones();
-      KeyType<Vec3>::read(step.scale, {"scale", "a number or 3 numbers", {}, "", "One factor, or three along x, y, z"},
-                          factors, diagnostics);
-      transform = scale(factors, {step.pivot});
-    }
-  });
-  return transform;
-}
-
-Transform read_transform(const Value& value, const std::string& what, Diagnostics& diagnostics) {
-  Transform transform = Transform::identity();
-  if (value.empty()) return transform;
-  const Value::Array* steps = value.array();
-  if (!steps) {
-    diagnostics.error("wrong-type", value.place,
-                      fmt::format("the transform of {} wants a list of steps, but this is {}", what, value.describe()),
-                      "write transform = [{ scale = 2 }, { translate = [1, 0, 0] }]");
-    return transform;
-  }
-  for (const Value& step : *steps) transform = transform.then(read_step(step, what, diagnostics));
-  return transform;
-}
-
-std::optional<Motion> read_motion(const Value& value, const std::string& what, Diagnostics& diagnostics) {
-  if (value.empty()) return std::nullopt;
-  if (!value.table()) {
-    diagnostics.error("wrong-type", value.place,
-                      fmt::format("the motion of {} wants a table, but this is {}", what, value.describe()),
-                      "write motion = { kind = \"spin\", period_seconds = 4 }");
-    return std::nullopt;
-  }
-  MotionKeys given;
-  motion_keys().read(value, "the motion of " + what, given, diagnostics);
-  report_unknown_keys(value, "the motion of " + what, motion_keys().names(), diagnostics);
-  Motion motion;
-  motion.axis = given.axis;
-  motion.pivot = given.pivot;
-  motion.period = given.period_seconds;
-  motion.phase = given.phase;
-  motion.hold_from = given.hold_from;
-  motion.hold_to = given.hold_to;
-  if (given.kind == "slide") {
-    motion.kind = Motion::Kind::slide;
-    motion.from = given.from_metres;
-    motion.to = given.to_metres;
-  } else {
-    motion.kind = given.kind == "spin" ? Motion::Kind::spin : Motion::Kind::swing;
-    motion.from = radians(given.from_degrees);
-    motion.to = radians(given.to_degrees);
-  }
-  return motion;
-}
-
-std::vector<std::string> node_names(const Scene& scene) {
-  std::vector<std::string> names;
-  for (const Node& node : scene.nodes()) {
-    if (!node.name.empty()) names.push_back(node.name);
-  }
-  return names;
-}
-
-std::vector<std::string> material_names(const Scene& scene) {
-  std::vector<std::string> names;
-  for (const Material& material : scene.materials()) names.push_back(material.name);
-  return names;
-}
-
-/// Reports a name that an object refers to and that was not found. @param names  gives what it could have meant
-template <class HandleType, class Names>
-void expect_found(const Reference& reference, HandleType found, const std::string& what, const char* kind, Names names,
-                  Diagnostics& diagnostics) {
-  if (reference.empty() || found.valid()) return;
-  const std::vector<std::string> known = names();
-  diagnostics.error(
-      fmt::format("unknown-{}", kind), reference.place,
-      fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
-      known.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, known));
-}
-
-void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene,
-                           Diagnostics& diagnostics) {
-  const Value::Array* objects = root.find("object")->array();
-  const bool below = std::any_of(objects->begin(), objects->end(), [&](const Value& object) {
-    const Value* name = object.find("name");
-    return name && name->text() && *name->text() == parent.name;
-  });
-  const std::string hint = name_hint(parent.name, node_names(scene));
-  diagnostics.error(
-      "unknown-parent", parent.place,
-      fmt::format("{} has the parent \"{}\", which {}", what, parent.name, below ? "stands below it" : "is not there"),
-      below ? fmt::format("move [[object]] \"{}\" above this one: parents stand before their children", parent.name)
-      : hint.empty() ? fmt::format("add an [[object]] with name = \"{}\" above this one", parent.name)
-                     : hint);
-}
-
-MaterialHandle default_material(Scene& scene) {
-  const MaterialHandle found = scene.find_material("");
-  return found.valid() ? found : scene.add_material({});
-}
-
-void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
-  int number = 0;
-  for (const Value* item : listed_tables(root, "object", diagnostics)) {
-    ++number;
-    ObjectKeys given;
-    const Value* name = item->find("name");
-    const std::string what =
-        name && name->text() ? fmt::format("object \"{}\"", *name->text()) : fmt::format("object {}", number);
-    object_keys().read(*item, what, given, diagnostics);
-    report_unknown_keys(*item, what, object_keys().names(), diagnostics);
-    Node node;
-    node.name = given.name;
-    node.parent = scene.find_node(given.parent.name);
-    node.mesh = scene.find_mesh(given.mesh.name);
-    node.material = given.material.empty() ? MaterialHandle{} : scene.find_material(given.material.name);
-    if (given.parent.empty()) node.parent = {};
-    if (!given.parent.empty() && !node.parent.valid())
-      report_unknown_parent(given.parent, what, root, scene, diagnostics);
-    expect_found(
-        given.mesh, node.mesh, what, "mesh", [&] { return scene.mesh_names(); }, diagnostics);
-    expect_found(
-        given.material, node.material, what, "material", [&] { return material_names(scene); }, diagnostics);
-    if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);
-    node.placement = read_transform(given.transform, what, diagnostics);
-    Diagnostics motion_problems;
-    node.motion = read_motion(given.motion, what, motion_problems);
-    if (motion_problems.has_errors()) node.motion.reset();
-    diagnostics.append(motion_problems);
-    collect_mistakes(name ? name->place : item->place, diagnostics, [&] { scene.add_node(node); });
-  }
-}
-
 }  // namespace
 
 std::vector<const ValueMember*> named_tables(const Value& root, const std::string& section, Diagnostics& diagnostics) {
@@ -482,7 +249,7 @@ const std::vector<std::string>& scene_section_names() {
 }
 
 std::vector<SectionInfo> scene_sections() {
-  return {
+  std::vector<SectionInfo> sections{
       {"[mesh.NAME]", "A shape for objects to show.", mesh_keys().infos(),
        "[mesh.post]\nkind   = \"cylinder\"\nradius = 0.1\nheight = 1.2\n"},
       {"[material.NAME]", "How a surface answers light.", material_keys().infos(),
@@ -492,15 +259,9 @@ std::vector<SectionInfo> scene_sections() {
        "0.8, 0.6]\nilluminance_lux = 3\n"},
       {"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
        "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"},
-      {"[[object]]", "A place in the tree that may show a mesh. Parents stand above their children.",
-       object_keys().infos(),
-       "[[object]]\nname      = \"gate\"\nmesh      = \"leaf\"\nmaterial  = \"oak\"\n"
-       "transform = [{ rotate_degrees = 90, axis = [0, 1, 0], pivot = [1, 0, 0] }, { translate = [0, 2, 0] }]\n"
-       "motion    = { kind = \"swing\", axis = [0, 1, 0], to_degrees = 60, period_seconds = 24 }\n"},
-      {"transform = [{ … }, …]", "A step of an object's transform: one of translate, rotate_degrees, scale.",
-       step_keys().infos(), ""},
-      {"motion = { … }", "An object's motion in absolute time.", motion_keys().infos(), ""},
   };
+  for (SectionInfo& section : object_sections()) sections.push_back(std::move(section));
+  return sections;
 }
 
 }  // namespace periscena

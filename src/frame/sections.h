@@ -22,6 +22,10 @@ struct SectionInfo {
 /// there already, so a frame file adds to its scene file.
 void read_scene_sections(const Value& root, Scene& scene, Diagnostics& diagnostics);
 
+/// The part of it that reads [[object]]s, with their transforms and motions.
+void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics);
+std::vector<SectionInfo> object_sections();
+
 /// "mesh", "material", "light", "view", "object".
 const std::vector<std::string>& scene_section_names();
 std::vector<SectionInfo> scene_sections();
