@@ -17,11 +17,12 @@ namespace {
   X(glBindVertexArray)                                                                                                 \
   X(glBlendEquation)                                                                                                   \
   X(glBlendFunc)                                                                                                       \
-  X(glClearNamedFramebufferfv) X(glClipControl) X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask)             \
-      X(glDisable) X(glDrawArrays) X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData)   \
-          X(glPolygonMode) X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) \
-              X(glStencilOp) X(glUseProgram) X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData)   \
-                  X(glInvalidateTexImage) X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer)
+  X(glClearNamedFramebufferfv)                                                                                         \
+  X(glClipControl) X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask) X(glDisable) X(glDrawArrays) X(glEnable) \
+      X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode) X(glPolygonOffset)        \
+          X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) X(glStencilOp) X(glUseProgram)      \
+              X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData) X(glInvalidateTexImage)          \
+                  X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer)
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,

@@ -81,7 +81,7 @@ std::string place_text(const FramePlan& plan, const PlannedTarget& target) {
 
 std::string pass_text(const FramePlan& plan, const PlannedPass& pass, int number) {
   std::string text = fmt::format("{:>3}  {} ({}), {} x {}{}\n", number, pass.name, pass.kind, pass.width, pass.height,
-                                 sample_text(pass.samples));
+                                 pass.samples == 1 ? "" : fmt::format(", {} samples", pass.samples));
   for (const PlannedRead& read : pass.reads) {
     text += fmt::format(
         "       reads   {} as {}{}{}\n", plan.targets()[read.target].name, read.slot, part_text(read.level, read.layer),

@@ -46,9 +46,20 @@ std::string trouble_text(const CapturedTarget& found) {
   return text;
 }
 
+/// Each pixel as a square of `times` by `times`.
+Image enlarged(const Image& small, int times) {
+  Image large(small.width() * times, small.height() * times, small.format());
+  for (int y = 0; y < large.height(); ++y) {
+    for (int x = 0; x < large.width(); ++x) large.set(x, y, small.at(x / times, y / times));
+  }
+  return large;
+}
+
 Cell make_cell(const CapturedTarget& found, int width, int height) {
   Cell cell;
   cell.view = fitting_view(found, width, height);
+  const int times = std::min(width / cell.view.picture.width(), height / cell.view.picture.height());
+  if (times > 1) cell.view.picture = enlarged(cell.view.picture, times);
   cell.title = fmt::format("{}  {}{}", found.pass + 1, found.target, part_text(found));
   cell.make = fmt::format("{} {} x {}{}", to_string(found.format), found.image.width(), found.image.height(),
                           found.samples > 1 ? fmt::format(", {} samples", found.samples) : "");
@@ -100,7 +111,6 @@ Image make_sheet(gl::FrameRunner& runner, const Moment& moment, const SheetOptio
     const Cell& cell = cells[i];
     const int left = margin + static_cast<int>(i) % columns * (cell_width + gap);
     const int top = title_height + static_cast<int>(i) / columns * (cell_height + label_height + gap);
-    // Smaller targets stand in the middle of their cell's foot.
     put(cell.view.picture, sheet, left, top + cell_height - cell.view.picture.height());
     letters.write(sheet, cell.title, left, top + cell_height + 17, 13, bright, cell_width);
     letters.write(sheet, fmt::format("{}; {}", pass_names[i], cell.make), left, top + cell_height + 33, 11, dim,
