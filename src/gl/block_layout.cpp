@@ -17,6 +17,9 @@ std::string_view to_string(ValueType type) {
     case ValueType::ivec2: return "ivec2";
     case ValueType::ivec3: return "ivec3";
     case ValueType::ivec4: return "ivec4";
+    case ValueType::uvec2: return "uvec2";
+    case ValueType::uvec3: return "uvec3";
+    case ValueType::uvec4: return "uvec4";
     case ValueType::mat3: return "mat3";
     case ValueType::mat4: return "mat4";
     case ValueType::mat3x4: return "mat3x4";

@@ -2,8 +2,8 @@
 
 #include "gl/api.h"
 #include "gl/clear.h"
+#include "gl/connection.h"
 #include "gl/frame_targets.h"
-#include "gl/operation.h"
 #include "gl/saved_state.h"
 
 #include <periscena/base/error.h>
@@ -45,17 +45,8 @@ GLenum attachment_point(const PlannedTarget& target, int color) {
 
 }  // namespace
 
-/// A pass on the device. Targets with history lie somewhere else in each frame, so there is a connection for each place
-/// that they can be in.
+/// A pass on the device.
 struct FrameRunner::Step {
-  struct Connection {
-    std::vector<std::uint64_t> signature;  ///< serials of all that it was made for
-    Framebuffer framebuffer;
-    std::uint32_t framebuffer_name = 0;
-    std::vector<const Texture*> reads;
-    OperationStep operation;
-  };
-
   const Pass* declared = nullptr;
   int width = 0, height = 0;
   std::unique_ptr<PassWork> work;
@@ -109,7 +100,7 @@ void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
   step.declared = pass.declared.get();
   step.width = pass.width;
   step.height = pass.height;
-  connect(step, pass);
+  step.connections = Connector(*targets_, shared_, plan_, pass).connect(std::move(step.connections));
   if (pass.draws()) {
     if (!step.work) {
       make_work(step, pass);
@@ -118,10 +109,16 @@ void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
       step.work->resize(setup);
     }
     const bool outside = !step.connections.empty() && step.connections[0].framebuffer.name() == 0;
-    for (Step::Connection& connection : step.connections) {
+    for (Connection& connection : step.connections) {
       if (!step.output_order.empty() && !outside) connection.framebuffer.route_outputs(step.output_order);
     }
   }
+  list_finished(step, pass);
+  steps_.push_back(std::move(step));
+}
+
+/// What the pass is the last to use, by how its contents are given up.
+void FrameRunner::list_finished(Step& step, const PlannedPass& pass) const {
   step.finished_attachments.clear();
   step.finished_storages.clear();
   step.finishes_source = false;
@@ -140,7 +137,6 @@ void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
       step.finished_storages.push_back(plan_.targets()[target].storage);
     }
   }
-  steps_.push_back(std::move(step));
 }
 
 void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
@@ -152,75 +148,6 @@ void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
   for (int color = 0; color < colors; ++color) {
     const auto location = std::find(order.begin(), order.end(), color) - order.begin();
     step.draw_buffers.push_back(order.empty() ? color : static_cast<int>(location));
-  }
-}
-
-/// Makes the pass' framebuffers and finds its textures, but for those that are as they were.
-void FrameRunner::connect(Step& step, const PlannedPass& pass) {
-  std::vector<Step::Connection> known = std::move(step.connections);
-  step.connections.clear();
-  std::uint64_t places = 1;
-  for (const PlannedRead& read : pass.reads) places = std::lcm(places, plan_.targets()[read.target].frames);
-  for (const PlannedWrite& write : pass.writes) places = std::lcm(places, plan_.targets()[write.target].frames);
-  for (std::uint64_t frame = 0; frame < places; ++frame) {
-    Step::Connection connection;
-    std::vector<std::uint64_t>& signature = connection.signature;
-    std::vector<Attached> colors;
-    std::optional<Attached> depth;
-    std::uint32_t outside = 0;
-    bool is_outside = false;
-    OperationEnd ends[2];
-    for (const PlannedRead& read : pass.reads) {
-      const PlannedTarget& target = plan_.targets()[read.target];
-      const std::uint32_t storage = targets_->storage_of(target, frame, read.history);
-      signature.push_back(targets_->serial(storage));
-      if (pass.draws()) {
-        connection.reads.push_back(&targets_->texture(target, storage, read.level, read.layer));
-      } else {
-        ends[0].format = target.description.format;
-        if (!targets_->is_renderbuffer(storage)) ends[0].texture = &targets_->texture(target, storage);
-        for (int layer = 0; layer < target.layers; ++layer) {
-          if (read.layer == all_layers || read.layer == layer)
-            ends[0].layers.push_back(targets_->attached(target, storage, std::max(0, read.level), layer));
-        }
-      }
-    }
-    for (const PlannedWrite& write : pass.writes) {
-      const PlannedTarget& target = plan_.targets()[write.target];
-      const std::uint32_t storage = targets_->storage_of(target, frame);
-      signature.push_back(targets_->serial(storage));
-      signature.push_back(static_cast<std::uint64_t>(std::max(0, write.level)));
-      is_outside = target.description.origin == Origin::outside_framebuffer;
-      if (is_outside) {
-        outside = targets_->framebuffer(target);
-      } else if (!pass.draws()) {
-        ends[1].format = target.description.format;
-        for (int layer = 0; layer < target.layers; ++layer) {
-          if (write.layer == all_layers || write.layer == layer)
-            ends[1].layers.push_back(targets_->attached(target, storage, std::max(0, write.level), layer));
-        }
-      } else if (is_color(write)) {
-        colors.push_back(targets_->attached(target, storage, write.level, write.layer));
-      } else {
-        depth = targets_->attached(target, storage, write.level, write.layer);
-      }
-    }
-    const auto as_before =
-        std::find_if(known.begin(), known.end(), [&](const auto& one) { return one.signature == signature; });
-    if (as_before != known.end() && !is_outside) {
-      // Views of parts may have moved in memory; textures themselves have not.
-      as_before->reads = std::move(connection.reads);
-      connection = std::move(*as_before);
-      as_before->signature.clear();
-    } else if (is_outside) {
-      connection.framebuffer_name = outside;
-    } else if (pass.draws()) {
-      connection.framebuffer = Framebuffer(colors, depth, pass.name);
-      connection.framebuffer_name = connection.framebuffer.name();
-    } else {
-      connection.operation = OperationStep(shared_, pass.operation, ends[0], ends[1], pass.name);
-    }
-    step.connections.push_back(std::move(connection));
   }
 }
 
@@ -295,7 +222,7 @@ void FrameRunner::finish_targets(const PlannedPass& pass, const Step& step, std:
 void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& after_pass) {
   const PlannedPass& pass = plan_.passes()[index];
   Step& step = steps_[index];
-  Step::Connection& connection = step.connections[time.number % step.connections.size()];
+  Connection& connection = step.connections[time.number % step.connections.size()];
   if (groups_) {
     glPushDebugGroup(GL_DEBUG_SOURCE_APPLICATION, static_cast<GLuint>(index), static_cast<GLsizei>(pass.name.size()),
                      pass.name.data());

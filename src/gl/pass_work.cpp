@@ -10,6 +10,38 @@
 
 namespace periscena::gl {
 
+namespace {
+
+ValueKind output_kind(ValueType type) {
+  switch (type) {
+    case ValueType::integer:
+    case ValueType::ivec2:
+    case ValueType::ivec3:
+    case ValueType::ivec4: return ValueKind::signed_integer;
+    case ValueType::unsigned_integer:
+    case ValueType::uvec2:
+    case ValueType::uvec3:
+    case ValueType::uvec4: return ValueKind::unsigned_integer;
+    default: return ValueKind::floating;
+  }
+}
+
+}  // namespace
+
+void PassSetup::expect_output_type(const OutputInfo& output, const std::string& slot) const {
+  for (const PlannedWrite& write : pass_.writes) {
+    if (write.slot != slot) continue;
+    const PlannedTarget& target = plan_.targets()[write.target];
+    const ValueKind wanted = value_kind(target.description.format), given = output_kind(output.type);
+    if (wanted == given) continue;
+    throw Mistake(
+        "output-type", pass_.place(),
+        fmt::format("output \"{}\" of pass \"{}\" is {}, but target \"{}\" is {}, which takes {}", output.name,
+                    pass_.name, to_string(given), target.name, to_string(target.description.format), to_string(wanted)),
+        "declare it so, or choose another format: otherwise what is written is undefined");
+  }
+}
+
 void PassSetup::match_outputs(const Program& program) {
   std::vector<std::string> writes;
   for (const PlannedWrite& write : pass_.writes) {
@@ -32,6 +64,7 @@ void PassSetup::match_outputs(const Program& program) {
                                 pass_.name, output.name),
                     fmt::format("write it: writes = {{ {} = \"…\" }}, or remove it", output.name));
     }
+    expect_output_type(output, *write);
     const auto location = static_cast<std::size_t>(output.location);
     if (output_order_.size() <= location) output_order_.resize(location + 1, -1);
     output_order_[location] = static_cast<int>(write - writes.begin());

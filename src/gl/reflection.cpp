@@ -20,6 +20,9 @@ ValueType type_of(GLenum code) {
     case GL_INT_VEC2: return ValueType::ivec2;
     case GL_INT_VEC3: return ValueType::ivec3;
     case GL_INT_VEC4: return ValueType::ivec4;
+    case GL_UNSIGNED_INT_VEC2: return ValueType::uvec2;
+    case GL_UNSIGNED_INT_VEC3: return ValueType::uvec3;
+    case GL_UNSIGNED_INT_VEC4: return ValueType::uvec4;
     case GL_FLOAT_MAT3: return ValueType::mat3;
     case GL_FLOAT_MAT4: return ValueType::mat4;
     case GL_FLOAT_MAT3x4: return ValueType::mat3x4;

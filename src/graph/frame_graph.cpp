@@ -1,7 +1,5 @@
 #include "graph/planner.h"
 
-#include <atomic>
-
 namespace periscena {
 
 FrameGraph::FrameGraph() {
@@ -9,39 +7,28 @@ FrameGraph::FrameGraph() {
   picture.format = Format::rgba8_srgb;
   picture.clear_color = {0, 0, 0, 1};
   targets_.push_back({"output", picture, {}});
-  changed();
-}
-
-void FrameGraph::changed() {
-  static std::atomic<std::uint64_t> next{1};
-  revision_ = next++;
 }
 
 TargetHandle FrameGraph::target(std::string name, const TargetDescription& description, Place place) {
   targets_.push_back({std::move(name), description, std::move(place)});
-  changed();
   return {static_cast<std::uint32_t>(targets_.size() - 1)};
 }
 
 void FrameGraph::set_background(const std::array<float, 4>& linear) {
   targets_[0].description.clear_color = linear;
-  changed();
 }
 
 void FrameGraph::set_output_origin(Origin origin) {
   targets_[0].description.origin = origin;
-  changed();
 }
 
 void FrameGraph::add(Pass pass, Place place) {
   if (!pass.place.known()) pass.place = std::move(place);
   passes_.push_back(std::make_shared<const Pass>(std::move(pass)));
-  changed();
 }
 
 void FrameGraph::keep(TargetUse target) {
   kept_.push_back(std::move(target));
-  changed();
 }
 
 PlanResult FrameGraph::plan(int width, int height, const DeviceLimits& limits) const {

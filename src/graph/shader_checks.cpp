@@ -56,7 +56,7 @@ void Planner::check_outputs_of(std::uint32_t p) {
         return is_color(one) && std::none_of(shader.outputs.begin(), shader.outputs.end(),
                                              [&](const FragmentOutput& known) { return known.name == one.slot; });
       });
-      if (!told) {
+      if (!told && !pass(p).problems.has_errors()) {
         diagnostics_.error(
             "lost-output", pass(p).place,
             fmt::format("\"{}\" has an output \"{}\" that goes nowhere: {} writes no target of that name",

@@ -199,3 +199,23 @@ TEST_CASE_METHOD(TestDevice, "the edge of a triangle gets as many shades as it h
   }
   REQUIRE(error_four < 0.5 * error_one);
 }
+
+TEST_CASE_METHOD(TestDevice, "a count that the driver rounds up by itself is told as it really is") {
+  // A device that says it had two: OpenGL gives at least as many as are asked for.
+  DeviceLimits limits = device.limits();
+  for (auto& counts : limits.sample_counts) counts = {2, 3, 4};
+  FrameGraph frame;
+  const TargetHandle target = frame.target("t", {.format = Format::rgba8, .samples = 3});
+  frame.add(fill("draw", "vec4(1.0)", {.target = target}));
+  frame.add(
+      fill("use", "texture(t, uv)", {.target = frame.output()}, "vec4", {{"t", target}}, "uniform sampler2D t;\n"));
+  gl::FrameRunner runner(device, frame.plan(4, 4, limits).value());
+  runner.run(0);
+  REQUIRE(runner.read("output").at(0, 0)[0] == 255);
+  const int given =
+      gl::Texture({.width = 4, .height = 4, .format = Format::rgba8, .samples = 3}, "t").description().samples;
+  REQUIRE(given > 3);
+  REQUIRE(runner.diagnostics().size() == 1);
+  REQUIRE_THAT(runner.diagnostics()[0].message,
+               Catch::Contains("made with 3 samples, and the driver gave " + std::to_string(given)));
+}

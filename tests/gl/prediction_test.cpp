@@ -288,3 +288,52 @@ TEST_CASE_METHOD(TestDevice, "random frames that were planned run without a word
   CHECK(ran > 40);
   CHECK(refused > 40);
 }
+
+TEST_CASE_METHOD(TestDevice, "sharing memory changes no pixel: random frames with and without it") {
+  std::mt19937 random(11);
+  constexpr Format formats[] = {Format::rgba16f, Format::rg32f, Format::rgba8,
+                                Format::r32f,    Format::rg16f, Format::rgb10a2};
+  int shared = 0;
+  for (int round = 0; round < 12; ++round) {
+    const auto seed = static_cast<unsigned>(random());
+    const auto picture = [&](bool keep_all) {
+      std::mt19937 dice(seed);
+      const auto roll = [&](int count) { return static_cast<int>(dice() % static_cast<unsigned>(count)); };
+      FrameGraph frame;
+      std::vector<TargetHandle> made;
+      for (int i = 0; i < 14; ++i) {
+        const bool last = i == 13;
+        const TargetHandle target =
+            last ? frame.output()
+                 : frame.target("t" + std::to_string(i), {.format = formats[roll(6)],
+                                                          .samples = roll(5) == 0 ? 4 : 0,
+                                                          .clear_color = {0.1f, 0.2f, 0.3f, 0.4f}});
+        std::vector<Read> reads;
+        std::string sum = fmt::format("vec4(0.0{0}, 0.01 * gl_FragCoord.x, 0.1, 1.0)", 1 + roll(9)), samplers;
+        for (int k = 0; k < 2 && !made.empty(); ++k) {
+          const auto which = static_cast<std::size_t>(std::max(0, static_cast<int>(made.size()) - 1 - roll(3)));
+          const std::string name = "s" + std::to_string(k);
+          reads.push_back({name, made[which]});
+          samplers += "uniform sampler2D " + name + ";\n";
+          sum += " + 0.4 * texture(" + name + ", uv)";
+        }
+        // Half of them leave pixels to the clear value.
+        const std::string text = samplers + "out vec4 color;\nvoid main() { " +
+                                 (roll(2) && !last ? "if (gl_FragCoord.y < 3.0) discard; " : "") + "color = " + sum +
+                                 "; }\n";
+        frame.add(draw("p" + std::to_string(i), text, reads, {{"color", target}}));
+        if (!last) made.push_back(target);
+        if (!last && keep_all) frame.keep(target);
+      }
+      const FramePlan plan = planned(frame, device, 12, 9);
+      if (!keep_all) shared += plan.bytes() < plan.unshared_bytes();
+      gl::FrameRunner runner(device, plan);
+      runner.run(0);
+      runner.run(0);
+      return runner.read("output");
+    };
+    INFO(round);
+    REQUIRE(picture(false) == picture(true));
+  }
+  REQUIRE(shared >= 8);
+}

@@ -205,3 +205,72 @@ TEST_CASE_METHOD(TestDevice, "a frame too large for the device is refused before
   REQUIRE_FALSE(result.ok());
   REQUIRE(result.diagnostics()[0].slug == "over-device-limit");
 }
+
+TEST_CASE_METHOD(TestDevice, "a raw pass that says what it touches is taken at its word, and told when it lies") {
+  const auto runner_with = [&](gl::Touched touches, std::function<void()> body) {
+    FrameGraph frame;
+    Pass pass;
+    pass.name = "mine";
+    pass.writes = {{"color", frame.output()}};
+    pass.work = gl::raw_work([body](gl::PassContext&) { body(); }, touches);
+    frame.add(std::move(pass));
+    return std::make_unique<gl::FrameRunner>(device, frame.plan(4, 4).value());
+  };
+  const auto honest = runner_with(gl::Touched::viewport | gl::Touched::conventions, [] {
+    glViewport(0, 0, 2, 2);
+    glEnable(GL_SCISSOR_TEST);
+    glScissor(0, 0, 1, 1);
+  });
+  honest->run(0);
+  honest->run(1);
+  REQUIRE_FALSE(glIsEnabled(GL_SCISSOR_TEST));
+  const auto liar = runner_with(gl::Touched::viewport, [] { glEnable(GL_SCISSOR_TEST); });
+  const std::string text = thrown_text([&] { liar->run(0); });
+  REQUIRE_THAT(text, Catch::Contains("undeclared-state") && Catch::Contains("pass \"mine\"") &&
+                         Catch::Contains("the scissor test is on"));
+  liar->use(liar->plan());
+  const auto program_left = runner_with(gl::Touched::nothing, [] { glBindFramebuffer(GL_DRAW_FRAMEBUFFER, 0); });
+  REQUIRE_THAT(thrown_text([&] { program_left->run(0); }), Catch::Contains("the draw framebuffer is 0"));
+}
+
+TEST_CASE_METHOD(TestDevice, "calls between runs that changed state are told once, and then all is set again") {
+  FrameGraph frame;
+  frame.add(fill("one", frame.output(), 1));
+  Pass calm;
+  calm.name = "calm";
+  calm.writes = {{"color", frame.output()}};
+  calm.work = gl::raw_work([](gl::PassContext& context) { context.state().apply({}); }, gl::Touched::nothing);
+  frame.add(std::move(calm));
+  gl::FrameRunner runner(device, frame.plan(4, 4).value());
+  runner.run(0);
+  runner.run(0);
+  glViewport(0, 0, 99, 1);
+  REQUIRE_THAT(thrown_text([&] { runner.run(0); }),
+               Catch::Contains("state-changed") && Catch::Contains("viewport is 99 x 1"));
+  runner.run(0);
+  glViewport(0, 0, 99, 1);
+  device.state().forget(gl::Touched::viewport);
+  runner.run(0);
+}
+
+TEST_CASE_METHOD(TestDevice,
+                 "a program of your own whose output does not fit its target is refused when the pass is made") {
+  FrameGraph frame;
+  const TargetHandle ids = frame.target("ids", {.format = Format::r32ui});
+  frame.keep(ids);
+  Pass pass;
+  pass.name = "mine";
+  pass.writes = {{"color", ids}};
+  pass.work = [](gl::PassSetup& setup) -> std::unique_ptr<gl::PassWork> {
+    const gl::Program program(
+        {"p", gl::ShaderText::from_text("v", "void main() { gl_Position = vec4(0.0); }\n"),
+         gl::ShaderText::from_text("f", "out vec4 color;\nvoid main() { color = vec4(1.0); }\n")});
+    setup.match_outputs(program);
+    return nullptr;
+  };
+  frame.add(std::move(pass));
+  const FramePlan plan = frame.plan(4, 4).value();
+  REQUIRE_THAT(
+      thrown_text([&] { gl::FrameRunner(device, plan); }),
+      Catch::Contains("output-type") && Catch::Contains("is float, but target \"ids\" is r32ui, which takes uint"));
+}

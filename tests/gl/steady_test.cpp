@@ -6,6 +6,8 @@
 
 #include <epoxy/gl.h>
 
+#include <algorithm>
+#include <cstddef>
 #include <cstdlib>
 #include <new>
 
@@ -18,19 +20,33 @@ namespace {
 bool counting = false;
 std::size_t allocations = 0;
 
-void* counted_allocation(std::size_t bytes) {
+void* counted_allocation(std::size_t bytes, std::size_t alignment = alignof(std::max_align_t)) {
   if (counting) ++allocations;
-  if (void* memory = std::malloc(bytes ? bytes : 1)) return memory;
-  throw std::bad_alloc();
+  const std::size_t whole = (std::max<std::size_t>(1, bytes) + alignment - 1) / alignment * alignment;
+  if (void* memory = std::aligned_alloc(alignment, whole)) return memory;
+  std::abort();  // a test has no use for a machine without memory
 }
 
 }  // namespace
 
+// All forms of new and delete, so that those that belong together stay together.
 void* operator new(std::size_t bytes) {
   return counted_allocation(bytes);
 }
 void* operator new[](std::size_t bytes) {
   return counted_allocation(bytes);
+}
+void* operator new(std::size_t bytes, const std::nothrow_t&) noexcept {
+  return counted_allocation(bytes);
+}
+void* operator new[](std::size_t bytes, const std::nothrow_t&) noexcept {
+  return counted_allocation(bytes);
+}
+void* operator new(std::size_t bytes, std::align_val_t alignment) {
+  return counted_allocation(bytes, static_cast<std::size_t>(alignment));
+}
+void* operator new[](std::size_t bytes, std::align_val_t alignment) {
+  return counted_allocation(bytes, static_cast<std::size_t>(alignment));
 }
 void operator delete(void* memory) noexcept {
   std::free(memory);
@@ -42,6 +58,24 @@ void operator delete(void* memory, std::size_t) noexcept {
   std::free(memory);
 }
 void operator delete[](void* memory, std::size_t) noexcept {
+  std::free(memory);
+}
+void operator delete(void* memory, const std::nothrow_t&) noexcept {
+  std::free(memory);
+}
+void operator delete[](void* memory, const std::nothrow_t&) noexcept {
+  std::free(memory);
+}
+void operator delete(void* memory, std::align_val_t) noexcept {
+  std::free(memory);
+}
+void operator delete[](void* memory, std::align_val_t) noexcept {
+  std::free(memory);
+}
+void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
+  std::free(memory);
+}
+void operator delete[](void* memory, std::size_t, std::align_val_t) noexcept {
   std::free(memory);
 }
 

@@ -76,7 +76,7 @@ class FrameRunner {
 
   void make_step(std::size_t index, std::vector<Step>& earlier);
   void make_work(Step& step, const PlannedPass& pass);
-  void connect(Step& step, const PlannedPass& pass);
+  void list_finished(Step& step, const PlannedPass& pass) const;
   void make_frame_blocks();
   void write_frame_blocks(double seconds);
   void begin_pass(const PlannedPass& pass, Step& step, std::uint32_t framebuffer);

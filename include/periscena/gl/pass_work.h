@@ -55,13 +55,16 @@ class PassSetup {
   float aspect() const { return static_cast<float>(pass_.width) / static_cast<float>(pass_.height); }
 
   /// Sends each of the program's outputs to the write of the same name, and checks that they match one to one.
-  /// @throws Mistake "unknown-output" (a write that no output makes), "lost-output" (an output that goes nowhere)
+  /// @throws Mistake "unknown-output" (a write that no output makes), "lost-output" (an output that goes nowhere),
+  /// "output-type" (floats for an integer target, or the reverse)
   void match_outputs(const Program& program);
 
   /// By output location: which colour write it goes to, −1 for none. Set by match_outputs.
   const std::vector<int>& output_order() const { return output_order_; }
 
  private:
+  void expect_output_type(const OutputInfo& output, const std::string& slot) const;
+
   Device& device_;
   SharedThings& shared_;
   const FramePlan& plan_;

@@ -60,12 +60,9 @@ class FrameGraph {
     Place place;
   };
 
-  void changed();
-
   std::vector<Target> targets_;
   std::vector<std::shared_ptr<const Pass>> passes_;
   std::vector<TargetUse> kept_;
-  std::uint64_t revision_ = 0;  ///< unlike that of every other state of every graph
 };
 
 }  // namespace periscena

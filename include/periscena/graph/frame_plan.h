@@ -98,15 +98,11 @@ class FramePlan {
   std::vector<std::string> target_names() const;
   bool has_history() const;
 
-  /// Plans of one frame graph at different sizes have the same.
-  std::uint64_t graph_revision() const { return graph_revision_; }
-
  private:
   friend class PlanBuilder;
   FramePlan() = default;
 
   int width_ = 0, height_ = 0;
-  std::uint64_t graph_revision_ = 0;
   std::vector<PlannedPass> passes_;
   std::vector<PlannedTarget> targets_;
   std::vector<PlannedStorage> storages_;

@@ -4,6 +4,7 @@
 
 #include <periscena/base/names.h>
 #include <periscena/gl/sampler.h>
+#include <periscena/gl/shader_interface.h>
 
 #include <fmt/format.h>
 
@@ -231,6 +232,10 @@ Pass forward(const Forward& options, Place place) {
   expect_light(options, options.ambient, false, pass.problems);
   expect_shown(options, pass.problems);
   pass.reads = options.reads;
+  static const ShaderInterface program =
+      gl::read_interface(gl::ShaderText::embedded("periscena/forward.frag", pass_shaders())).value();
+  pass.shader = program;
+  for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
   if (!pass.problems.has_errors()) {
     pass.camera = options.scene->find_view(options.view.name)->camera;
     pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ForwardWork>(options, setup); };
