@@ -139,8 +139,11 @@ TEST_CASE_METHOD(TestDevice,
   // 9,000 more sizes: a leak of one target each, of 8 KiB in the mean, would show as 70 MiB.
   const std::size_t grown = resident_bytes() > bytes ? resident_bytes() - bytes : 0;
   const std::size_t plain = growth_of_plain_calls(9000);
+#ifndef __SANITIZE_ADDRESS__  // which keeps what was freed for a while, and looks for leaks itself
   INFO("grown by " << grown << ", plain calls by " << plain);
   CHECK(grown < (std::size_t{8} << 20) + 3 * plain);
+#endif
+  static_cast<void>(grown + plain);
   runner.run(0);
   CHECK(runner.read("output") == before);
   CHECK(runner.read("fixed").at(1, 1)[0] == 3);
