@@ -13,7 +13,7 @@
 namespace periscena::gl {
 namespace {
 
-/// What tells whether a storage can be used again: all but the format, when textures of both can be views.
+/// May what was made for one plan be used in the next?
 bool serves(const PlannedStorage& made, const PlannedStorage& wanted) {
   return made == wanted && made.origin == Origin::ours;
 }
