@@ -55,14 +55,16 @@ void report_unknown_keys(const Value& table, std::string_view what, std::span<co
 namespace detail {
 
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics) {
-  const bool needs_article =
-      info.type == "number" || info.type == "whole number" || info.type == "text" || info.type == "name";
-  std::string wanted = (needs_article ? "a " : "") + info.type;
+  const bool number = info.type == "number" || info.type == "whole number";
+  const bool text = info.type == "text" || info.type == "name";
+  std::string wanted = (number || text ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
-  const std::string example = !info.default_text.empty()
-                                  ? fmt::format("write it like {} = {}", info.name, info.default_text)
-                              : needs_article ? fmt::format("write it in quotes: {} = \"…\"", info.name)
-                                              : "";
+  const std::string example =
+      !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
+      : text                     ? fmt::format("write it in quotes: {} = \"…\"", info.name)
+      : number                   ? fmt::format("write it without quotes: {} = {}", info.name,
+                             std::isfinite(info.rules.minimum) ? std::max(1.0, info.rules.minimum) : 1.0)
+                                 : "";
   diagnostics.error("wrong-type", value.place,
                     fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()),
                     fmt::format("{}{}({})", example, example.empty() ? "" : " ", info.sentence));

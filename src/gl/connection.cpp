@@ -51,7 +51,7 @@ void Connector::add_write(const PlannedWrite& write, std::uint64_t frame) {
   } else if (!pass_.draws()) {
     to_.format = target.description.format;
     add_layers(to_, target, storage, write.level, write.layer);
-  } else if (write.slot == "depth" || write.slot == "stencil") {
+  } else if (!is_color_slot(write.slot)) {
     depth_ = targets_.attached(target, storage, write.level, write.layer);
   } else {
     colors_.push_back(targets_.attached(target, storage, write.level, write.layer));

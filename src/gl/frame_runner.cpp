@@ -34,7 +34,7 @@ std::size_t round_up(std::size_t value, std::size_t step) {
 }
 
 bool is_color(const PlannedWrite& write) {
-  return write.slot != "depth" && write.slot != "stencil";
+  return is_color_slot(write.slot);
 }
 
 GLenum attachment_point(const PlannedTarget& target, int color) {

@@ -45,7 +45,7 @@ void PassSetup::expect_output_type(const OutputInfo& output, const std::string& 
 void PassSetup::match_outputs(const Program& program) {
   std::vector<std::string> writes;
   for (const PlannedWrite& write : pass_.writes) {
-    if (write.slot != "depth" && write.slot != "stencil") writes.push_back(write.slot);
+    if (is_color_slot(write.slot)) writes.push_back(write.slot);
   }
   const std::vector<std::string> outputs = program.interface().output_names();
   for (const std::string& write : writes) {

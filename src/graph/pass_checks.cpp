@@ -58,8 +58,7 @@ void Planner::check_attachments_of(std::uint32_t p) {
   if (targets.size() == 1 && targets[0] != none) {
     const ResolvedTarget& only = targets_[targets[0]];
     const bool plain = info(description(targets[0]).format).color() && only.part_count() == 1 && writes[0].level == 0 &&
-                       writes[0].layer <= 0 && pass(p).draws() && writes[0].slot != "depth" &&
-                       writes[0].slot != "stencil";
+                       writes[0].layer <= 0 && pass(p).draws() && is_color_slot(writes[0].slot);
     if (plain) return;
   }
   std::vector<Attachment> attachments;

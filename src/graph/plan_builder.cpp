@@ -217,7 +217,14 @@ void PlanBuilder::find_finishes() {
 /// What nothing samples may lie in a renderbuffer.
 bool PlanBuilder::is_sampled(std::uint32_t target) const {
   const PlannedTarget& known = plan_.targets_[target];
-  return sampled_[target] || known.lasts || known.levels > 1 || known.description.shape != TargetShape::flat;
+  // The driver's own resolve averages floats and takes some sample of the others: what has another rule must be sampled
+  // when somebody looks at it.
+  const FormatInfo& format = info(known.description.format);
+  const ResolveRule rule = known.description.resolve_rule();
+  const bool own_rule = rule == ResolveRule::least || rule == ResolveRule::greatest ||
+                        (format.color() && !format.integer() && rule != ResolveRule::average);
+  return sampled_[target] || known.lasts || (known.samples > 1 && own_rule) || known.levels > 1 ||
+         known.description.shape != TargetShape::flat;
 }
 
 void PlanBuilder::give_storage() {

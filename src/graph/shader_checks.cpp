@@ -9,10 +9,6 @@
 namespace periscena {
 namespace {
 
-bool is_color(const Write& write) {
-  return write.slot != "depth" && write.slot != "stencil";
-}
-
 const char* sampler_word(SamplerShape shape) {
   switch (shape) {
     case SamplerShape::flat: return "sampler2D";
@@ -48,13 +44,15 @@ void Planner::check_outputs_of(std::uint32_t p) {
   const auto targets = writes_of(p);
   for (std::size_t i = 0; i < shader.outputs.size(); ++i) {
     const FragmentOutput& output = shader.outputs[i];
-    const auto write = std::find_if(writes.begin(), writes.end(),
-                                    [&](const Write& one) { return is_color(one) && one.slot == output.name; });
+    const auto write = std::find_if(writes.begin(), writes.end(), [&](const Write& one) {
+      return is_color_slot(one.slot) && one.slot == output.name;
+    });
     if (write == writes.end()) {
       // When a write's name fits no output, the two are the same mistake, told by the write.
       const bool told = std::any_of(writes.begin(), writes.end(), [&](const Write& one) {
-        return is_color(one) && std::none_of(shader.outputs.begin(), shader.outputs.end(),
-                                             [&](const FragmentOutput& known) { return known.name == one.slot; });
+        return is_color_slot(one.slot) &&
+               std::none_of(shader.outputs.begin(), shader.outputs.end(),
+                            [&](const FragmentOutput& known) { return known.name == one.slot; });
       });
       if (!told && !pass(p).problems.has_errors()) {
         diagnostics_.error(

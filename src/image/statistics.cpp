@@ -11,16 +11,12 @@
 namespace periscena {
 namespace {
 
-bool eight_bit(const Image& image) {
-  return info(image.format()).bytes == image.channels();
-}
-
 /// All numbers of a picture, 8-bit ones as 0..1.
 std::vector<double> numbers_of(const Image& image) {
   std::vector<double> numbers;
   const auto channels = static_cast<std::size_t>(image.channels());
   numbers.reserve(static_cast<std::size_t>(image.width()) * static_cast<std::size_t>(image.height()) * channels);
-  const double scale = eight_bit(image) ? 1.0 / 255 : 1;
+  const double scale = image.is_eight_bit() ? 1.0 / 255 : 1;
   for (int y = 0; y < image.height(); ++y) {
     for (int x = 0; x < image.width(); ++x) {
       const auto pixel = image.at(x, y);
@@ -37,7 +33,7 @@ void expect_alike(const Image& a, const Image& b) {
         fmt::format("one picture is {} x {} pixels, the other {} x {}", a.width(), a.height(), b.width(), b.height()),
         "compare pictures of one size");
   }
-  if (a.channels() == b.channels() && eight_bit(a) == eight_bit(b)) return;
+  if (a.channels() == b.channels() && a.is_eight_bit() == b.is_eight_bit()) return;
   throw Mistake("image-format", {},
                 fmt::format("one picture is {}, the other {}", to_string(a.format()), to_string(b.format())),
                 "compare pictures of one kind");
@@ -146,7 +142,7 @@ PictureDifference compare(const Image& a, const Image& b) {
   std::vector<double> left = numbers_of(a), right = numbers_of(b);
   const auto channels = static_cast<std::size_t>(a.channels());
   PictureDifference found;
-  if (!eight_bit(a)) {
+  if (!a.is_eight_bit()) {
     found.peak = 0;
     for (const double number : left)
       found.peak = std::isfinite(number) ? std::max(found.peak, std::abs(number)) : found.peak;
@@ -195,7 +191,7 @@ PictureDifference compare(const Image& a, const Image& b) {
 Image difference_heat(const Image& a, const Image& b, double most) {
   expect_alike(a, b);
   Image picture(a.width(), a.height(), Format::rgba8_srgb);
-  const double scale = eight_bit(a) ? 1.0 / 255 : 1;
+  const double scale = a.is_eight_bit() ? 1.0 / 255 : 1;
   for (int y = 0; y < a.height(); ++y) {
     for (int x = 0; x < a.width(); ++x) {
       const auto left = a.at(x, y), right = b.at(x, y);

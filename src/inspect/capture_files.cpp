@@ -38,16 +38,12 @@ std::string plain_name(const std::string& name) {
   return plain.empty() ? "x" : plain.substr(0, 60);
 }
 
-bool is_eight_bit(const CapturedTarget& found) {
-  return info(found.image.format()).bytes == found.image.channels();
-}
-
 std::string file_name(const CapturedTarget& found, const std::vector<CaptureEntry>& earlier) {
   std::string name = fmt::format("{:03}-{}-{}", found.pass + 1, plain_name(found.pass_name), plain_name(found.target));
   if (found.levels > 1) name += fmt::format("-level{}", found.level);
   if (found.layers > 1) name += fmt::format("-layer{}", found.layer);
   if (found.stencil) name += "-stencil";
-  const std::string ending = is_eight_bit(found) ? ".png" : ".exr";
+  const std::string ending = found.image.is_eight_bit() ? ".png" : ".exr";
   const auto taken = [&](const std::string& wanted) {
     return std::any_of(earlier.begin(), earlier.end(), [&](const CaptureEntry& entry) { return entry.file == wanted; });
   };
@@ -124,6 +120,9 @@ void expect_free(const fs::path& folder) {
 class NewFolder {
  public:
   explicit NewFolder(fs::path wanted) : wanted_(std::move(wanted)) {
+    if (wanted_.empty()) fail("unwritable-file", {}, "the folder has no name", "say where the capture shall go");
+    // "." and "a/.." can't be renamed, what they stand for can.
+    wanted_ = fs::absolute(wanted_).lexically_normal();
     if (wanted_.filename().empty()) wanted_ = wanted_.parent_path();
     expect_free(wanted_);
     path_ = wanted_;
@@ -195,7 +194,7 @@ CaptureEntry read_entry(const Json& json, const std::string& pass, std::size_t p
 
 CaptureIndex write_capture(gl::FrameRunner& runner, const Moment& moment, const fs::path& folder) {
   NewFolder made(folder);
-  CaptureIndex index{made.wanted(), runner.plan().width(), runner.plan().height(), moment.seconds, {}};
+  CaptureIndex index{folder, runner.plan().width(), runner.plan().height(), moment.seconds, {}};
   Json passes = Json::array();
   for (const PlannedPass& pass : runner.plan().passes()) {
     passes.push_back({{"name", pass.name},
@@ -220,7 +219,7 @@ CaptureIndex write_capture(gl::FrameRunner& runner, const Moment& moment, const 
                        0,
                        {}};
     const fs::path path = made.path() / entry.file;
-    if (is_eight_bit(found)) {
+    if (found.image.is_eight_bit()) {
       write_png(found.image, path);
     } else {
       write_exr(found.image, path, info(found.format).depth ? "Z" : "RGBA");

@@ -102,10 +102,8 @@ class View {
     return numbers;
   }
 
-  bool eight_bit() const { return info(target_.image.format()).bytes == target_.image.channels(); }
-
   void fit_light() {
-    if (eight_bit()) {
+    if (target_.image.is_eight_bit()) {
       scale_ = format_.numbers == NumberKind::srgb ? "as seen"
                : target_.holds == Holds::color     ? "linear 0 to 1"
                                                    : "0 to 1";
@@ -130,7 +128,7 @@ class View {
     Color color{};
     for (std::size_t c = 0; c < 3; ++c) {
       const double value = channels == 1 ? pixel[0] : static_cast<int>(c) < channels ? pixel[c] : 0;
-      if (!eight_bit()) {
+      if (!target_.image.is_eight_bit()) {
         color[c] = std::clamp(value / white_, 0.0, 1.0);
       } else if (format_.numbers == NumberKind::srgb || target_.holds != Holds::color) {
         color[c] = from_srgb(value / 255);
@@ -188,7 +186,7 @@ class View {
 
   Color normal_color(const std::array<double, 4>& pixel) const {
     Color color{};
-    const double scale = eight_bit() ? 1.0 / 255 : 1;
+    const double scale = target_.image.is_eight_bit() ? 1.0 / 255 : 1;
     for (std::size_t c = 0; c < 3; ++c)
       color[c] = from_srgb(std::clamp(is_signed_ ? 0.5 + 0.5 * pixel[c] : pixel[c] * scale, 0.0, 1.0));
     return color;

@@ -17,8 +17,7 @@ std::string unit_of(const CapturedTarget& found) {
   if (found.stencil) return "stencil";
   if (format.depth) return "depth";
   if (format.integer()) return found.holds == Holds::id ? "id" : "";
-  const bool eight_bit = info(found.image.format()).bytes == found.image.channels();
-  if (eight_bit) return format.numbers == NumberKind::srgb ? "of 255, sRGB" : "of 255";
+  if (found.image.is_eight_bit()) return format.numbers == NumberKind::srgb ? "of 255, sRGB" : "of 255";
   return found.holds == Holds::color ? "nits" : "";
 }
 

@@ -114,7 +114,10 @@ Action add_compare(CLI::App& app, CLI::App*& verb) {
   verb->add_option("B", options->b, "The other one")->required();
   verb->add_option("--tolerance", options->tolerance, "The largest difference that passes")
       ->capture_default_str()
-      ->check(CLI::NonNegativeNumber);
+      ->check([](const std::string& text) {
+        const auto number = parse_finite(text);
+        return number && *number >= 0 ? std::string() : fmt::format("\"{}\" is no finite number of 0 or more", text);
+      });
   verb->add_option("--by", options->by, "What --tolerance is compared with: the greatest difference, or the rmse")
       ->capture_default_str()
       ->check(CLI::IsMember({"greatest", "rmse"}));

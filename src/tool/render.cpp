@@ -9,8 +9,6 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include <charconv>
-#include <cmath>
 #include <regex>
 
 namespace periscena::tool {
@@ -109,10 +107,8 @@ Action add_render(CLI::App& app, CLI::App*& verb) {
   verb->add_option("--rate", options->rate, "Frames a second of a series")
       ->capture_default_str()
       ->check([](const std::string& text) {
-        double rate = 0;
-        const auto result = std::from_chars(text.data(), text.data() + text.size(), rate);
-        const bool fine =
-            result.ec == std::errc() && result.ptr == text.data() + text.size() && rate > 0 && std::isfinite(rate);
+        const auto rate = parse_finite(text);
+        const bool fine = rate && *rate > 0;
         return fine ? std::string() : fmt::format("\"{}\" is no rate; write a number more than 0", text);
       });
   return [options] {

@@ -54,14 +54,19 @@ void MomentOptions::add_to(CLI::App& verb) {
   add_time(verb, time);
 }
 
+std::optional<double> parse_finite(const std::string& text) {
+  double number = 0;
+  const auto result = std::from_chars(text.data(), text.data() + text.size(), number);
+  if (result.ec != std::errc() || result.ptr != text.data() + text.size() || !std::isfinite(number))
+    return std::nullopt;
+  return number;
+}
+
 void add_time(CLI::App& verb, double& into) {
   verb.add_option("--time", into, "Seconds; where a series starts")
       ->capture_default_str()
       ->check([](const std::string& text) {
-        double seconds = 0;
-        const auto result = std::from_chars(text.data(), text.data() + text.size(), seconds);
-        const bool fine = result.ec == std::errc() && result.ptr == text.data() + text.size() && std::isfinite(seconds);
-        return fine ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
+        return parse_finite(text) ? std::string() : fmt::format("\"{}\" is no finite number of seconds", text);
       });
 }
 

@@ -50,6 +50,9 @@ struct RunningFrame {
 /// @param wrong  gets what is wrong with the frame @return nothing when something is
 std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong);
 
+/// A whole text as a finite number; nothing when it is none.
+std::optional<double> parse_finite(const std::string& text);
+
 /// Adds --time.
 void add_time(CLI::App& verb, double& seconds);
 

@@ -219,3 +219,19 @@ TEST_CASE_METHOD(TestDevice, "a count that the driver rounds up by itself is tol
   REQUIRE_THAT(runner.diagnostics()[0].message,
                Catch::Contains("made with 3 samples, and the driver gave " + std::to_string(given)));
 }
+
+TEST_CASE_METHOD(TestDevice, "samples that nothing reads are looked at by their target's rule, too") {
+  FrameGraph frame;
+  const TargetHandle normals = frame.target(
+      "normals", {.format = Format::rgba16f, .samples = 4, .holds = Holds::normal, .resolve = ResolveRule::greatest});
+  frame.add(draw("both",
+                 "layout(location = 0) out vec4 color;\nlayout(location = 1) out vec4 normal;\n"
+                 "void main() { color = vec4(1.0); normal = vec4(float(gl_SampleID)); }\n",
+                 {}, {{"color", frame.output()}, {"normal", normals}}));
+  gl::FrameRunner runner(device, planned(frame, device));
+  double seen = -1;
+  runner.run(0, [&](std::size_t pass) {
+    if (pass == 0) seen = runner.look(*runner.plan().find_target("normals")).at(2, 2)[0];
+  });
+  REQUIRE(seen == 3);
+}

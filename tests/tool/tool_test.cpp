@@ -305,3 +305,12 @@ TEST_CASE_METHOD(Folder, "ten gibibytes of targets are refused on the device bef
   REQUIRE(answer.exit_code == 1);
   REQUIRE_THAT(answer.error, Catch::Contains("over-memory") && Catch::Contains("\"scene.color\" takes"));
 }
+
+TEST_CASE_METHOD(Folder,
+                 "a tolerance that is none, a capture without a name, a text for a number are told as what they are") {
+  REQUIRE(periscena_command({"compare", "a.png", "b.png", "--tolerance", "nan"}).exit_code == 2);
+  REQUIRE_THAT(periscena_command({"capture", frame, "-o", ""}).error, Catch::Contains("the folder has no name"));
+  const Answer text = periscena_command({"check", frame, "--set", "target.depth.samples=four"});
+  REQUIRE_THAT(text.out,
+               Catch::Contains("wants a whole number") && Catch::Contains("write it without quotes: samples = 1"));
+}

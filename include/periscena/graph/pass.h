@@ -40,6 +40,11 @@ struct Write {
   int layer = all_layers;   ///< one layer or face; all: the program chooses by gl_Layer
 };
 
+/// Is a write of this name a colour? "depth" and "stencil" are not.
+inline bool is_color_slot(std::string_view slot) {
+  return slot != "depth" && slot != "stencil";
+}
+
 /// How GLSL sees a number.
 enum class ValueKind { floating, signed_integer, unsigned_integer };
 std::string_view to_string(ValueKind kind);  ///< "float", "int", "uint"

@@ -25,6 +25,7 @@ class Image {
   Format format() const { return format_; }
   int channels() const { return info(format_).channels; }
   bool is_float() const { return info(format_).numbers == NumberKind::floating; }
+  bool is_eight_bit() const { return info(format_).bytes == channels(); }
   bool is_integer() const { return info(format_).integer(); }
 
   std::vector<std::byte>& bytes() { return bytes_; }

@@ -57,10 +57,6 @@ void set_uniform(gl::Program& program, const UniformValue& value) {
   }
 }
 
-bool is_color(const Write& write) {
-  return write.slot != "depth" && write.slot != "stencil";
-}
-
 template <class Use>
 const Place& slot_place(const Use& use) {
   return use.place.known() ? use.place : use.target.reference.place;
@@ -163,7 +159,7 @@ void check_names(const Fullscreen& options, Diagnostics& problems) {
     expect_mentioned(read.slot, slot_place(read), text, "uniform", "sampler", shader, problems);
   }
   for (const Write& write : options.writes) {
-    if (!is_color(write)) continue;
+    if (!is_color_slot(write.slot)) continue;
     expect_mentioned(write.slot, slot_place(write), text, "out", "output", shader, problems);
   }
   for (const UniformValue& value : options.uniforms) {
@@ -268,7 +264,7 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   pass.writes = options.writes;
   const bool discards =
       !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
-  for (Write& write : pass.writes) write.overwrites = is_color(write) && !discards;
+  for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards;
   pass.place = std::move(place);
   if (options.shader.empty()) {
     pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name),
@@ -283,7 +279,7 @@ Pass fullscreen(const Fullscreen& options, Place place) {
     }
   }
   for (const Write& write : options.writes) {
-    if (is_color(write)) continue;
+    if (is_color_slot(write.slot)) continue;
     pass.problems.error("wrong-attachment", slot_place(write),
                         fmt::format("pass \"{}\" is a fullscreen pass and draws no {}", options.name, write.slot),
                         "remove it here; a pass that draws objects writes depth");
