@@ -32,8 +32,7 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
   frame.add(passes::forward({.name = "mirror",
                              .scene = scene,
                              .view = "mirror",
-                             .light = "sun",
-                             .ambient = "sky",
+                             .lights = {"sun", "sky"},
                              .color = mirror,
                              .depth = mirror_depth}));
   frame.add(passes::fullscreen({.name = "dusk sky",
@@ -44,8 +43,7 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
   frame.add(passes::forward({.name = "lock",
                              .scene = scene,
                              .view = "towpath",
-                             .light = "sun",
-                             .ambient = "sky",
+                             .lights = {"sun", "sky"},
                              .color = color,
                              .depth = depth,
                              .reads = {{"mirror", mirror}}}));

@@ -3,6 +3,7 @@
 #include "silent_driver.h"
 
 #include <periscena/base/error.h>
+#include <periscena/image/files.h>
 
 #include <epoxy/gl.h>
 #include <fmt/format.h>

@@ -21,15 +21,13 @@ int main(int argc, char** argv) try {
   frame.add(passes::forward({.name = "from above",
                              .scene = scene,
                              .view = "above",
-                             .light = "lamp",
-                             .ambient = "room",
+                             .lights = {"lamp", "room"},
                              .color = small,
                              .depth = small_depth}));
   frame.add(passes::forward({.name = "room",
                              .scene = scene,
                              .view = "room",
-                             .light = "lamp",
-                             .ambient = "room",
+                             .lights = {"lamp", "room"},
                              .color = frame.output(),
                              .depth = depth,
                              .reads = {{"camera", small}}}));

@@ -20,8 +20,7 @@ int main(int argc, char** argv) try {
     frame.add(passes::forward({.name = std::string(name) + " at a pixel",
                                .scene = scene,
                                .view = "close",
-                               .light = "sun",
-                               .ambient = "sky",
+                               .lights = {"sun", "sky"},
                                .color = color,
                                .depth = depth}));
     pictures.push_back({name, color});

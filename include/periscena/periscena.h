@@ -9,10 +9,11 @@
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/gl/query.h>
-#include <periscena/image/image.h>
+#include <periscena/image/files.h>
 #include <periscena/inspect/report.h>
 #include <periscena/math/bounds.h>
 #include <periscena/math/hierarchy.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/scene/scene.h>
+#include <periscena/scene/shading.h>

@@ -57,10 +57,12 @@ namespace detail {
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics) {
   const bool number = info.type == "number" || info.type == "whole number";
   const bool text = info.type == "text" || info.type == "name";
-  std::string wanted = (number || text ? "a " : "") + info.type;
+  const bool list = info.type.starts_with("list of");
+  std::string wanted = (number || text || list ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
   const std::string example =
       !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
+      : list                     ? fmt::format("write it like {} = [\"…\", \"…\"]", info.name)
       : text                     ? fmt::format("write it in quotes: {} = \"…\"", info.name)
       : number                   ? fmt::format("write it without quotes: {} = {}", info.name,
                              std::isfinite(info.rules.minimum) ? std::max(1.0, info.rules.minimum) : 1.0)

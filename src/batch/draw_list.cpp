@@ -4,42 +4,64 @@
 #include <tuple>
 
 namespace periscena::batch {
+
 std::vector<Sphere> mesh_bounds(const Scene& scene) {
   std::vector<Sphere> bounds;
   for (const Mesh& mesh : scene.meshes()) bounds.push_back(mesh.bounds().sphere());
   return bounds;
 }
 
-void DrawList::sort(const Scene& scene, std::span<const bool> mirrored) {
+void DrawList::sort(const Scene& scene, std::span<const bool> mirrored, std::span<const Traits> traits,
+                    const std::vector<bool>& chosen) {
   const auto& scene_nodes = scene.nodes();
-  sorted_.clear();
+  opaque_.clear();
+  blended_.clear();
+  showing_ = 0;
   for (std::uint32_t i = 0; i < scene_nodes.size(); ++i) {
-    if (scene_nodes[i].mesh.valid()) sorted_.push_back(i);
+    if (!scene_nodes[i].mesh.valid()) continue;
+    ++showing_;
+    if (!chosen.empty() && !chosen[i]) continue;
+    const Traits own = traits.empty() ? Traits{} : traits[i];
+    (own.blended ? blended_ : opaque_)
+        .push_back({i, own.state, scene.meshes()[scene_nodes[i].mesh.index].primitive, mirrored[i], 0});
   }
-  // By winding, then mesh, then node, so the order is the same in every run.
-  std::sort(sorted_.begin(), sorted_.end(), [&](std::uint32_t a, std::uint32_t b) {
-    return std::tuple(mirrored[a], scene_nodes[a].mesh, a) < std::tuple(mirrored[b], scene_nodes[b].mesh, b);
+  // By what costs most to change, then mesh, then node, so the order is the same in every run.
+  std::sort(opaque_.begin(), opaque_.end(), [&](const Item& a, const Item& b) {
+    return std::tuple(a.state, a.primitive, a.mirrored, scene_nodes[a.node].mesh, a.node) <
+           std::tuple(b.state, b.primitive, b.mirrored, scene_nodes[b.node].mesh, b.node);
   });
-  const auto first = std::find_if(sorted_.begin(), sorted_.end(), [&](std::uint32_t node) { return mirrored[node]; });
-  first_mirrored_ = static_cast<std::size_t>(first - sorted_.begin());
-  nodes_.reserve(sorted_.size());
-  runs_.reserve(2);
+  nodes_.reserve(opaque_.size() + blended_.size());
+  runs_.reserve(opaque_.size() + blended_.size());
+  seen_.reserve(blended_.size());
 }
 
-void DrawList::cull(std::span<const Sphere> bounds, const Frustum& view) {
+void DrawList::append(const Item& item, bool blended) {
+  if (runs_.empty() || runs_.back().state != item.state || runs_.back().mirrored != item.mirrored ||
+      runs_.back().blended != blended || runs_.back().primitive != item.primitive) {
+    runs_.push_back(
+        {static_cast<std::uint32_t>(nodes_.size()), 0, item.state, item.mirrored, blended, item.primitive});
+  }
+  ++runs_.back().count;
+  nodes_.push_back(item.node);
+}
+
+void DrawList::cull(std::span<const Sphere> bounds, const Frustum& view, const Vec3& eye) {
   nodes_.clear();
   runs_.clear();
-  const auto keep_visible = [&](std::size_t from, std::size_t to, bool mirrored) {
-    const auto first = static_cast<std::uint32_t>(nodes_.size());
-    for (std::size_t i = from; i < to; ++i) {
-      if (view.may_see(bounds[sorted_[i]])) nodes_.push_back(sorted_[i]);
-    }
-    const auto count = static_cast<std::uint32_t>(nodes_.size()) - first;
-    if (count > 0) runs_.push_back({first, count, mirrored});
-  };
-  keep_visible(0, first_mirrored_, false);
-  keep_visible(first_mirrored_, sorted_.size(), true);
-  culled_ = sorted_.size() - nodes_.size();
+  seen_.clear();
+  for (const Item& item : opaque_) {
+    if (view.may_see(bounds[item.node])) append(item, false);
+  }
+  for (Item item : blended_) {
+    if (!view.may_see(bounds[item.node])) continue;
+    item.distance = (bounds[item.node].center - eye).squaredNorm();
+    seen_.push_back(item);
+  }
+  std::sort(seen_.begin(), seen_.end(), [](const Item& a, const Item& b) {
+    return std::tuple(-a.distance, a.node) < std::tuple(-b.distance, b.node);
+  });
+  for (const Item& item : seen_) append(item, true);
+  culled_ = showing_ - nodes_.size();
 }
 
 }  // namespace periscena::batch

@@ -249,7 +249,7 @@ class FrameFileReader {
     auto scene = std::make_shared<Scene>();
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
-    read_scene_sections(root, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
+    read_scene_sections(root, folder_, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
     if (!view_.empty() && !scene->find_view(view_.name)) {
       // Told once, not for every pass that looks through it: a stand-in takes its place.
       if (scene_is_whole_) passes::expect_view(scene.get(), view_, "the frame", file_.diagnostics);
@@ -435,7 +435,7 @@ Scene read_scene_file(const std::filesystem::path& path) {
   Scene scene;
   if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
     report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
-    read_scene_sections(*root, scene, diagnostics);
+    read_scene_sections(*root, path.parent_path(), scene, diagnostics);
   }
   if (diagnostics.has_errors()) throw Mistake(std::move(diagnostics));
   return scene;

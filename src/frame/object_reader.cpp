@@ -13,6 +13,7 @@ namespace {
 struct ObjectKeys {
   std::string name;
   Reference parent, mesh, material;
+  std::vector<std::string> tags;
   Value transform, motion;
 };
 
@@ -23,6 +24,8 @@ const Keys<ObjectKeys>& object_keys() {
         .key("parent", &ObjectKeys::parent, {}, "An object above this one, whose transform and motion this one follows")
         .key("mesh", &ObjectKeys::mesh, {}, "A mesh to show; without one the object only carries others")
         .key("material", &ObjectKeys::material, {}, "How the mesh answers light")
+        .key("tags", &ObjectKeys::tags, {}, "Words of yours for passes and variants to choose by; they hold for what "
+             "stands below, too")
         .key("transform", &ObjectKeys::transform, {}, "A list of steps, in the order in which they happen")
         .key("motion", &ObjectKeys::motion, {}, "A motion in time, that happens before the transform");
     return k;
@@ -164,32 +167,6 @@ std::optional<Motion> read_motion(const Value& value, const std::string& what, D
   return motion;
 }
 
-std::vector<std::string> node_names(const Scene& scene) {
-  std::vector<std::string> names;
-  for (const Node& node : scene.nodes()) {
-    if (!node.name.empty()) names.push_back(node.name);
-  }
-  return names;
-}
-
-std::vector<std::string> material_names(const Scene& scene) {
-  std::vector<std::string> names;
-  for (const Material& material : scene.materials()) names.push_back(material.name);
-  return names;
-}
-
-/// Reports a name that an object refers to and that was not found. @param names  gives what it could have meant
-template <class HandleType, class Names>
-void expect_found(const Reference& reference, HandleType found, const std::string& what, const char* kind, Names names,
-                  Diagnostics& diagnostics) {
-  if (reference.empty() || found.valid()) return;
-  const std::vector<std::string> known = names();
-  diagnostics.error(
-      fmt::format("unknown-{}", kind), reference.place,
-      fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
-      known.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, known));
-}
-
 void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene,
                            Diagnostics& diagnostics) {
   const Value::Array* objects = root.find("object")->array();
@@ -197,7 +174,7 @@ void report_unknown_parent(const Reference& parent, const std::string& what, con
     const Value* name = object.find("name");
     return name && name->text() && *name->text() == parent.name;
   });
-  const std::string hint = name_hint(parent.name, node_names(scene));
+  const std::string hint = name_hint(parent.name, names_of(scene.nodes()));
   diagnostics.error(
       "unknown-parent", parent.place,
       fmt::format("{} has the parent \"{}\", which {}", what, parent.name, below ? "stands below it" : "is not there"),
@@ -232,10 +209,12 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     if (!given.parent.empty() && !node.parent.valid())
       report_unknown_parent(given.parent, what, root, scene, diagnostics);
     expect_found(
-        given.mesh, node.mesh, what, "mesh", [&] { return scene.mesh_names(); }, diagnostics);
+        given.mesh, node.mesh.valid(), what, "mesh", [&] { return scene.mesh_names(); }, diagnostics);
     expect_found(
-        given.material, node.material, what, "material", [&] { return material_names(scene); }, diagnostics);
+        given.material, node.material.valid(), what, "material", [&] { return names_of(scene.materials()); },
+        diagnostics);
     if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);
+    node.tags = given.tags;
     node.placement = read_transform(given.transform, what, diagnostics);
     Diagnostics motion_problems;
     node.motion = read_motion(given.motion, what, motion_problems);

@@ -47,48 +47,6 @@ Mesh make_mesh(const MeshKeys& given) {
   return shapes::torus(given.radius, given.tube, given.segments, std::max(3, given.segments / 2));
 }
 
-const Keys<Material>& material_keys() {
-  static const auto keys = [] {
-    Keys<Material> k;
-    k.key("base_color", &Material::base_color, {.minimum = 0, .maximum = 1},
-          "Share of light sent back: red, green, blue, linear")
-        .key("emission", &Material::emission, {.unit = "nits", .minimum = 0},
-             "Light of its own: red, green, blue, linear")
-        .key("shows", &Material::shows, {},
-             "A target that the pass reads under this name, as light of its own: it fills one metre of the mesh's "
-             "texture "
-             "coordinates around 0")
-        .key("shows_mirrored", &Material::shows_mirrored, {}, "With left and right exchanged, as a mirror does");
-    return k;
-  }();
-  return keys;
-}
-
-struct LightKeys {
-  std::string kind;
-  Vec3 direction = Vec3(0, -1, 0);
-  Vec3 color = Vec3::Ones();
-  float illuminance_lux = 3;
-  Vec3 sky_nits = Vec3::Constant(0.1f), ground_nits = Vec3::Constant(0.1f);
-};
-
-const Keys<LightKeys>& light_keys() {
-  static const auto keys = [] {
-    Keys<LightKeys> k;
-    k.key("kind", &LightKeys::kind, {.choices = {"directional", "ambient"}, .required = true},
-          "Where the light comes from")
-        .key("direction", &LightKeys::direction, {}, "Of a directional light: where it travels to; any length but 0")
-        .key("color", &LightKeys::color, {.minimum = 0}, "Of a directional light: red, green, blue, linear")
-        .key("illuminance_lux", &LightKeys::illuminance_lux, {.unit = "lux", .minimum = 0},
-             "Of a directional light: on a surface that faces it")
-        .key("sky_nits", &LightKeys::sky_nits, {.unit = "nits", .minimum = 0},
-             "Of an ambient light: red, green, blue from above, linear")
-        .key("ground_nits", &LightKeys::ground_nits, {.unit = "nits", .minimum = 0}, "Of an ambient light: from below");
-    return k;
-  }();
-  return keys;
-}
-
 struct ViewKeys {
   Vec3 eye = Vec3(0, 0, 5), target = Vec3::Zero(), up = Vec3::UnitY();
   float fov_y_degrees = 50, near = 0.1f, parallel_height = 0;
@@ -128,33 +86,6 @@ void read_meshes(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     diagnostics.append(found);
     // Objects that show it should not be told off as well.
     if (!scene.find_mesh(section->name).valid()) scene.add_mesh(section->name, shapes::box(Vec3::Ones()));
-  }
-}
-
-void read_materials(const Value& root, Scene& scene, Diagnostics& diagnostics) {
-  for (const ValueMember* section : named_tables(root, "material", diagnostics)) {
-    const std::string what = fmt::format("material \"{}\"", section->name);
-    Material material;
-    material_keys().read(section->value, what, material, diagnostics);
-    report_unknown_keys(section->value, what, material_keys().names(), diagnostics);
-    material.name = section->name;
-    collect_mistakes(section->place, diagnostics, [&] { scene.add_material(material); });
-  }
-}
-
-void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
-  for (const ValueMember* section : named_tables(root, "light", diagnostics)) {
-    const std::string what = fmt::format("light \"{}\"", section->name);
-    LightKeys given;
-    light_keys().read(section->value, what, given, diagnostics);
-    report_unknown_keys(section->value, what, light_keys().names(), diagnostics);
-    collect_mistakes(section->place, diagnostics, [&] {
-      if (given.kind == "ambient") {
-        scene.add_light(AmbientLight{section->name, given.sky_nits, given.ground_nits});
-      } else {
-        scene.add_light(DirectionalLight{section->name, given.direction, given.color, given.illuminance_lux});
-      }
-    });
   }
 }
 
@@ -235,16 +166,28 @@ std::vector<const Value*> listed_tables(const Value& root, const std::string& se
   return found;
 }
 
-void read_scene_sections(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+std::filesystem::path path_beside(const Reference& file, const std::filesystem::path& folder) {
+  const std::filesystem::path said_in(file.place.file_name());
+  const bool in_file = file.place.source && !said_in.string().starts_with("--");
+  return (in_file ? said_in.parent_path() : folder) / file.name;
+}
+
+void read_scene_sections(const Value& root, const std::filesystem::path& folder, Scene& scene,
+                         Diagnostics& diagnostics) {
   read_meshes(root, scene, diagnostics);
-  read_materials(root, scene, diagnostics);
+  read_textures(root, folder, scene, diagnostics);
+  read_materials(root, folder, scene, diagnostics);
+  if (root.find("object")) read_objects(root, scene, diagnostics);
   read_lights(root, scene, diagnostics);
+  read_environments(root, folder, scene, diagnostics);
+  read_fogs(root, scene, diagnostics);
+  read_variants(root, scene, diagnostics);
   read_views(root, scene, diagnostics);
-  read_objects(root, scene, diagnostics);
 }
 
 const std::vector<std::string>& scene_section_names() {
-  static const std::vector<std::string> names{"mesh", "material", "light", "view", "object"};
+  static const std::vector<std::string> names{"mesh",        "texture", "material", "object", "light",
+                                              "environment", "fog",     "variant",  "view"};
   return names;
 }
 
@@ -252,15 +195,15 @@ std::vector<SectionInfo> scene_sections() {
   std::vector<SectionInfo> sections{
       {"[mesh.NAME]", "A shape for objects to show.", mesh_keys().infos(),
        "[mesh.post]\nkind   = \"cylinder\"\nradius = 0.1\nheight = 1.2\n"},
-      {"[material.NAME]", "How a surface answers light.", material_keys().infos(),
-       "[material.oak]\nbase_color = [0.25, 0.16, 0.09]\n"},
-      {"[light.NAME]", "A light for passes to use.", light_keys().infos(),
-       "[light.sun]\nkind            = \"directional\"\ndirection       = [-0.5, -0.3, -0.8]\ncolor           = [1, "
-       "0.8, 0.6]\nilluminance_lux = 3\n"},
-      {"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
-       "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"},
   };
-  for (SectionInfo& section : object_sections()) sections.push_back(std::move(section));
+  const auto add = [&](std::vector<SectionInfo> more) {
+    for (SectionInfo& section : more) sections.push_back(std::move(section));
+  };
+  add(material_sections());
+  add(object_sections());
+  add(light_sections());
+  add({{"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
+        "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"}});
   return sections;
 }
 

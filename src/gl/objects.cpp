@@ -102,16 +102,24 @@ void Buffer::write(std::size_t offset, std::span<const std::byte> bytes) const {
   glNamedBufferSubData(name(), static_cast<GLintptr>(offset), static_cast<GLsizeiptr>(bytes.size()), bytes.data());
 }
 
-Sampler::Sampler(Filter filter, Wrap wrap, std::string_view label) : name_(one(glCreateSamplers)) {
-  const GLint filter_code = filter == Filter::nearest ? GL_NEAREST : GL_LINEAR;
-  const GLint smaller_code = filter == Filter::linear_levels ? GL_LINEAR_MIPMAP_LINEAR : filter_code;
-  const GLint wrap_code = wrap == Wrap::clamp    ? GL_CLAMP_TO_EDGE
-                          : wrap == Wrap::repeat ? GL_REPEAT
-                                                 : GL_MIRRORED_REPEAT;
-  glSamplerParameteri(name(), GL_TEXTURE_MIN_FILTER, smaller_code);
-  glSamplerParameteri(name(), GL_TEXTURE_MAG_FILTER, filter_code);
-  glSamplerParameteri(name(), GL_TEXTURE_WRAP_S, wrap_code);
-  glSamplerParameteri(name(), GL_TEXTURE_WRAP_T, wrap_code);
+Sampler::Sampler(const Sampling& sampling, std::string_view label) : name_(one(glCreateSamplers)) {
+  const bool nearest = sampling.filter == Filter::nearest || sampling.filter == Filter::nearest_levels;
+  const GLint larger = nearest ? GL_NEAREST : GL_LINEAR;
+  const GLint smaller = sampling.filter == Filter::linear_levels    ? GL_LINEAR_MIPMAP_LINEAR
+                        : sampling.filter == Filter::nearest_levels ? GL_NEAREST_MIPMAP_NEAREST
+                                                                    : larger;
+  const auto wrap_code = [](Wrap wrap) {
+    return wrap == Wrap::clamp ? GL_CLAMP_TO_EDGE : wrap == Wrap::repeat ? GL_REPEAT : GL_MIRRORED_REPEAT;
+  };
+  glSamplerParameteri(name(), GL_TEXTURE_MIN_FILTER, smaller);
+  glSamplerParameteri(name(), GL_TEXTURE_MAG_FILTER, larger);
+  glSamplerParameteri(name(), GL_TEXTURE_WRAP_S, wrap_code(sampling.wrap_u));
+  glSamplerParameteri(name(), GL_TEXTURE_WRAP_T, wrap_code(sampling.wrap_v));
+  if (sampling.anisotropy > 1 && epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")) {
+    GLfloat most = 1;
+    glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY_EXT, &most);
+    glSamplerParameterf(name(), GL_TEXTURE_MAX_ANISOTROPY_EXT, std::min(sampling.anisotropy, most));
+  }
   name_.set_label(label);
 }
 

@@ -77,11 +77,12 @@ void PassContext::draw_triangle() const {
 }
 
 void PassContext::draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first,
-                                std::uint32_t count, int index_bytes) const {
+                                std::uint32_t count, int index_bytes, Vertices make) const {
   state().bind_vertex_array(vertices.name());
   state().bind_indirect_buffer(commands.name());
   const std::uintptr_t offset = first * sizeof(DrawCommand);
-  glMultiDrawElementsIndirect(GL_TRIANGLES, index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT,
+  const GLenum mode = make == Vertices::triangles ? GL_TRIANGLES : make == Vertices::lines ? GL_LINES : GL_POINTS;
+  glMultiDrawElementsIndirect(mode, index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT,
                               reinterpret_cast<const void*>(offset), static_cast<GLsizei>(count), 0);
 }
 

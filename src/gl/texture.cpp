@@ -173,27 +173,34 @@ Image Texture::read(int level, int layer, Aspect aspect) const {
   return image;
 }
 
-void Texture::upload(const Image& image, int layer) const {
-  if (image.width() != width() || image.height() != height()) {
-    throw Mistake(
-        "size-mismatch", {},
-        fmt::format("an image of {} x {} for a texture of {} x {}", image.width(), image.height(), width(), height()),
-        "resize one of them");
+void Texture::upload(const Image& image, UploadPart part) const {
+  const int w = std::max(1, width() >> part.level), h = std::max(1, height() >> part.level);
+  if (image.width() != w || image.height() != h) {
+    throw Mistake("size-mismatch", {},
+                  fmt::format("an image of {} x {} for a texture of {} x {}", image.width(), image.height(), w, h),
+                  "resize one of them");
   }
-  const GlFormat& known = gl_format(format());
-  if (image.format() != known.read_into || !info(format()).color() || description_.samples > 1) {
+  // Bytes are bytes, whether or not they are decoded from sRGB.
+  GlFormat known = gl_format(format());
+  const bool bytes_for_bytes =
+      image.is_eight_bit() && info(known.read_into).bytes == info(image.format()).bytes && image.channels() == 4;
+  if ((image.format() != known.read_into && !bytes_for_bytes) || !info(format()).color() || description_.samples > 1) {
     throw Mistake("image-format", {},
                   fmt::format("an image of {} for a texture of {}", to_string(image.format()), to_string(format())),
                   fmt::format("give it as {}", to_string(known.read_into)));
   }
-  Image upside_down = image;
-  flip_rows(upside_down);
+  Image upside_down;
+  const std::byte* rows = image.bytes().data();
+  if (!part.top_first) {
+    upside_down = image;
+    flip_rows(upside_down);
+    rows = upside_down.bytes().data();
+  }
   const PlainPixelTransfer plain(false);
   if (description_.shape == TargetShape::flat) {
-    glTextureSubImage2D(name(), 0, 0, 0, width(), height(), known.read_as, known.read_type, upside_down.bytes().data());
+    glTextureSubImage2D(name(), part.level, 0, 0, w, h, known.read_as, known.read_type, rows);
   } else {
-    glTextureSubImage3D(name(), 0, 0, 0, layer, width(), height(), 1, known.read_as, known.read_type,
-                        upside_down.bytes().data());
+    glTextureSubImage3D(name(), part.level, 0, 0, part.layer, w, h, 1, known.read_as, known.read_type, rows);
   }
 }
 

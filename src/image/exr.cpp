@@ -1,4 +1,4 @@
-#include <periscena/image/exr.h>
+#include "image/decoders.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
@@ -18,7 +18,6 @@
 namespace periscena {
 namespace {
 
-constexpr int largest_side = 65536;
 constexpr const char* sign_attribute = "integers";
 
 /// A file in memory, so that what reaches the disk is whole.
@@ -43,7 +42,7 @@ class MemoryOutput final : public Imf::OStream {
 
 class MemoryInput final : public Imf::IStream {
  public:
-  explicit MemoryInput(const std::string& file) : Imf::IStream("memory"), file_(file) {}
+  explicit MemoryInput(std::string_view file) : Imf::IStream("memory"), file_(file) {}
 
   bool read(char bytes[], int count) override {
     const auto wanted = static_cast<std::size_t>(count);
@@ -56,7 +55,7 @@ class MemoryInput final : public Imf::IStream {
   void seekg(std::uint64_t position) override { position_ = position; }
 
  private:
-  const std::string& file_;
+  std::string_view file_;
   std::size_t position_ = 0;
 };
 
@@ -84,16 +83,16 @@ Format format_of(std::size_t channels, bool integers, bool is_signed) {
   return static_cast<Format>(static_cast<int>(one) + (channels == 1 ? 0 : channels == 2 ? 1 : 2));
 }
 
-Image read_channels(Imf::InputFile& file) {
+Image read_channels(Imf::InputFile& file, const std::string& name) {
   const Imf::Header& header = file.header();
   const auto& window = header.dataWindow();
   const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
                      height = std::int64_t{window.max.y} - window.min.y + 1;
-  if (width < 1 || height < 1 || width > largest_side || height > largest_side)
-    throw std::runtime_error(fmt::format("it says that it has {} x {} pixels", width, height));
+  expect_image_size(static_cast<std::uint64_t>(std::max<std::int64_t>(0, width)),
+                    static_cast<std::uint64_t>(std::max<std::int64_t>(0, height)), true, name, "OpenEXR file");
   const std::vector<std::string> names = channel_names(header);
   if (names.empty() || names.size() > 4) throw std::runtime_error(fmt::format("it has {} channels", names.size()));
-  const auto integers = [&](const std::string& name) { return header.channels()[name.c_str()].type == Imf::UINT; };
+  const auto integers = [&](const std::string& channel) { return header.channels()[channel.c_str()].type == Imf::UINT; };
   const bool all_integers = std::all_of(names.begin(), names.end(), integers);
   const auto* sign = header.findTypedAttribute<Imf::StringAttribute>(sign_attribute);
   Image image(static_cast<int>(width), static_cast<int>(height),
@@ -146,28 +145,16 @@ void write_exr(const Image& image, const std::filesystem::path& path, const std:
   write_file(path, output.file);
 }
 
-namespace {
-
-Image parse_exr(const std::string& bytes, const std::filesystem::path& path) {
+Image decode_exr(std::string_view bytes, const std::string& name) {
   try {
     MemoryInput input(bytes);
     Imf::InputFile file(input);
-    return read_channels(file);
+    return read_channels(file, name);
+  } catch (const Error&) {
+    throw;
   } catch (const std::exception& error) {
-    fail("broken-image", {}, fmt::format("\"{}\" is not a good OpenEXR file: {}", path.string(), error.what()),
-         "write the file again");
+    broken_image(name, "OpenEXR file", error.what());
   }
-}
-
-}  // namespace
-
-Image read_exr(const std::filesystem::path& path) {
-  return parse_exr(read_bytes(path), path);
-}
-
-Image read_image(const std::filesystem::path& path) {
-  const std::string bytes = read_bytes(path);
-  return bytes.starts_with("\x76\x2f\x31\x01") ? parse_exr(bytes, path) : read_png(path);
 }
 
 }  // namespace periscena

@@ -1,9 +1,7 @@
 #include <periscena/base/error.h>
-#include <periscena/base/file.h>
 #include <periscena/image/image.h>
 
 #include <fmt/format.h>
-#include <png.h>
 
 #include <cmath>
 #include <cstring>
@@ -89,46 +87,6 @@ void Image::set(int x, int y, const std::array<double, 4>& values) {
       std::memcpy(pixel + static_cast<std::size_t>(i) * sizeof number, &number, sizeof number);
     }
   });
-}
-
-void write_png(const Image& image, const std::filesystem::path& path) {
-  if (!is_rgba_bytes(image.format()) && image.format() != Format::r8ui) {
-    throw Mistake("image-format", {}, fmt::format("a PNG can't hold {}", to_string(image.format())),
-                  "write it as OpenEXR, or tone map into an rgba8_srgb target first");
-  }
-  expect_writable(path);
-  png_image png{};
-  png.version = PNG_IMAGE_VERSION;
-  png.width = static_cast<png_uint_32>(image.width());
-  png.height = static_cast<png_uint_32>(image.height());
-  png.format = image.format() == Format::r8ui ? PNG_FORMAT_GRAY : PNG_FORMAT_RGBA;
-  png.flags = PNG_IMAGE_FLAG_FAST;
-  png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(png);
-  std::vector<std::byte> file(size);
-  if (!png_image_write_to_memory(&png, file.data(), &size, 0, image.bytes().data(), 0, nullptr)) {
-    fail("unwritable-file", {}, fmt::format("cannot write \"{}\": {}", path.string(), png.message),
-         "check the free memory");
-  }
-  write_file(path, std::span<const std::byte>(file.data(), size));
-}
-
-Image read_png(const std::filesystem::path& path) {
-  const std::string file = read_bytes(path);
-  const auto broken = [&](const char* cause) {
-    fail("broken-image", {}, fmt::format("\"{}\" is not a good PNG: {}", path.string(), cause), "write the file again");
-  };
-  png_image png{};
-  png.version = PNG_IMAGE_VERSION;
-  if (!png_image_begin_read_from_memory(&png, file.data(), file.size())) broken(png.message);
-  constexpr png_uint_32 largest = 32768;
-  if (png.width > largest || png.height > largest) {
-    png_image_free(&png);
-    broken("a side is over 32768 pixels");
-  }
-  png.format = PNG_FORMAT_RGBA;
-  Image image(static_cast<int>(png.width), static_cast<int>(png.height), Format::rgba8_srgb);
-  if (!png_image_finish_read(&png, nullptr, image.bytes().data(), 0, nullptr)) broken(png.message);
-  return image;
 }
 
 }  // namespace periscena

@@ -5,7 +5,7 @@
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/base/hash.h>
-#include <periscena/image/exr.h>
+#include <periscena/image/files.h>
 
 #include <fmt/format.h>
 

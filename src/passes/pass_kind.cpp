@@ -2,6 +2,8 @@
 
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
+#include "passes/sky/sky.h"
+#include "passes/tone_map/tone_map.h"
 #include "passes/transfer/transfer.h"
 
 #include <periscena/base/names.h>
@@ -17,8 +19,8 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(), fullscreen_kind(), copy_kind(), resolve_kind(),
-                                           mip_chain_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(),    sky_kind(),  fullscreen_kind(), tone_map_kind(),
+                                           copy_kind(), resolve_kind(), mip_chain_kind()};
   return kinds;
 }
 
@@ -30,6 +32,30 @@ const PassKind* find_pass_kind(std::string_view name) {
 
 gl::ShaderLibrary pass_shaders() {
   return gl::pass_texts();
+}
+
+const TargetUse* find_write(const PassSource& source, std::string_view slot) {
+  for (const Write& write : source.writes) {
+    if (write.slot == slot) return &write.target;
+  }
+  return nullptr;
+}
+
+void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems) {
+  if (!scene) return;
+  const auto report = [&](const Reference& name, const char* kind, const std::vector<std::string>& names,
+                          const char* declaration) {
+    if (name.empty() || std::find(names.begin(), names.end(), name.name) != names.end()) return;
+    problems.error(fmt::format("unknown-{}", kind), name.place,
+                   fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name),
+                   names.empty() ? fmt::format(fmt::runtime(declaration), name.name) : name_hint(name.name, names));
+  };
+  const std::vector<std::string> tags = scene->tags();
+  for (const Reference& tag : choice.tags) report(tag, "tag", tags, "give an object tags = [\"{}\"]");
+  for (const Reference& tag : choice.without_tags) report(tag, "tag", tags, "give an object tags = [\"{}\"]");
+  std::vector<std::string> variants;
+  for (const Variant& variant : scene->variants()) variants.push_back(variant.name);
+  report(choice.variant, "variant", variants, "declare it: [variant.\"{}\"]");
 }
 
 void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems) {

@@ -7,6 +7,7 @@
 
 #include <filesystem>
 #include <functional>
+#include <initializer_list>
 #include <span>
 
 namespace periscena::passes {
@@ -47,6 +48,35 @@ const PassKind* find_pass_kind(std::string_view name);
 
 /// GLSL that the passes bring along, for `#include` in GLSL of your own.
 gl::ShaderLibrary pass_shaders();
+
+/// What a pass writes by a name, or null.
+const TargetUse* find_write(const PassSource& source, std::string_view slot);
+
+/// Which lights a pass is lit by, by their names or tags.
+///
+///     .lights = {"sun", "towpath lamps"}
+class LightNames {
+ public:
+  LightNames() = default;  ///< all of the scene
+  LightNames(std::initializer_list<Reference> names) : names_(names), all_(false) {}
+  LightNames(std::vector<Reference> names) : names_(std::move(names)), all_(false) {}  ///< none when it is empty
+
+  bool all() const { return all_; }
+  const std::vector<Reference>& names() const { return names_; }
+
+ private:
+  std::vector<Reference> names_;
+  bool all_ = true;
+};
+
+/// Which objects a pass draws.
+struct ObjectChoice {
+  std::vector<Reference> tags, without_tags;
+  Reference variant;
+};
+
+/// Reports tags and variants that are not in the scene. @param who  for the message: `pass "mirror"`
+void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems);
 
 /// Looks a name up, and reports it with the nearest right one when it is not there.
 /// @param who  for the message: `pass "mirror"`

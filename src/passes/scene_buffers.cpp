@@ -1,6 +1,7 @@
 #include "passes/scene_buffers.h"
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 
 namespace periscena::passes {
@@ -60,9 +61,78 @@ gl::BlockLayout ObjectBlock::layout() {
   return gl::describe_block<ObjectBlock>("Objects", "objects")
       .member("world", &ObjectBlock::world)
       .member("normals", &ObjectBlock::normals)
-      .member("base_color", &ObjectBlock::base_color)
-      .member("emission", &ObjectBlock::emission);
+      .member("colors", &ObjectBlock::colors)
+      .member("second_uv", &ObjectBlock::second_uv);
 }
+
+namespace {
+
+/// Rows of the matrix that takes texture coordinates to the image: scale, then rotation, then offset.
+MapBlock map_block(const TextureUse& use, const Scene& scene, int layer) {
+  Vec2 scale = use.scale;
+  if (use.valid()) {
+    if (const auto& tile = scene.textures()[use.texture.index].metres_per_tile) scale = scale.cwiseQuotient(*tile);
+  }
+  const float c = std::cos(use.rotation), s = std::sin(use.rotation);
+  MapBlock block;
+  block.u = {c * scale.x(), s * scale.y(), use.offset.x(), static_cast<float>(layer)};
+  block.v = {-s * scale.x(), c * scale.y(), use.offset.y(), static_cast<float>(use.uv_set)};
+  return block;
+}
+
+MaterialBlock material_block(const Material& material, const Scene& scene, const MaterialTextures& textures,
+                             int picture) {
+  MaterialBlock block;
+  block.base_color << material.base_color, material.alpha;
+  block.emission << material.emission, material.alpha_mode == Material::AlphaMode::mask ? material.alpha_cutoff : 0;
+  block.specular << material.specular, material.shininess;
+  block.factors = {material.metallic, material.roughness, material.normal_scale, material.occlusion_strength};
+  block.numbers[0] = static_cast<std::int32_t>(material.shading);
+  block.numbers[1] = picture;
+  block.numbers[2] = material.alpha_mode == Material::AlphaMode::blend;
+  for (std::size_t i = 0; i < map_count; ++i) {
+    const TextureUse& use = material.*material_maps[i].use;
+    block.maps[i] = map_block(use, scene, textures.place(use, material_maps[i]).layer);
+  }
+  return block;
+}
+
+/// All values of one stream of all meshes; `missing` where a mesh has none.
+template <class T>
+gl::Buffer upload_stream(const Scene& scene, Stream<T> Mesh::*stream, const T& missing, const char* label) {
+  std::size_t count = 0;
+  for (const Mesh& mesh : scene.meshes()) count += mesh.positions.size();
+  gl::Buffer buffer = gl::Buffer::writable(count * sizeof(T), label);
+  std::size_t at = 0;
+  for (const Mesh& mesh : scene.meshes()) {
+    const Stream<T>& values = mesh.*stream;
+    // Straight from where they lie, which may be the memory of a file.
+    if (!values.empty()) {
+      buffer.write(at, values.bytes());
+    } else {
+      const std::vector<T> filler(mesh.positions.size(), missing);
+      buffer.write(at, std::as_bytes(std::span(filler)));
+    }
+    at += mesh.positions.size() * sizeof(T);
+  }
+  return buffer;
+}
+
+/// The values of those meshes that have them, one after the other.
+template <class T>
+gl::Buffer upload_sparse(const Scene& scene, Stream<T> Mesh::*stream, const char* label) {
+  std::size_t count = 0;
+  for (const Mesh& mesh : scene.meshes()) count += (mesh.*stream).size();
+  gl::Buffer buffer = gl::Buffer::writable(std::max<std::size_t>(1, count) * sizeof(T), label);
+  std::size_t at = 0;
+  for (const Mesh& mesh : scene.meshes()) {
+    if (!(mesh.*stream).empty()) buffer.write(at, (mesh.*stream).bytes());
+    at += (mesh.*stream).bytes().size();
+  }
+  return buffer;
+}
+
+}  // namespace
 
 SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
     : scene_(std::move(scene)),
@@ -70,6 +140,7 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
       worlds_(scene_->nodes().size(), Transform::identity()),
       bounds_(scene_->nodes().size()),
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
+      textures_(*scene_),
       blocks_(scene_->nodes().size()),
       vertex_array_("scene") {
   if (!scene_->meshes().empty()) upload_meshes();
@@ -83,44 +154,64 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
 }
 
 void SceneBuffers::upload_meshes() {
-  std::vector<Vertex> vertices;
-  std::vector<std::uint32_t> indices;
+  std::uint32_t indices = 0, vertices = 0, colors = 0, second_uvs = 0;
   for (const Mesh& mesh : scene_->meshes()) {
-    ranges_.push_back({static_cast<std::uint32_t>(indices.size()), static_cast<std::uint32_t>(mesh.indices.size()),
-                       static_cast<std::int32_t>(vertices.size())});
-    vertices.insert(vertices.end(), mesh.vertices.begin(), mesh.vertices.end());
-    indices.insert(indices.end(), mesh.indices.begin(), mesh.indices.end());
+    ranges_.push_back({indices, static_cast<std::uint32_t>(mesh.indices.size()), static_cast<std::int32_t>(vertices),
+                       mesh.colors.empty() ? ObjectBlock::none : colors - vertices,
+                       mesh.second_uv.empty() ? ObjectBlock::none : second_uvs - vertices});
+    indices += static_cast<std::uint32_t>(mesh.indices.size());
+    vertices += static_cast<std::uint32_t>(mesh.positions.size());
+    colors += static_cast<std::uint32_t>(mesh.colors.size());
+    second_uvs += static_cast<std::uint32_t>(mesh.second_uv.size());
     index_bytes_ = std::max(index_bytes_, mesh.index_bytes());
   }
-  vertices_ = gl::Buffer::holding(std::as_bytes(std::span(vertices)), "scene vertices");
-  if (index_bytes_ == 2) {
-    const std::vector<std::uint16_t> narrow(indices.begin(), indices.end());
-    indices_ = gl::Buffer::holding(std::as_bytes(std::span(narrow)), "scene indices");
-  } else {
-    indices_ = gl::Buffer::holding(std::as_bytes(std::span(indices)), "scene indices");
-  }
+  namespace at = gl::binding;
+  const auto add = [&](std::uint32_t attribute, int components, gl::Buffer buffer, int stride) {
+    const auto slot = static_cast<std::uint32_t>(streams_.size());
+    vertex_array_.add_floats(attribute, slot, components, 0);
+    vertex_array_.set_vertices(slot, buffer, stride);
+    streams_.push_back(std::move(buffer));
+  };
+  const Scene& scene = *scene_;
+  add(at::position_attribute, 3, upload_stream<Vec3>(scene, &Mesh::positions, Vec3::Zero(), "scene positions"),
+      sizeof(Vec3));
+  add(at::normal_attribute, 3, upload_stream<Vec3>(scene, &Mesh::normals, Vec3::Zero(), "scene normals"), sizeof(Vec3));
+  add(at::tangent_attribute, 4,
+      upload_stream<PackedVec4>(scene, &Mesh::tangents, PackedVec4(0, 0, 0, 1), "scene tangents"), sizeof(PackedVec4));
+  add(at::uv_attribute, 2, upload_stream<Vec2>(scene, &Mesh::uv, Vec2::Zero(), "scene texture coordinates"),
+      sizeof(Vec2));
+  upload_indices();
   std::vector<std::uint32_t> numbers(std::max<std::size_t>(1, scene_->nodes().size()));
   std::iota(numbers.begin(), numbers.end(), 0u);
   object_indices_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "scene object indices");
-
-  namespace at = gl::binding;
-  constexpr std::uint32_t vertex_slot = 0, object_slot = 1;
-  vertex_array_.add_floats(at::position_attribute, vertex_slot, 3, offsetof(Vertex, position));
-  vertex_array_.add_floats(at::normal_attribute, vertex_slot, 3, offsetof(Vertex, normal));
-  vertex_array_.add_floats(at::tangent_attribute, vertex_slot, 4, offsetof(Vertex, tangent));
-  vertex_array_.add_floats(at::uv_attribute, vertex_slot, 2, offsetof(Vertex, uv));
+  const auto object_slot = static_cast<std::uint32_t>(streams_.size());
   vertex_array_.add_integer(at::object_index_attribute, object_slot, 0);
-  vertex_array_.set_vertices(vertex_slot, vertices_, sizeof(Vertex));
   vertex_array_.set_vertices(object_slot, object_indices_, sizeof(std::uint32_t));
   vertex_array_.set_per_instance(object_slot);
+  mesh_colors_ = upload_sparse(scene, &Mesh::colors, "scene colors");
+  second_uvs_ = upload_sparse(scene, &Mesh::second_uv, "scene second texture coordinates");
+}
+
+void SceneBuffers::upload_indices() {
+  std::size_t count = 0;
+  for (const Mesh& mesh : scene_->meshes()) count += mesh.indices.size();
+  indices_ = gl::Buffer::writable(count * static_cast<std::size_t>(index_bytes_), "scene indices");
+  std::size_t at = 0;
+  for (const Mesh& mesh : scene_->meshes()) {
+    if (index_bytes_ == 2) {
+      const std::vector<std::uint16_t> narrow(mesh.indices.begin(), mesh.indices.end());
+      indices_.write(at, std::as_bytes(std::span(narrow)));
+    } else {
+      indices_.write(at, mesh.indices.bytes());
+    }
+    at += mesh.indices.size() * static_cast<std::size_t>(index_bytes_);
+  }
   vertex_array_.set_indices(indices_);
 }
 
 void SceneBuffers::find_moving_nodes() {
-  const auto& nodes = scene_->nodes();
-  std::vector<bool> moves(nodes.size());
-  for (std::uint32_t i = 0; i < nodes.size(); ++i) {
-    moves[i] = nodes[i].motion || (nodes[i].parent.valid() && moves[nodes[i].parent.index]);
+  const std::vector<bool> moves = scene_->moving_nodes();
+  for (std::uint32_t i = 0; i < moves.size(); ++i) {
     if (!moves[i]) continue;
     if (!moving_.empty() && moving_.back().first + moving_.back().count == i) {
       ++moving_.back().count;
@@ -131,21 +222,75 @@ void SceneBuffers::find_moving_nodes() {
 }
 
 void SceneBuffers::fill_materials() {
+  std::vector<MaterialBlock> blocks;
+  for (const Material& material : scene_->materials()) {
+    blocks.push_back(material_block(material, *scene_, textures_, picture_number(material)));
+    state_of_material_.push_back(state_number(material));
+  }
+  if (!blocks.empty()) materials_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "scene materials");
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
     const Node& node = scene_->nodes()[i];
     if (!node.mesh.valid()) continue;
-    const Material& material = scene_->materials()[node.material.index];
-    blocks_[i].base_color << material.base_color, number_of(material);
-    blocks_[i].emission.head<3>() = material.emission;
+    blocks_[i].colors = ranges_[node.mesh.index].colors;
+    blocks_[i].second_uv = ranges_[node.mesh.index].second_uv;
   }
 }
 
-float SceneBuffers::number_of(const Material& material) {
+namespace {
+
+/// The place of a value in a list of different ones, to which it is added if need be.
+template <class T>
+std::uint32_t number_in(std::vector<T>& known, const T& value) {
+  const auto found = std::find(known.begin(), known.end(), value);
+  const auto number = static_cast<std::uint32_t>(found - known.begin());
+  if (found == known.end()) known.push_back(value);
+  return number;
+}
+
+}  // namespace
+
+std::uint32_t SceneBuffers::state_number(const Material& material) {
+  MaterialState state;
+  for (std::size_t i = 0; i < map_count; ++i) {
+    const TextureUse& use = material.*material_maps[i].use;
+    state.arrays[i] = textures_.place(use, material_maps[i]).array;
+    state.samplers[i] = textures_.sampler(use);
+  }
+  state.surface = material.surface.empty() ? 0 : number_in(surfaces_, material.surface) + 1;
+  state.double_sided = material.double_sided;
+  state.blended = material.alpha_mode == Material::AlphaMode::blend;
+  return number_in(states_, state);
+}
+
+int SceneBuffers::picture_number(const Material& material) {
   if (material.shows.empty()) return 0;
-  const auto known = std::find(shown_.begin(), shown_.end(), material.shows) - shown_.begin();
-  if (static_cast<std::size_t>(known) == shown_.size()) shown_.push_back(material.shows);
-  const auto number = static_cast<float>(known + 1);
+  const auto number = static_cast<int>(number_in(shown_, material.shows)) + 1;
   return material.shows_mirrored ? -number : number;
+}
+
+std::shared_ptr<const Dress> SceneBuffers::dress(const Variant* variant) {
+  for (const auto& [known, dress] : dresses_) {
+    if (known == variant) return dress;
+  }
+  auto made = std::make_shared<Dress>();
+  std::vector<std::uint32_t> numbers;
+  for (const MaterialHandle material : scene_->materials_of_nodes(variant)) {
+    const std::uint32_t number = material.valid() ? material.index : 0;
+    numbers.push_back(number);
+    const std::uint32_t state = material.valid() ? state_of_material_[number] : 0;
+    made->traits.push_back({state, material.valid() && states_[state].blended});
+  }
+  if (!numbers.empty())
+    made->material_numbers = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "material numbers");
+  return dresses_.emplace_back(variant, std::move(made)).second;
+}
+
+void SceneBuffers::bind(gl::State& state, const Dress& dress) const {
+  state.bind_storage_block(gl::binding::object_storage, objects_.name());
+  state.bind_storage_block(gl::binding::material_number_storage, dress.material_numbers.name());
+  state.bind_storage_block(gl::binding::material_storage, materials_.name());
+  state.bind_storage_block(gl::binding::mesh_color_storage, mesh_colors_.name());
+  state.bind_storage_block(gl::binding::second_uv_storage, second_uvs_.name());
 }
 
 void SceneBuffers::place_node(std::uint32_t i, double seconds) {

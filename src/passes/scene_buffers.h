@@ -1,5 +1,7 @@
 #pragma once
 
+#include "passes/shading/material_textures.h"
+
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/buffer.h>
 #include <periscena/gl/pass_work.h>
@@ -39,16 +41,40 @@ std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, const Block
 
 /// One node as vertex programs see it: an element of the storage block Objects, std430.
 struct ObjectBlock {
+  static constexpr std::uint32_t none = 0x7FFFFFFF;  ///< no difference of two counts
+
   Mat4 world = Mat4::Identity();
   Eigen::Matrix<float, 4, 3> normals = Eigen::Matrix<float, 4, 3>::Zero();  ///< columns of the normal matrix
-  Vec4 base_color = Vec4::Zero();  ///< w: which of SceneBuffers::shown(), from 1, negative when mirrored; 0 none
-  Vec4 emission = Vec4::Zero();
+  std::uint32_t colors = none;     ///< index of the mesh's first colour, less that of its first vertex
+  std::uint32_t second_uv = none;  ///< the same for its second texture coordinates
+  std::uint32_t padding[2] = {};
 
   static gl::BlockLayout layout();
 };
 
-/// A scene on the device: all meshes in one vertex and one index buffer, all nodes in one storage buffer. Shared by the
-/// passes of a runner.
+/// A map as shaders see it: rows of the matrix from texture coordinates to the image; w: layer, and set.
+struct MapBlock {
+  Vec4 u = Vec4(1, 0, 0, 0), v = Vec4(0, 1, 0, 0);
+};
+
+/// One material: an element of the storage block Materials, std430.
+struct MaterialBlock {
+  Vec4 base_color = Vec4::Ones();
+  Vec4 emission = Vec4::Zero();
+  Vec4 specular = Vec4::Zero();
+  Vec4 factors = Vec4::Zero();
+  std::int32_t numbers[4] = {};
+  MapBlock maps[map_count];
+};
+
+/// The nodes of a scene as one variant dresses them.
+struct Dress {
+  gl::Buffer material_numbers;         ///< by node
+  std::vector<batch::Traits> traits;   ///< by node; states are indices into SceneBuffers::states()
+};
+
+/// A scene on the device: all meshes in one buffer for each property and one for indices, all nodes and materials in
+/// one storage buffer each. Shared by the passes of a runner.
 class SceneBuffers {
  public:
   explicit SceneBuffers(std::shared_ptr<const Scene> scene);
@@ -70,11 +96,23 @@ class SceneBuffers {
   std::span<const Sphere> bounds() const { return bounds_; }                            ///< by node, world space
   std::span<const bool> mirrored() const { return {mirrored_.get(), worlds_.size()}; }  ///< by node
   const gl::VertexArray& vertices() const { return vertex_array_; }
-  const gl::Buffer& objects() const { return objects_; }
   int index_bytes() const { return index_bytes_; }
+  const MaterialTextures& textures() const { return textures_; }
 
-  /// Names of the targets that materials show, in the order in which the objects' blocks count them, from 1.
+  /// Different states of materials; see Dress.
+  const std::vector<MaterialState>& states() const { return states_; }
+
+  /// Files of GLSL that materials bring along; MaterialState::surface counts them from 1.
+  const std::vector<std::string>& surfaces() const { return surfaces_; }
+
+  /// Names of the targets that materials show, in the order in which the materials' blocks count them, from 1.
   const std::vector<std::string>& shown() const { return shown_; }
+
+  /// What a variant makes of the scene, made by the first pass that asks. @param variant  null for the scene as it is
+  std::shared_ptr<const Dress> dress(const Variant* variant);
+
+  /// Binds all storage that lit passes' vertex and fragment programs read.
+  void bind(gl::State& state, const Dress& dress) const;
 
   /// The draw of one node, which must show a mesh.
   gl::DrawCommand command(std::uint32_t node) const;
@@ -83,15 +121,18 @@ class SceneBuffers {
   struct MeshRange {
     std::uint32_t first_index, index_count;
     std::int32_t base_vertex;
+    std::uint32_t colors, second_uv;  ///< as in ObjectBlock
   };
   struct NodeRange {
     std::uint32_t first, count;
   };
 
   void upload_meshes();
+  void upload_indices();
   void find_moving_nodes();
   void fill_materials();
-  float number_of(const Material& material);
+  std::uint32_t state_number(const Material& material);
+  int picture_number(const Material& material);
   void place_node(std::uint32_t node, double seconds);
   void write_nodes(NodeRange range);
 
@@ -101,12 +142,17 @@ class SceneBuffers {
   std::vector<Transform> worlds_;
   std::vector<Sphere> bounds_;
   std::unique_ptr<bool[]> mirrored_;
-  std::vector<std::string> shown_;
+  MaterialTextures textures_;
+  std::vector<std::string> shown_, surfaces_;
+  std::vector<MaterialState> states_;
+  std::vector<std::uint32_t> state_of_material_;
+  std::vector<std::pair<const Variant*, std::shared_ptr<const Dress>>> dresses_;
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
   int index_bytes_ = 2;
   gl::VertexArray vertex_array_;
-  gl::Buffer vertices_, indices_, object_indices_, objects_;
+  std::vector<gl::Buffer> streams_;
+  gl::Buffer indices_, object_indices_, objects_, materials_, mesh_colors_, second_uvs_;
   std::uint64_t updated_ = 0;
   double seconds_ = 0;
   bool moved_ = true;

@@ -16,7 +16,7 @@ struct Corners {
 
 Corners corners(const Mesh& mesh, std::size_t triangle) {
   const auto at = [&](std::size_t k) -> Eigen::Vector3d {
-    return mesh.vertices[mesh.indices[3 * triangle + k]].position.cast<double>();
+    return mesh.positions[mesh.indices[3 * triangle + k]].cast<double>();
   };
   return {at(0), at(1), at(2)};
 }
@@ -25,7 +25,7 @@ Corners corners(const Mesh& mesh, std::size_t triangle) {
 
 Box Mesh::bounds() const {
   Box box;
-  for (const Vertex& vertex : vertices) box.include(vertex.position);
+  for (const Vec3& position : positions) box.include(position);
   return box;
 }
 
@@ -49,9 +49,9 @@ double Mesh::volume() const {
 
 bool Mesh::closed() const {
   std::map<std::array<float, 3>, std::uint32_t> places;
-  std::vector<std::uint32_t> place_of(vertices.size());
-  for (std::size_t i = 0; i < vertices.size(); ++i) {
-    const Vec3& p = vertices[i].position;
+  std::vector<std::uint32_t> place_of(positions.size());
+  for (std::size_t i = 0; i < positions.size(); ++i) {
+    const Vec3& p = positions[i];
     const auto found =
         places.try_emplace({p.x() + 0.0f, p.y() + 0.0f, p.z() + 0.0f}, static_cast<std::uint32_t>(places.size()));
     place_of[i] = found.first->second;
@@ -69,15 +69,51 @@ bool Mesh::closed() const {
   });
 }
 
-void Mesh::append(const Mesh& other, const Transform& placement) {
+void Mesh::expect_sound(std::string_view name, Place place) const {
+  const auto refuse = [&](const std::string& cause, const char* mend) {
+    throw Mistake("broken-mesh", place, fmt::format("mesh \"{}\" {}", name, cause), mend);
+  };
+  if (indices.empty()) refuse("has nothing to draw", "add vertices and indices, or leave the mesh out");
+  if (primitive == Primitive::triangles && indices.size() % 3 != 0)
+    refuse(fmt::format("has {} indices", indices.size()), "triangles take three each");
+  if (primitive == Primitive::lines && indices.size() % 2 != 0)
+    refuse(fmt::format("has {} indices", indices.size()), "lines take two each");
+  const auto largest = *std::max_element(indices.begin(), indices.end());
+  if (largest >= positions.size()) {
+    refuse(fmt::format("has index {} but only {} vertices", largest, positions.size()), "indices count from 0");
+  }
+  if (primitive == Primitive::triangles && normals.empty())
+    refuse("has no normals", "give them, or ask with_flat_normals for those of its faces");
+  const auto expect_stream = [&](const char* what, const auto& stream) {
+    if (!stream.empty() && stream.size() != positions.size())
+      refuse(fmt::format("has {} {} for {} positions", stream.size(), what, positions.size()), "give one for each");
+    for (std::size_t i = 0; i < stream.size(); ++i) {
+      if (!is_finite(stream[i]))
+        refuse(fmt::format("holds NaN or infinity in {} {}", what, i), "look at what computed it");
+    }
+  };
+  expect_stream("positions", positions);
+  expect_stream("normals", normals);
+  expect_stream("tangents", tangents);
+  expect_stream("texture coordinates", uv);
+  expect_stream("second texture coordinates", second_uv);
+  expect_stream("colors", colors);
+}
+
+void MeshBuilder::append(const Mesh& other, const Transform& placement) {
   const auto first = static_cast<std::uint32_t>(vertices.size());
-  const Mat3 normals = placement.normal_matrix();
+  const Mat3 normal_matrix = placement.normal_matrix();
   const bool mirrored = placement.mirrors();
-  for (Vertex vertex : other.vertices) {
-    vertex.position = placement.apply_to_point(vertex.position);
-    vertex.normal = (normals * vertex.normal).normalized();
-    vertex.tangent.head<3>() = placement.apply_to_direction(vertex.tangent.head<3>()).normalized();
-    if (mirrored) vertex.tangent.w() = -vertex.tangent.w();
+  for (std::size_t i = 0; i < other.positions.size(); ++i) {
+    Vertex vertex;
+    vertex.position = placement.apply_to_point(other.positions[i]);
+    if (!other.normals.empty()) vertex.normal = (normal_matrix * other.normals[i]).normalized();
+    if (!other.tangents.empty()) {
+      vertex.tangent = other.tangents[i];
+      vertex.tangent.head<3>() = placement.apply_to_direction(vertex.tangent.head<3>()).normalized();
+      if (mirrored) vertex.tangent.w() = -vertex.tangent.w();
+    }
+    if (!other.uv.empty()) vertex.uv = other.uv[i];
     vertices.push_back(vertex);
   }
   for (std::size_t i = 0; i + 2 < other.indices.size(); i += 3) {
@@ -87,22 +123,20 @@ void Mesh::append(const Mesh& other, const Transform& placement) {
   }
 }
 
-void Mesh::expect_sound(std::string_view name, Place place) const {
-  const auto refuse = [&](const std::string& cause, const char* mend) {
-    throw Mistake("broken-mesh", place, fmt::format("mesh \"{}\" {}", name, cause), mend);
+Mesh MeshBuilder::build() const {
+  const auto stream = [&](auto Vertex::*member) {
+    std::vector<std::remove_cvref_t<decltype(vertices[0].*member)>> values;
+    values.reserve(vertices.size());
+    for (const Vertex& vertex : vertices) values.push_back(vertex.*member);
+    return values;
   };
-  if (indices.empty()) refuse("has no triangles", "add vertices and indices, or leave the mesh out");
-  if (indices.size() % 3 != 0) refuse(fmt::format("has {} indices", indices.size()), "triangles take three each");
-  const auto largest = *std::max_element(indices.begin(), indices.end());
-  if (largest >= vertices.size()) {
-    refuse(fmt::format("has index {} but only {} vertices", largest, vertices.size()), "indices count from 0");
-  }
-  for (std::size_t i = 0; i < vertices.size(); ++i) {
-    const Vertex& v = vertices[i];
-    if (!is_finite(v.position) || !is_finite(v.normal) || !is_finite(v.tangent) || !is_finite(v.uv)) {
-      refuse(fmt::format("holds NaN or infinity in vertex {}", i), "look at what computed it");
-    }
-  }
+  Mesh mesh;
+  mesh.positions = stream(&Vertex::position);
+  mesh.normals = stream(&Vertex::normal);
+  mesh.tangents = stream(&Vertex::tangent);
+  mesh.uv = stream(&Vertex::uv);
+  mesh.indices = indices;
+  return mesh;
 }
 
 }  // namespace periscena

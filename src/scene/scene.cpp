@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <set>
 
 namespace periscena {
 namespace {
@@ -53,17 +55,15 @@ void expect_sound(const Motion& motion, std::string_view node, const Place& plac
 
 }  // namespace
 
-Transform Motion::at(double seconds) const {
-  const double turns = seconds / period + phase;
-  if (kind == Kind::spin) {
-    return rotate(axis, static_cast<float>(2 * std::numbers::pi * (turns - std::floor(turns))), {pivot});
-  }
-  // 0 at time 0, 1 half a period later, back to 0; then the rests cut off at both ends.
-  const double out = 1 - std::abs(2 * (turns - std::floor(turns)) - 1);
-  const double moving = std::clamp((out - hold_from) / (1.0 - hold_from - hold_to), 0.0, 1.0);
-  const double ease = 0.5 - 0.5 * std::cos(std::numbers::pi * moving);
-  const float amount = from + (to - from) * static_cast<float>(ease);
-  return kind == Kind::swing ? rotate(axis, amount, {pivot}) : translate(axis.normalized() * amount);
+Transform Node::local(double seconds) const {
+  const Transform placed = keys ? keys->at(seconds) : placement;
+  return motion ? motion->at(seconds).then(placed) : placed;
+}
+
+bool Texture::operator==(const Texture& other) const {
+  return name == other.name && holds == other.holds && sampling == other.sampling &&
+         metres_per_tile == other.metres_per_tile &&
+         (image == other.image || (image && other.image && *image == *other.image));
 }
 
 MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
@@ -75,12 +75,63 @@ MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
   return {static_cast<std::uint32_t>(meshes_.size() - 1)};
 }
 
+TextureHandle Scene::add_texture(Texture texture, Place place) {
+  expect_free(find_texture(texture.name).valid(), "texture", texture.name, place);
+  const auto refuse = [&](const std::string& cause, const char* mend) {
+    throw Mistake("bad-texture", place, fmt::format("texture \"{}\" {}", texture.name, cause), mend);
+  };
+  if (!texture.image) refuse("has no image", "read one with read_image, or make one");
+  const FormatInfo& format = info(texture.image->format());
+  if (format.channels != 4 || format.integer())
+    refuse(fmt::format("holds {}", format.name), "give red, green, blue, alpha of 8 bits or as floats");
+  if (!(texture.sampling.anisotropy >= 1 && texture.sampling.anisotropy <= 16))
+    refuse(fmt::format("has an anisotropy of {}", texture.sampling.anisotropy), "choose 1 to 16");
+  if (const auto& tile = texture.metres_per_tile; tile && !(tile->minCoeff() > 0 && is_finite(*tile)))
+    refuse(fmt::format("has tiles of {} x {} m", tile->x(), tile->y()), "choose more than 0 metres");
+  texture_index_.emplace(texture.name, static_cast<std::uint32_t>(textures_.size()));
+  textures_.push_back(std::move(texture));
+  return {static_cast<std::uint32_t>(textures_.size() - 1)};
+}
+
+void Scene::expect_sound(const Material& material, const Place& place) const {
+  expect_finite(is_finite(material.base_color) && is_finite(material.emission) && is_finite(material.specular) &&
+                    std::isfinite(material.alpha) && std::isfinite(material.metallic) &&
+                    std::isfinite(material.roughness) && std::isfinite(material.shininess) &&
+                    std::isfinite(material.normal_scale) && std::isfinite(material.occlusion_strength) &&
+                    std::isfinite(material.alpha_cutoff),
+                "material", material.name, place);
+  for (const MapInfo& map : material_maps) {
+    const TextureUse& use = material.*map.use;
+    if (!use.valid()) continue;
+    if (use.texture.index >= textures_.size()) {
+      throw Mistake("unknown-texture", place,
+                    fmt::format("the {} of material \"{}\" is a texture that this scene lacks", map.name, material.name),
+                    "use handles that add_texture of this scene returned");
+    }
+    if (use.uv_set < 0 || use.uv_set > 1) {
+      throw Mistake("unknown-uv-set", place,
+                    fmt::format("the {} of material \"{}\" is laid out by texture coordinates {}", map.name,
+                                material.name, use.uv_set),
+                    "meshes have sets 0 and 1");
+    }
+    expect_finite(is_finite(use.offset) && is_finite(use.scale) && std::isfinite(use.rotation), "material",
+                  material.name, place);
+  }
+}
+
 MaterialHandle Scene::add_material(Material material, Place place) {
   expect_free(find_material(material.name).valid(), "material", material.name, place);
-  expect_finite(is_finite(material.base_color) && is_finite(material.emission), "material", material.name, place);
+  expect_sound(material, place);
   material_index_.emplace(material.name, static_cast<std::uint32_t>(materials_.size()));
   materials_.push_back(std::move(material));
   return {static_cast<std::uint32_t>(materials_.size() - 1)};
+}
+
+void Scene::change_material(MaterialHandle which, Material material, Place place) {
+  expect_sound(material, place);
+  Material& old = materials_.at(which.index);
+  material.name = old.name;
+  old = std::move(material);
 }
 
 NodeHandle Scene::add_node(Node node, Place place) {
@@ -94,27 +145,84 @@ NodeHandle Scene::add_node(Node node, Place place) {
                   fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
                   "use handles that add_mesh and add_material of this scene returned");
   }
-  if (node.motion) expect_sound(*node.motion, node.name, place);
+  if (node.motion) periscena::expect_sound(*node.motion, node.name, place);
+  if (node.keys) node.keys->expect_sound(node.name, place);
   if (!node.name.empty()) node_index_.emplace(node.name, static_cast<std::uint32_t>(nodes_.size()));
   nodes_.push_back(std::move(node));
   return {static_cast<std::uint32_t>(nodes_.size() - 1)};
 }
 
-void Scene::add_light(DirectionalLight light, Place place) {
-  expect_free(find_directional_light(light.name) || find_ambient_light(light.name), "light", light.name, place);
-  expect_finite(is_finite(light.direction) && is_finite(light.color) && std::isfinite(light.illuminance), "light",
-                light.name, place);
-  if (light.direction.stableNorm() < 1e-6f) {
-    throw Mistake("bad-light", place, fmt::format("light \"{}\" has a direction of length 0", light.name),
-                  "give the direction that the light travels in, such as [0, -1, 0]");
+bool Scene::light_is_taken(std::string_view name) const {
+  return find_light(name) || find_ambient_light(name);
+}
+
+void Scene::add_light(Light light, Place place) {
+  expect_free(light_is_taken(light.name), "light", light.name, place);
+  expect_finite(is_finite(light.direction) && is_finite(light.position) && is_finite(light.color) &&
+                    std::isfinite(light.intensity) && !std::isnan(light.range) && std::isfinite(light.outer_cone),
+                "light", light.name, place);
+  const auto refuse = [&](const std::string& cause, const char* mend) {
+    throw Mistake("bad-light", place, fmt::format("light \"{}\" {}", light.name, cause), mend);
+  };
+  if (light.direction.stableNorm() < 1e-6f)
+    refuse("has a direction of length 0", "give the direction that the light travels in, such as [0, -1, 0]");
+  if (!(light.intensity >= 0)) refuse(fmt::format("has an intensity of {}", light.intensity), "choose 0 or more");
+  if (!(light.range > 0)) refuse(fmt::format("has a range of {} m", light.range), "choose more than 0");
+  if (light.kind == Light::Kind::spot &&
+      !(light.inner_cone >= 0 && light.inner_cone < light.outer_cone && light.outer_cone <= pi / 2 + 1e-6f)) {
+    refuse(fmt::format("has cones of {:.4g} and {:.4g} degrees", degrees(light.inner_cone), degrees(light.outer_cone)),
+           "the inner is 0 or more and less than the outer, the outer at most 90 degrees from the axis");
   }
-  directional_lights_.push_back(std::move(light));
+  if (light.node.valid() && light.node.index >= nodes_.size())
+    refuse("follows a node that this scene lacks", "use a handle that add_node of this scene returned");
+  lights_.push_back(std::move(light));
 }
 
 void Scene::add_light(AmbientLight light, Place place) {
-  expect_free(find_directional_light(light.name) || find_ambient_light(light.name), "light", light.name, place);
+  expect_free(light_is_taken(light.name), "light", light.name, place);
   expect_finite(is_finite(light.sky) && is_finite(light.ground), "light", light.name, place);
   ambient_lights_.push_back(std::move(light));
+}
+
+void Scene::add_environment(Environment environment, Place place) {
+  expect_free(find_environment(environment.name), "environment", environment.name, place);
+  expect_finite(std::isfinite(environment.rotation) && std::isfinite(environment.intensity), "environment",
+                environment.name, place);
+  environment.expect_sound(place);
+  environments_.push_back(std::move(environment));
+}
+
+void Scene::add_fog(Fog fog, Place place) {
+  expect_free(find_fog(fog.name), "fog", fog.name, place);
+  expect_finite(is_finite(fog.color) && std::isfinite(fog.start) && std::isfinite(fog.end) &&
+                    std::isfinite(fog.density) && !std::isnan(fog.half_height) && std::isfinite(fog.base),
+                "fog", fog.name, place);
+  const auto refuse = [&](const std::string& cause, const char* mend) {
+    throw Mistake("bad-fog", place, fmt::format("fog \"{}\" {}", fog.name, cause), mend);
+  };
+  if (fog.kind == Fog::Kind::linear && !(fog.start >= 0 && fog.end > fog.start))
+    refuse(fmt::format("starts at {} m and ends at {} m", fog.start, fog.end), "start is 0 or more, end lies behind it");
+  if (!(fog.density >= 0)) refuse(fmt::format("has a density of {}", fog.density), "choose 0 or more");
+  if (!(fog.half_height > 0)) refuse(fmt::format("halves every {} m", fog.half_height), "choose more than 0");
+  if (fog.kind != Fog::Kind::exponential && std::isfinite(fog.half_height))
+    refuse("thins out with height, but is not exponential", "choose kind exponential, or leave half_height out");
+  fogs_.push_back(std::move(fog));
+}
+
+void Scene::add_variant(Variant variant, Place place) {
+  expect_free(find_variant(variant.name), "variant", variant.name, place);
+  const auto known = [&](MaterialHandle material) { return material.index < materials_.size(); };
+  const bool sound = std::all_of(variant.materials.begin(), variant.materials.end(),
+                                 [&](const auto& swap) { return known(swap.first) && known(swap.second); }) &&
+                     std::all_of(variant.choices.begin(), variant.choices.end(), [&](const auto& choice) {
+                       return choice.first.index < nodes_.size() && known(choice.second);
+                     });
+  if (!sound) {
+    throw Mistake("unknown-material", place,
+                  fmt::format("variant \"{}\" names a material or node that this scene lacks", variant.name),
+                  "use handles that this scene returned");
+  }
+  variants_.push_back(std::move(variant));
 }
 
 void Scene::add_view(View view, Place place) {
@@ -136,8 +244,24 @@ NodeHandle Scene::find_node(std::string_view name) const {
   return look_up<NodeHandle>(node_index_, name);
 }
 
-const DirectionalLight* Scene::find_directional_light(std::string_view name) const {
-  return find_named(directional_lights_, name);
+TextureHandle Scene::find_texture(std::string_view name) const {
+  return look_up<TextureHandle>(texture_index_, name);
+}
+
+const Light* Scene::find_light(std::string_view name) const {
+  return find_named(lights_, name);
+}
+
+const Environment* Scene::find_environment(std::string_view name) const {
+  return find_named(environments_, name);
+}
+
+const Fog* Scene::find_fog(std::string_view name) const {
+  return find_named(fogs_, name);
+}
+
+const Variant* Scene::find_variant(std::string_view name) const {
+  return find_named(variants_, name);
 }
 
 const AmbientLight* Scene::find_ambient_light(std::string_view name) const {
@@ -156,14 +280,57 @@ std::size_t Scene::triangle_count() const {
   return count;
 }
 
+std::vector<std::string> Scene::tags() const {
+  std::set<std::string> known;
+  for (const Node& node : nodes_) known.insert(node.tags.begin(), node.tags.end());
+  return {known.begin(), known.end()};
+}
+
+std::vector<bool> Scene::chosen(const Selection& selection) const {
+  const auto has_one_of = [](const Node& node, const std::vector<std::string>& tags) {
+    return std::any_of(node.tags.begin(), node.tags.end(), [&](const std::string& tag) {
+      return std::find(tags.begin(), tags.end(), tag) != tags.end();
+    });
+  };
+  // What holds for a node holds for those below it.
+  std::vector<bool> in(nodes_.size()), out(nodes_.size()), chosen(nodes_.size());
+  for (std::size_t i = 0; i < nodes_.size(); ++i) {
+    const NodeHandle parent = nodes_[i].parent;
+    in[i] = (parent.valid() && in[parent.index]) || has_one_of(nodes_[i], selection.tags);
+    out[i] = (parent.valid() && out[parent.index]) || has_one_of(nodes_[i], selection.without);
+    chosen[i] = (selection.tags.empty() || in[i]) && !out[i];
+  }
+  return chosen;
+}
+
+std::vector<MaterialHandle> Scene::materials_of_nodes(const Variant* variant) const {
+  std::vector<MaterialHandle> materials;
+  materials.reserve(nodes_.size());
+  for (const Node& node : nodes_) materials.push_back(node.material);
+  if (!variant) return materials;
+  std::map<MaterialHandle, MaterialHandle> swaps(variant->materials.begin(), variant->materials.end());
+  for (MaterialHandle& material : materials) {
+    if (const auto swap = swaps.find(material); swap != swaps.end()) material = swap->second;
+  }
+  for (const auto& [node, material] : variant->choices) materials[node.index] = material;
+  return materials;
+}
+
 Transform Scene::world_transform(std::uint32_t index, double seconds, std::span<const Transform> before) const {
   const Node& node = nodes_[index];
-  const Transform local = node.motion ? node.motion->at(seconds).then(node.placement) : node.placement;
+  const Transform local = node.local(seconds);
   return node.parent.valid() ? local.then(before[node.parent.index]) : local;
 }
 
 void Scene::world_transforms(double seconds, std::span<Transform> into) const {
   for (std::uint32_t i = 0; i < nodes_.size(); ++i) into[i] = world_transform(i, seconds, into);
+}
+
+std::vector<bool> Scene::moving_nodes() const {
+  std::vector<bool> moves(nodes_.size());
+  for (std::size_t i = 0; i < nodes_.size(); ++i)
+    moves[i] = nodes_[i].moves() || (nodes_[i].parent.valid() && moves[nodes_[i].parent.index]);
+  return moves;
 }
 
 }  // namespace periscena

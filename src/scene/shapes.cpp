@@ -36,8 +36,8 @@ Vec2 on_circle(int step, int steps) {
 
 /// A grid of (columns + 1) by (rows + 1) corners. Counter-clockwise when columns run to the right and rows run up, seen
 /// from outside.
-Mesh grid(int columns, int rows, const std::function<Vertex(int column, int row)>& corner) {
-  Mesh mesh;
+MeshBuilder grid(int columns, int rows, const std::function<Vertex(int column, int row)>& corner) {
+  MeshBuilder mesh;
   for (int row = 0; row <= rows; ++row) {
     for (int column = 0; column <= columns; ++column) mesh.vertices.push_back(corner(column, row));
   }
@@ -51,7 +51,7 @@ Mesh grid(int columns, int rows, const std::function<Vertex(int column, int row)
   return mesh;
 }
 
-void drop_flat_triangles(Mesh& mesh) {
+void drop_flat_triangles(MeshBuilder& mesh) {
   std::vector<std::uint32_t> kept;
   for (std::size_t i = 0; i < mesh.indices.size(); i += 3) {
     const Vec3 &a = mesh.vertices[mesh.indices[i]].position, &b = mesh.vertices[mesh.indices[i + 1]].position,
@@ -64,14 +64,14 @@ void drop_flat_triangles(Mesh& mesh) {
 }
 
 /// A flat disc facing up or down.
-void add_disc(Mesh& mesh, float radius, float y, bool up, int segments) {
+void add_disc(MeshBuilder& mesh, float radius, float y, bool up, int segments) {
   const auto middle = static_cast<std::uint32_t>(mesh.vertices.size());
   const Vec3 normal(0, up ? 1 : -1, 0);
-  const PackedVec4 tangent(1, 0, 0, up ? -1 : 1);
+  const PackedVec4 tangent(1, 0, 0, 1);
   mesh.vertices.push_back({Vec3(0, y, 0), normal, tangent, Vec2(0, 0)});
   for (int i = 0; i <= segments; ++i) {
     const Vec2 p = radius * on_circle(i, segments);
-    mesh.vertices.push_back({Vec3(p.x(), y, -p.y()), normal, tangent, Vec2(p.x(), -p.y())});
+    mesh.vertices.push_back({Vec3(p.x(), y, -p.y()), normal, tangent, Vec2(p.x(), up ? -p.y() : p.y())});
   }
   for (int i = 0; i < segments; ++i) {
     const auto a = middle + 1 + static_cast<std::uint32_t>(i);
@@ -83,7 +83,7 @@ void add_disc(Mesh& mesh, float radius, float y, bool up, int segments) {
 
 Mesh box(const Vec3& size, Place place) {
   for (int i = 0; i < 3; ++i) expect_size("box", i == 0 ? "width" : i == 1 ? "height" : "depth", size[i], place);
-  Mesh mesh;
+  MeshBuilder mesh;
   const Vec3 half = size / 2;
   for (int side = 0; side < 6; ++side) {
     const int axis = side / 2;
@@ -96,12 +96,12 @@ Mesh box(const Vec3& size, Place place) {
     for (int k = 0; k < 4; ++k) {
       const float s = k == 1 || k == 2 ? 1.0f : -1.0f, t = k >= 2 ? 1.0f : -1.0f;
       const Vec3 corner = (normal + s * u + t * v).cwiseProduct(half);
-      const Vec2 uv(s * std::abs(u.dot(half)), t * std::abs(v.dot(half)));
+      const Vec2 uv(s * std::abs(u.dot(half)), -t * std::abs(v.dot(half)));
       mesh.vertices.push_back({corner, normal, PackedVec4(u.x(), u.y(), u.z(), 1), uv});
     }
     mesh.indices.insert(mesh.indices.end(), {first, first + 1, first + 2, first, first + 2, first + 3});
   }
-  return mesh;
+  return mesh.build();
 }
 
 Mesh plane(float width, float depth, int segments, Place place) {
@@ -111,24 +111,24 @@ Mesh plane(float width, float depth, int segments, Place place) {
   return grid(segments, segments, [=](int column, int row) {
     const float s = static_cast<float>(column) / static_cast<float>(segments) - 0.5f;
     const float t = static_cast<float>(row) / static_cast<float>(segments) - 0.5f;
-    return Vertex{Vec3(s * width, 0, -t * depth), Vec3::UnitY(), PackedVec4(1, 0, 0, 1), Vec2(s * width, t * depth)};
-  });
+    return Vertex{Vec3(s * width, 0, -t * depth), Vec3::UnitY(), PackedVec4(1, 0, 0, 1), Vec2(s * width, -t * depth)};
+  }).build();
 }
 
 Mesh cylinder(float radius, float height, int segments, Place place) {
   expect_size("cylinder", "radius", radius, place);
   expect_size("cylinder", "height", height, place);
   expect_count("cylinder", "segments", segments, 3, place);
-  Mesh mesh = grid(segments, 1, [=](int column, int row) {
+  MeshBuilder mesh = grid(segments, 1, [=](int column, int row) {
     const Vec2 p = on_circle(column, segments);
     const float around = 2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments);
     const float y = row ? height / 2 : -height / 2;
     return Vertex{Vec3(radius * p.x(), y, -radius * p.y()), Vec3(p.x(), 0, -p.y()), PackedVec4(-p.y(), 0, -p.x(), 1),
-                  Vec2(around, y)};
+                  Vec2(around, -y)};
   });
   add_disc(mesh, radius, height / 2, true, segments);
   add_disc(mesh, radius, -height / 2, false, segments);
-  return mesh;
+  return mesh.build();
 }
 
 Mesh cone(float radius, float height, int segments, Place place) {
@@ -136,33 +136,33 @@ Mesh cone(float radius, float height, int segments, Place place) {
   expect_size("cone", "height", height, place);
   expect_count("cone", "segments", segments, 3, place);
   const float slant = std::hypot(radius, height);
-  Mesh mesh = grid(segments, 1, [=](int column, int row) {
+  MeshBuilder mesh = grid(segments, 1, [=](int column, int row) {
     const Vec2 p = on_circle(column, segments);
     const float around = 2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments);
     const float r = row ? 0 : radius;
     return Vertex{Vec3(r * p.x(), row ? height / 2 : -height / 2, -r * p.y()),
                   Vec3(p.x() * height, radius, -p.y() * height) / slant, PackedVec4(-p.y(), 0, -p.x(), 1),
-                  Vec2(around, row ? slant : 0)};
+                  Vec2(around, row ? -slant : 0)};
   });
   drop_flat_triangles(mesh);
   add_disc(mesh, radius, -height / 2, false, segments);
-  return mesh;
+  return mesh.build();
 }
 
 Mesh sphere(float radius, int segments, Place place) {
   expect_size("sphere", "radius", radius, place);
   expect_count("sphere", "segments", segments, 3, place);
   const int rings = std::max(2, segments / 2);
-  Mesh mesh = grid(segments, rings, [=](int column, int row) {
+  MeshBuilder mesh = grid(segments, rings, [=](int column, int row) {
     const Vec2 p = on_circle(column, segments);
     const Vec2 q = on_circle(row, 2 * rings);  // from the south pole: (cosine, sine) of the polar angle
     const Vec3 normal(q.y() * p.x(), -q.x(), -q.y() * p.y());
     const Vec2 uv(2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments),
-                  pi * radius * static_cast<float>(row) / static_cast<float>(rings));
+                  -pi * radius * static_cast<float>(row) / static_cast<float>(rings));
     return Vertex{radius * normal, normal, PackedVec4(-p.y(), 0, -p.x(), 1), uv};
   });
   drop_flat_triangles(mesh);
-  return mesh;
+  return mesh.build();
 }
 
 Mesh torus(float radius, float tube, int segments, int tube_segments, Place place) {
@@ -179,10 +179,10 @@ Mesh torus(float radius, float tube, int segments, int tube_segments, Place plac
     const Vec2 q = on_circle(row, tube_segments);
     const float r = radius + tube * q.x();
     const Vec2 uv(2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments),
-                  2 * pi * tube * static_cast<float>(row) / static_cast<float>(tube_segments));
+                  -2 * pi * tube * static_cast<float>(row) / static_cast<float>(tube_segments));
     return Vertex{Vec3(r * p.x(), tube * q.y(), -r * p.y()), Vec3(q.x() * p.x(), q.y(), -q.x() * p.y()),
                   PackedVec4(-p.y(), 0, -p.x(), 1), uv};
-  });
+  }).build();
 }
 
 }  // namespace periscena::shapes

@@ -2,7 +2,7 @@
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
-#include <periscena/image/exr.h>
+#include <periscena/image/files.h>
 #include <periscena/inspect/comparison.h>
 
 #include <fmt/format.h>

@@ -3,7 +3,7 @@
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/gl/frame_runner.h>
-#include <periscena/image/image.h>
+#include <periscena/image/files.h>
 #include <periscena/inspect/report.h>
 
 #include <fmt/format.h>

@@ -2,6 +2,7 @@
 
 #include <periscena/base/file.h>
 #include <periscena/inspect/sheet.h>
+#include <periscena/image/files.h>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>

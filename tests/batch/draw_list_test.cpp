@@ -81,8 +81,8 @@ TEST_CASE_METHOD(Field, "what is left out has no corner in view") {
   const std::set<std::uint32_t> drawn(list.nodes().begin(), list.nodes().end());
   for (std::uint32_t i = 0; i < 200; ++i) {
     if (drawn.contains(i)) continue;
-    for (const Vertex& vertex : scene.meshes()[scene.nodes()[i].mesh.index].vertices) {
-      REQUIRE_FALSE(view.contains(placed[i].apply_to_point(vertex.position)));
+    for (const Vec3& position : scene.meshes()[scene.nodes()[i].mesh.index].positions) {
+      REQUIRE_FALSE(view.contains(placed[i].apply_to_point(position)));
     }
   }
 }

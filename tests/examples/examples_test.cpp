@@ -1,7 +1,7 @@
 #include "scratch.h"
 #include "tool/process.h"
 
-#include <periscena/image/image.h>
+#include <periscena/image/files.h>
 
 #include <catch2/catch.hpp>
 

@@ -39,7 +39,7 @@ const std::string scene_sections =
     "[view.front]\neye = [0, 0, 9]\nfov_y_degrees = 40\ndepth = \"ordinary\"\n";
 
 const std::string pass =
-    "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlight = \"sun\"\nambient = \"sky\"\nwrites = { "
+    "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlights = [\"sun\", \"sky\"]\nwrites = { "
     "color = \"output\" }\n";
 
 }  // namespace
@@ -68,7 +68,7 @@ TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same 
   REQUIRE(camera.fov_y == Approx(radians(40)));
   REQUIRE(camera.depth == DepthOrder::ordinary);
   REQUIRE(std::isinf(camera.far));
-  REQUIRE(file.scene->find_directional_light("sun")->illuminance == 5);
+  REQUIRE(file.scene->find_light("sun")->intensity == 5);
   REQUIRE(file.scene->find_ambient_light("sky")->sky == Vec3(1, 2, 3));
   REQUIRE(file.scene->materials()[0].base_color == Vec3(0.1f, 0.2f, 0.3f));
   REQUIRE(file.scene->meshes()[0].volume() == Approx(6));
@@ -112,7 +112,7 @@ TEST_CASE_METHOD(Written, "a scene file is taken from the frame file's folder, a
 TEST_CASE_METHOD(Written, "all mistakes are told at once, each at its place, in the order of the file") {
   REQUIRE(found("[frame]\nsiez = [4, 4]\n[target.a]\nformat = \"rgba15\"\n[[pass]]\nname = \"p\"\nkind = "
                 "\"foward\"\nwrites = { color = \"outptu\" }\n"
-                "[view.v]\neye = [0, 0]\n[light.l]\nkind = \"spot\"\n") ==
+                "[view.v]\neye = [0, 0]\n[light.l]\nkind = \"spit\"\n") ==
           std::vector<std::string>{"2:1 unknown-key", "4:10 unknown-choice", "7:8 unknown-kind", "8:20 unknown-target",
                                    "10:7 wrong-type", "12:8 unknown-choice"});
 }
@@ -159,9 +159,9 @@ TEST_CASE_METHOD(Written, "numbers written as nan, inf or with far too many digi
   REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[0] == "1:9 unused-target");
   REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[1] == "2:9 not-finite");
   REQUIRE(found(pass + scene_sections + "[view.w]\neye = [0, inf, 0]\n") ==
-          std::vector<std::string>{"25:11 not-finite"});
+          std::vector<std::string>{"24:11 not-finite"});
   REQUIRE(found(pass + scene_sections + "[mesh.m]\nkind = \"sphere\"\nradius = 1e300\n") ==
-          std::vector<std::string>{"26:10 out-of-range"});
+          std::vector<std::string>{"25:10 out-of-range"});
 }
 
 TEST_CASE_METHOD(Written, "sections of the wrong shape say how to write them") {

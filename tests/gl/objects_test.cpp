@@ -151,7 +151,7 @@ TEST_CASE_METHOD(TestDevice, "a timer query ends with a result") {
 }
 
 TEST_CASE_METHOD(TestDevice, "samplers filter and wrap as asked") {
-  const gl::Sampler sampler(gl::Filter::linear, gl::Wrap::mirror, "s");
+  const gl::Sampler sampler(Filter::linear, Wrap::mirror, "s");
   GLint value = 0;
   glGetSamplerParameteriv(sampler.name(), GL_TEXTURE_WRAP_T, &value);
   REQUIRE(value == GL_MIRRORED_REPEAT);

@@ -2,7 +2,7 @@
 #include "thrown.h"
 
 #include <periscena/base/file.h>
-#include <periscena/image/image.h>
+#include <periscena/image/files.h>
 
 using namespace periscena;
 

@@ -2,7 +2,7 @@
 #include "thrown.h"
 
 #include <periscena/base/file.h>
-#include <periscena/image/exr.h>
+#include <periscena/image/files.h>
 #include <periscena/image/statistics.h>
 
 #include <cmath>

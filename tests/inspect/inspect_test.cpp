@@ -2,7 +2,7 @@
 #include "scratch.h"
 
 #include <periscena/base/file.h>
-#include <periscena/image/exr.h>
+#include <periscena/image/files.h>
 #include <periscena/inspect/comparison.h>
 #include <periscena/inspect/probe.h>
 #include <periscena/inspect/report.h>

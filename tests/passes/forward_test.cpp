@@ -16,8 +16,11 @@ constexpr int size = 64;
 struct Stage {
   std::shared_ptr<Scene> scene = std::make_shared<Scene>();
   MeshHandle box = scene->add_mesh("box", shapes::box({1, 1, 1}));
-  MaterialHandle grey = scene->add_material({"grey", Vec3(0.5f, 0.25f, 0.75f)});
-  MaterialHandle lamp = scene->add_material({"lamp", Vec3::Zero(), Vec3(2, 3, 4)});
+  MaterialHandle grey = scene->add_material({.name = "grey",
+                                             .shading = Material::Shading::blinn_phong,
+                                             .base_color = Vec3(0.5f, 0.25f, 0.75f),
+                                             .specular = Vec3::Zero()});
+  MaterialHandle lamp = scene->add_material({.name = "lamp", .base_color = Vec3::Zero(), .emission = Vec3(2, 3, 4)});
 
   Stage() {
     Camera camera;
@@ -27,8 +30,8 @@ struct Stage {
     scene->add_view({"front", camera});
     camera.depth = DepthOrder::ordinary;
     scene->add_view({"front, ordinary depth", camera});
-    scene->add_light(DirectionalLight{"sun", Vec3(0, 0, -2), Vec3(1, 0.5f, 0.25f), 3});
-    scene->add_light(DirectionalLight{"slanted", Vec3(0, -1, -1), Vec3::Ones(), 3});
+    scene->add_light(Light{.name = "sun", .color = Vec3(1, 0.5f, 0.25f), .intensity = 3, .direction = Vec3(0, 0, -2)});
+    scene->add_light(Light{.name = "slanted", .intensity = 3, .direction = Vec3(0, -1, -1)});
     scene->add_light(AmbientLight{"sky", Vec3(0.1f, 0.2f, 0.3f), Vec3(0.3f, 0.2f, 0.1f)});
   }
 
@@ -49,7 +52,7 @@ struct Rendered {
   }
 };
 
-Rendered render(gl::Device& device, const Stage& stage, Reference light, Reference ambient, Reference view = "front",
+Rendered render(gl::Device& device, const Stage& stage, std::vector<Reference> lights, Reference view = "front",
                 float clear_depth = 0) {
   FrameGraph frame;
   const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
@@ -59,8 +62,7 @@ Rendered render(gl::Device& device, const Stage& stage, Reference light, Referen
   frame.add(passes::forward({.name = "forward",
                              .scene = stage.scene,
                              .view = view,
-                             .light = light,
-                             .ambient = ambient,
+                             .lights = lights,
                              .color = color,
                              .depth = depth}));
   gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
@@ -75,18 +77,18 @@ TEST_CASE_METHOD(TestDevice, "a surface sends back base colour × (E cos θ ÷ �
   stage.add(stage.grey, Transform::identity());
   const Vec3 base(0.5f, 0.25f, 0.75f), sky(0.1f, 0.2f, 0.3f), ground(0.3f, 0.2f, 0.1f);
   const Vec3 half = (sky + ground) / 2;  // the face looks sideways
-  const Rendered straight = render(device, stage, "sun", "sky");
+  const Rendered straight = render(device, stage, {"sun", "sky"});
   REQUIRE(straight.rgb(32, 32).isApprox(base.cwiseProduct(3 / pi * Vec3(1, 0.5f, 0.25f) + half), 1e-5f));
-  const Rendered slanted = render(device, stage, "slanted", "");
+  const Rendered slanted = render(device, stage, {"slanted"});
   REQUIRE(slanted.rgb(32, 32).isApprox(base * (3 / pi / std::sqrt(2.0f)), 1e-5f));
-  REQUIRE(render(device, stage, "", "sky").rgb(32, 32).isApprox(base.cwiseProduct(half), 1e-5f));
-  REQUIRE(render(device, stage, "", "").rgb(32, 32).isZero());
+  REQUIRE(render(device, stage, {"sky"}).rgb(32, 32).isApprox(base.cwiseProduct(half), 1e-5f));
+  REQUIRE(render(device, stage, {}).rgb(32, 32).isZero());
 }
 
 TEST_CASE_METHOD(TestDevice, "a box covers just the pixels that it should, and emission shines in the dark") {
   Stage stage;
   stage.add(stage.lamp, translate({0.5f, -0.5f, 0}));
-  const Rendered picture = render(device, stage, "", "");
+  const Rendered picture = render(device, stage, {});
   // x from 0 to 1 m is pixels 32 to 47; y from -1 to 0 m is rows 32 to 47 from the top.
   for (int y = 0; y < size; ++y) {
     for (int x = 0; x < size; ++x) {
@@ -105,7 +107,7 @@ TEST_CASE_METHOD(TestDevice,
   stage.add(stage.lamp, translate({0, 0, -5}));
   for (const char* view : {"front", "front, ordinary depth"}) {
     const bool reversed = std::string(view) == "front";
-    const Rendered picture = render(device, stage, "", "", view, reversed ? 0.0f : 1.0f);
+    const Rendered picture = render(device, stage, {}, view, reversed ? 0.0f : 1.0f);
     REQUIRE(picture.rgb(32, 32).isZero());          // grey, in the dark
     REQUIRE(picture.rgb(26, 32) == Vec3(2, 3, 4));  // the lamp beside it
     const Projection lens = stage.scene->find_view(view)->camera.projection(1);
@@ -119,7 +121,7 @@ TEST_CASE_METHOD(TestDevice, "mirrored objects show their front, with the right 
   plain.add(plain.grey, Transform::rotate(Vec3(1, 1, 0), 0.6f));
   // The box is its own mirror image, so the picture must be the same.
   mirrored.add(mirrored.grey, Transform::scale(Vec3(-1, 1, 1)).then(rotate(Vec3(1, 1, 0), 0.6f)));
-  const Rendered a = render(device, plain, "slanted", "sky"), b = render(device, mirrored, "slanted", "sky");
+  const Rendered a = render(device, plain, {"slanted", "sky"}), b = render(device, mirrored, {"slanted", "sky"});
   // Pixels that an edge runs through may fall to either side.
   int different = 0;
   for (int y = 0; y < size; ++y) {
@@ -133,7 +135,7 @@ TEST_CASE_METHOD(TestDevice, "scaled unevenly, normals still answer the light by
   Stage stage;
   // A box turned by 45° and flattened to half its depth: its faces' normals are (±1, 0, 2)/√5.
   stage.add(stage.grey, Transform::rotate(Vec3::UnitY(), radians(45)).then(scale(Vec3(1, 1, 0.5f))));
-  const Rendered picture = render(device, stage, "sun", "");
+  const Rendered picture = render(device, stage, {"sun"});
   REQUIRE(picture.rgb(28, 32).x() == Approx(0.5 * 3 / pi * 2 / std::sqrt(5.0)).epsilon(1e-4));
 }
 
@@ -169,19 +171,19 @@ TEST_CASE_METHOD(TestDevice,
 
 TEST_CASE_METHOD(TestDevice, "an empty scene, and one that is wholly out of view, draw nothing and break nothing") {
   Stage empty;
-  REQUIRE(render(device, empty, "sun", "sky").rgb(32, 32).isZero());
+  REQUIRE(render(device, empty, {"sun", "sky"}).rgb(32, 32).isZero());
   Stage away;
   away.add(away.lamp, translate({500, 0, 0}));
-  REQUIRE(render(device, away, "sun", "sky").rgb(32, 32).isZero());
+  REQUIRE(render(device, away, {"sun", "sky"}).rgb(32, 32).isZero());
   auto bare = std::make_shared<Scene>();
   bare->add_view({"front", {}});
   Stage stage;
   stage.scene = bare;
-  REQUIRE(render(device, stage, "", "").rgb(1, 1).isZero());
+  REQUIRE(render(device, stage, {}).rgb(1, 1).isZero());
 }
 
 TEST_CASE(
-    "views and lights that are not there, or of the wrong kind, are told by plan() with the line that named them") {
+    "views, lights and the like that are not there are told by plan() with the line that named them") {
   const Stage stage;
   const auto mends = [&](passes::Forward options) {
     FrameGraph frame;
@@ -193,9 +195,11 @@ TEST_CASE(
     return text;
   };
   REQUIRE(mends({.view = "fornt"}) == "unknown-view: did you mean \"front\"?\n");
-  REQUIRE(mends({.view = "front", .light = "sum", .ambient = "sun"}) ==
-          "unknown-light: did you mean \"sun\"?\nwrong-light: use it as light\n");
-  REQUIRE(mends({.view = "front", .light = "sky"}) == "wrong-light: use it as ambient\n");
+  REQUIRE(mends({.view = "front", .lights = {"sum", "sun"}}) == "unknown-light: did you mean \"sun\"?\n");
+  REQUIRE(mends({.view = "front", .environment = "dusk", .fog = "haze"}) ==
+          "unknown-environment: declare it: [environment.\"dusk\"]\nunknown-fog: declare it: [fog.\"haze\"]\n");
+  REQUIRE(mends({.view = "front", .tags = {"boat"}, .variant = "night"}) ==
+          "unknown-tag: give an object tags = [\"boat\"]\nunknown-variant: declare it: [variant.\"night\"]\n");
   FrameGraph frame;
   frame.add(passes::forward({.view = "front", .color = frame.output()}));
   REQUIRE(frame.plan(8, 8).diagnostics()[0].slug == "no-scene");

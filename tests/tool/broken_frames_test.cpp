@@ -48,7 +48,8 @@ TEST_CASE("every slug in the sources is explained in docs/diagnostics.md, and ev
     collect(text, said, in_sources);
     collect(text, slug, in_sources);
   }
-  in_sources.insert({"unknown-mesh", "unknown-material", "unknown-sampler", "unknown-output", "unknown-uniform",
+  in_sources.insert({"unknown-mesh", "unknown-material", "unknown-object", "unknown-light", "unknown-environment",
+                     "unknown-fog", "unknown-tag", "unknown-variant", "unknown-sampler", "unknown-output", "unknown-uniform",
                      "average-of-integers", "average-of-depth"});  // made of parts
   std::istringstream lines(read_text(PERISCENA_SOURCE_FOLDER "/docs/diagnostics.md")->text);
   for (std::string line; std::getline(lines, line);) {

@@ -4,7 +4,7 @@
 #include <periscena/base/file.h>
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/frame_runner.h>
-#include <periscena/image/image.h>
+#include <periscena/image/files.h>
 
 #include <catch2/catch.hpp>
 

@@ -2,7 +2,7 @@
 #include "tool/process.h"
 
 #include <periscena/base/file.h>
-#include <periscena/image/image.h>
+#include <periscena/image/files.h>
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>

@@ -171,6 +171,22 @@ struct KeyType<Reference> {
   }
 };
 
+/// Lists of texts or names, of any length.
+template <class Text>
+requires(std::is_same_v<Text, std::string> || std::is_same_v<Text, Reference>) struct KeyType<std::vector<Text>> {
+  static std::string name() { return std::is_same_v<Text, std::string> ? "list of texts" : "list of names"; }
+  static std::string show(const std::vector<Text>&) { return ""; }
+  static void read(const Value& value, const KeyInfo& info, std::vector<Text>& into, Diagnostics& diagnostics) {
+    const Value::Array* list = value.array();
+    if (!list) {
+      detail::wrong_type(value, info, diagnostics);
+      return;
+    }
+    into.clear();
+    for (const Value& item : *list) KeyType<Text>::read(item, info, into.emplace_back(), diagnostics);
+  }
+};
+
 template <>
 struct KeyType<Value> {
   static std::string name() { return "table or list"; }

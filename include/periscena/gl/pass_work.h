@@ -72,6 +72,9 @@ class PassSetup {
   std::vector<int> output_order_;
 };
 
+/// What the vertices of a draw make.
+enum class Vertices { triangles, lines, points };
+
 /// What a pass sees each time it runs. Its framebuffer is bound, its viewport set, its targets cleared.
 class PassContext {
  public:
@@ -97,10 +100,10 @@ class PassContext {
   /// One triangle over everything: gl_VertexID 0..2, no attributes.
   void draw_triangle() const;
 
-  /// Indexed triangles; the commands lie in `commands` (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
+  /// Indexed; the commands lie in `commands` (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
   /// @param first, count  of the commands
   void draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first, std::uint32_t count,
-                     int index_bytes) const;
+                     int index_bytes, Vertices make = Vertices::triangles) const;
 
  private:
   Device& device_;

@@ -21,6 +21,15 @@ struct TextureViewPart {
   int level = all_levels, layer = all_layers;
 };
 
+/// Where an image goes.
+struct UploadPart {
+  int level = 0, layer = 0;  ///< a cube's layers are its faces
+
+  /// The image's upper row becomes the one where t = 0, as texture coordinates of meshes and cubes have it; else the
+  /// last one, as targets have it.
+  bool top_first = false;
+};
+
 /// What of a depth-stencil texture is read.
 enum class Aspect { main, stencil };
 
@@ -46,9 +55,9 @@ class Texture {
   /// @throws Mistake "multisampled" when it is
   Image read(int level = 0, int layer = 0, Aspect aspect = Aspect::main) const;
 
-  /// @param image  of level 0's size, and of the format that read() gives
+  /// @param image  of the level's size, and of the format that read() gives
   /// @throws Mistake "size-mismatch", "image-format"
-  void upload(const Image& image, int layer = 0) const;
+  void upload(const Image& image, UploadPart part = {}) const;
 
   /// Fills all levels from level 0, in linear light (OpenGL 4.5, 8.14.4).
   void make_levels() const;

@@ -4,7 +4,6 @@
 
 #include <array>
 #include <cstdint>
-#include <filesystem>
 #include <vector>
 
 namespace periscena {
@@ -51,12 +50,5 @@ class Image {
   Format format_ = Format::rgba8;
   std::vector<std::byte> bytes_;
 };
-
-/// Writes an 8-bit image (RGBA, or r8ui as grey) as PNG, beside its target and then renamed.
-/// @throws Error "unwritable-file"; Mistake "image-format" when it is not 8 bit
-void write_png(const Image& image, const std::filesystem::path& path);
-
-/// Reads a PNG as rgba8_srgb. @throws Error "unreadable-file" or "broken-image"
-Image read_png(const std::filesystem::path& path);
 
 }  // namespace periscena

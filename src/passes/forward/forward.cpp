@@ -1,10 +1,9 @@
 #include "passes/forward/forward.h"
 
-#include "passes/scene_buffers.h"
+#include "passes/shading/lighting.h"
 
 #include <periscena/base/names.h>
 #include <periscena/gl/sampler.h>
-#include <periscena/gl/shader_interface.h>
 
 #include <fmt/format.h>
 
@@ -13,57 +12,61 @@
 namespace periscena::passes {
 namespace {
 
-/// The Light block of forward.frag, std140.
-struct LightBlock {
-  Vec3 to_light = Vec3::UnitY();
-  float padding0 = 0;
-  Vec3 illuminance = Vec3::Zero();
-  float padding1 = 0;
-  Vec3 sky = Vec3::Zero();
-  float padding2 = 0;
-  Vec3 ground = Vec3::Zero();
-  float padding3 = 0;
+constexpr std::size_t most_pictures = 4;
 
-  static LightBlock of(const DirectionalLight* light, const AmbientLight* ambient) {
-    LightBlock block;
-    if (light) {
-      block.to_light = -light->direction.normalized();
-      block.illuminance = light->illuminance * light->color;
-    }
-    if (ambient) {
-      block.sky = ambient->sky;
-      block.ground = ambient->ground;
-    }
-    return block;
+LightingChoice lighting_of(const Forward& options) {
+  return {options.lights, options.environment, options.fog, options.cache};
+}
+
+/// forward.frag, with the material's own GLSL behind it.
+gl::ShaderText fragment_text(const std::filesystem::path& folder, const std::string& surface) {
+  if (surface.empty()) return gl::ShaderText::embedded("periscena/forward.frag", pass_shaders());
+  const std::string file = std::filesystem::absolute(folder / surface).string();
+  return gl::ShaderText::from_text(surface + " in a lit pass",
+                                   "#define OWN_SURFACE\n#include \"periscena/forward.frag\"\n#include \"" + file + "\"\n",
+                                   pass_shaders());
+}
+
+std::vector<std::string> names_of(const std::vector<Reference>& references) {
+  std::vector<std::string> names;
+  for (const Reference& reference : references) names.push_back(reference.name);
+  return names;
+}
+
+/// The program of one surface, and what it samples.
+struct SurfaceProgram {
+  gl::Program program;
+  BoundTextures textures;  ///< those of the sky stay, those of maps and pictures are put in for each draw
+  std::array<std::size_t, map_count> map_units{};
+  std::array<std::size_t, most_pictures> picture_units{};
+
+  SurfaceProgram(const gl::ProgramDescription& description, const Lighting& lighting)
+      : program(description), textures(program) {
+    program.expect_block(CameraBlock::layout());
+    program.expect_block(ObjectBlock::layout());
+    for (std::size_t i = 0; i < map_count; ++i)
+      map_units[i] = static_cast<std::size_t>(program.sampler_unit(fmt::format("{}s", material_maps[i].name)));
+    for (std::size_t i = 0; i < most_pictures; ++i)
+      picture_units[i] = static_cast<std::size_t>(program.sampler_unit(fmt::format("picture_{}", i + 1)));
+    lighting.put_textures(program, textures);
   }
 
-  static gl::BlockLayout layout() {
-    return gl::describe_block<LightBlock>("Light")
-        .member("to_light", &LightBlock::to_light)
-        .member("illuminance", &LightBlock::illuminance)
-        .member("sky", &LightBlock::sky)
-        .member("ground", &LightBlock::ground);
+  void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) {
+    textures.textures[unit] = texture;
+    textures.samplers[unit] = sampler;
   }
 };
 
 class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
-      : scene_(SceneBuffers::shared(setup, options.scene)),
-        program_({options.name, gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
-                  gl::ShaderText::embedded("periscena/forward.frag", pass_shaders())}) {
-    program_.expect_block(CameraBlock::layout());
-    program_.expect_block(ObjectBlock::layout());
-    program_.expect_block(LightBlock::layout());
-    setup.match_outputs(program_);
+      : scene_(SceneBuffers::shared(setup, options.scene)), lighting_(setup, scene_, lighting_of(options)) {
+    make_programs(options, setup);
     find_pictures(options);
+    dress_ = scene_->dress(options.scene->find_variant(options.variant.name));
+    choose_objects(options);
     view_ = options.scene->find_view(options.view.name)->camera;
     resize(setup);
-    light_ = shared_block(setup,
-                          LightBlock::of(options.scene->find_directional_light(options.light.name),
-                                         options.scene->find_ambient_light(options.ambient.name)),
-                          "light");
-    state_.cull = gl::CullFaces::back;
     if (!options.depth.empty()) {
       state_.depth = {true, true, view_.depth == DepthOrder::reversed ? gl::Compare::greater : gl::Compare::less};
     }
@@ -84,44 +87,79 @@ class ForwardWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     scene_->update(context.time());
+    lighting_.update();
     if (scene_->moved() || stale_) list_nodes();
     stale_ = false;
     if (draws_.empty()) return;
     gl::State& state = context.state();
-    state.use_program(program_.name());
     state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
-    state.bind_uniform_block(gl::binding::light_block, light_->name(), 0, sizeof(LightBlock));
-    state.bind_storage_block(gl::binding::object_storage, scene_->objects().name());
-    for (std::size_t i = 0; i < pictures_.size(); ++i) {
-      state.bind_texture(static_cast<std::uint32_t>(pictures_[i].unit), context.read(pictures_[i].read).name(),
-                         linear_.name());
-    }
+    scene_->bind(state, *dress_);
+    lighting_.bind(state);
     for (const batch::Run& run : list_.runs()) {
+      set_material_state(context, scene_->states()[run.state]);
       state_.clockwise_front = run.mirrored;
       state.apply(state_);
-      context.draw_indirect(scene_->vertices(), commands_, run.first, run.count, scene_->index_bytes());
+      context.draw_indirect(scene_->vertices(), commands_, run.first, run.count, scene_->index_bytes(),
+                            static_cast<gl::Vertices>(run.primitive));
     }
   }
 
  private:
-  /// Which reads go to which of the program's pictures. What no material shows is not bound.
+  /// One for each GLSL that materials bring along; the first is without.
+  void make_programs(const Forward& options, gl::PassSetup& setup) {
+    const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
+    for (std::size_t i = 0; i <= scene_->surfaces().size(); ++i) {
+      const std::string surface = i == 0 ? "" : scene_->surfaces()[i - 1];
+      const std::string name = i == 0 ? options.name : fmt::format("{}, {}", options.name, surface);
+      SurfaceProgram& made = programs_.emplace_back(
+          gl::ProgramDescription{name, vertex, fragment_text(options.folder, surface)}, lighting_);
+      setup.match_outputs(made.program);
+    }
+  }
+
+  /// Which reads go to which of the programs' pictures. What no material shows is not bound.
   void find_pictures(const Forward& options) {
     int present = 0;
     for (std::size_t i = 0; i < scene_->shown().size(); ++i) {
       for (std::size_t k = 0; k < options.reads.size(); ++k) {
         if (options.reads[k].slot != scene_->shown()[i]) continue;
         present |= 1 << i;
-        pictures_.push_back({k, program_.sampler_unit(fmt::format("picture_{}", i + 1))});
+        pictures_.push_back({k, i});
       }
     }
-    program_.set(program_.uniform<int>("pictures"), present);
-    if (!pictures_.empty()) linear_ = gl::Sampler(gl::Filter::linear, gl::Wrap::clamp, "linear");
+    for (SurfaceProgram& surface : programs_)
+      surface.program.set(surface.program.uniform<int>("pictures"), present);
+    if (!pictures_.empty()) linear_ = gl::Sampler(Filter::linear, Wrap::clamp, "linear");
+  }
+
+  void choose_objects(const Forward& options) {
+    chosen_ = options.scene->chosen({names_of(options.tags), names_of(options.without_tags)});
+    if (const Variant* variant = options.scene->find_variant(options.variant.name)) {
+      const std::vector<bool> in_variant = options.scene->chosen(variant->objects);
+      for (std::size_t i = 0; i < chosen_.size(); ++i) chosen_[i] = chosen_[i] && in_variant[i];
+    }
+  }
+
+  void set_material_state(const gl::PassContext& context, const MaterialState& material) {
+    gl::State& state = context.state();
+    SurfaceProgram& surface = programs_[material.surface];
+    state.use_program(surface.program.name());
+    for (std::size_t i = 0; i < map_count; ++i) {
+      surface.put(surface.map_units[i], scene_->textures().array(material.arrays[i]).name(),
+                  scene_->textures().sampler_at(material.samplers[i]).name());
+    }
+    for (const Picture& picture : pictures_)
+      surface.put(surface.picture_units[picture.number], context.read(picture.read).name(), linear_.name());
+    surface.textures.bind(state);
+    state_.cull = material.double_sided ? gl::CullFaces::none : gl::CullFaces::back;
+    state_.blend.on = material.blended;
+    state_.depth.write = state_.depth.test && !material.blended;
   }
 
   void list_nodes() {
-    if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored());
+    if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored(), dress_->traits, chosen_);
     windings_ = scene_->windings();
-    list_.cull(scene_->bounds(), frustum_);
+    list_.cull(scene_->bounds(), frustum_, view_.eye);
     const auto visible = list_.nodes();
     // A node's command never changes, so equal nodes are equal commands.
     if (std::equal(visible.begin(), visible.end(), listed_.begin(), listed_.end())) return;
@@ -131,18 +169,22 @@ class ForwardWork final : public gl::PassWork {
     if (!draws_.empty()) commands_.write(0, std::as_bytes(std::span(draws_)));
   }
 
-  std::shared_ptr<SceneBuffers> scene_;
-  gl::Program program_;
-  gl::PipelineState state_;
   struct Picture {
-    std::size_t read;  ///< index of the pass' read
-    int unit;
+    std::size_t read;    ///< index of the pass' read
+    std::size_t number;  ///< of the programs' pictures
   };
+
+  std::shared_ptr<SceneBuffers> scene_;
+  Lighting lighting_;
+  std::vector<SurfaceProgram> programs_;
+  std::shared_ptr<const Dress> dress_;
+  std::vector<bool> chosen_;  ///< by node
+  gl::PipelineState state_;
   std::vector<Picture> pictures_;
   gl::Sampler linear_;
   Camera view_;
   Frustum frustum_;
-  std::shared_ptr<const gl::Buffer> camera_, light_;
+  std::shared_ptr<const gl::Buffer> camera_;
   gl::Buffer commands_;
   batch::DrawList list_;
   bool stale_ = true;                  ///< does the view differ from that of the list?
@@ -151,49 +193,23 @@ class ForwardWork final : public gl::PassWork {
   std::vector<gl::DrawCommand> draws_;
 };
 
-template <class Light>
-std::vector<std::string> names_of(const std::vector<Light>& lights) {
-  std::vector<std::string> names;
-  for (const Light& light : lights) names.push_back(light.name);
-  return names;
-}
+/// The keys of a frame file.
+struct ForwardKeys {
+  Reference view, environment, fog, variant;
+  std::optional<std::vector<Reference>> lights;
+  std::vector<Reference> tags, without_tags;
+};
 
-void expect_light(const Forward& options, const Reference& light, bool directional, Diagnostics& problems) {
-  if (light.empty() || !options.scene) return;
-  const Scene& scene = *options.scene;
-  const bool is_directional = scene.find_directional_light(light.name),
-             is_ambient = scene.find_ambient_light(light.name);
-  if (directional ? is_directional : is_ambient) return;
-  if (is_directional || is_ambient) {
-    problems.error(
-        "wrong-light", light.place,
-        fmt::format("pass \"{}\" takes \"{}\" as its {} light, but that is {}", options.name, light.name,
-                    directional ? "directional" : "ambient", is_ambient ? "an ambient light" : "a directional light"),
-        is_ambient ? "use it as ambient" : "use it as light");
-    return;
-  }
-  const auto names = directional ? names_of(scene.directional_lights()) : names_of(scene.ambient_lights());
-  problems.error("unknown-light", light.place,
-                 fmt::format("pass \"{}\" is lit by \"{}\", which is no {} light", options.name, light.name,
-                             directional ? "directional" : "ambient"),
-                 names.empty() ? fmt::format("declare it: [light.{}] with kind = \"{}\"", light.name,
-                                             directional ? "directional" : "ambient")
-                               : name_hint(light.name, names));
-}
-
-Keys<Forward> forward_keys() {
-  Keys<Forward> keys;
-  keys.key("view", &Forward::view, {.required = true}, "The view to look through")
-      .key("light", &Forward::light, {}, "The directional light; without one, ambient light is all there is")
-      .key("ambient", &Forward::ambient, {}, "The ambient light; without one, what faces away from the light is black");
+Keys<ForwardKeys> forward_keys() {
+  Keys<ForwardKeys> keys;
+  keys.key("view", &ForwardKeys::view, {.required = true}, "The view to look through")
+      .key("lights", &ForwardKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
+      .key("environment", &ForwardKeys::environment, {}, "Light from all around; left out, none")
+      .key("fog", &ForwardKeys::fog, {}, "Left out, none")
+      .key("tags", &ForwardKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
+      .key("without_tags", &ForwardKeys::without_tags, {}, "But not those that have one of these, or stand below one")
+      .key("variant", &ForwardKeys::variant, {}, "The scene in another dress");
   return keys;
-}
-
-const TargetUse* find_write(const PassSource& source, std::string_view slot) {
-  for (const Write& write : source.writes) {
-    if (write.slot == slot) return &write.target;
-  }
-  return nullptr;
 }
 
 /// A read that no material shows is most likely misspelt.
@@ -204,10 +220,9 @@ void expect_shown(const Forward& options, Diagnostics& problems) {
     if (!material.shows.empty() && std::find(shown.begin(), shown.end(), material.shows) == shown.end())
       shown.push_back(material.shows);
   }
-  constexpr std::size_t most = 4;
-  if (shown.size() > most) {
+  if (shown.size() > most_pictures) {
     problems.error("too-many-pictures", {}, fmt::format("the scene's materials show {} targets", shown.size()),
-                   fmt::format("a forward pass takes {} of them", most));
+                   fmt::format("a forward pass takes {} of them", most_pictures));
   }
   for (const Read& read : options.reads) {
     if (std::find(shown.begin(), shown.end(), read.slot) != shown.end()) continue;
@@ -227,14 +242,13 @@ Pass forward(const Forward& options, Place place) {
   pass.place = std::move(place);
   if (!options.color.empty()) pass.writes.push_back({"color", options.color});
   if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
-  expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
-  expect_light(options, options.light, true, pass.problems);
-  expect_light(options, options.ambient, false, pass.problems);
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
+  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
   expect_shown(options, pass.problems);
   pass.reads = options.reads;
-  static const ShaderInterface program =
-      gl::read_interface(gl::ShaderText::embedded("periscena/forward.frag", pass_shaders())).value();
-  pass.shader = program;
+  pass.shader = ShaderInterface{.source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
   if (!pass.problems.has_errors()) {
     pass.camera = options.scene->find_view(options.view.name)->camera;
@@ -244,25 +258,36 @@ Pass forward(const Forward& options, Place place) {
 }
 
 PassKind forward_kind() {
-  static const Keys<Forward> keys = forward_keys();
+  static const Keys<ForwardKeys> keys = forward_keys();
   PassKind kind;
   kind.name = "forward";
   kind.sentence =
-      "Draws the scene as a view sees it: diffuse light from one direction plus ambient light, in linear light.";
+      "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, through "
+      "fog.";
   kind.example =
-      "[[pass]]\nname    = \"lock\"\nkind    = \"forward\"\nview    = \"towpath\"\nlight   = \"sun\"\nambient = "
-      "\"sky\"\n"
-      "writes  = { color = \"scene.color\", depth = \"scene.depth\" }\n";
-  kind.writes = {{"color", true, "Linear light, nits"}, {"depth", false, "Depth; without it nothing hides anything"}};
+      "[[pass]]\nname   = \"lock\"\nkind   = \"forward\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
+      "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n";
+  kind.writes = {{"color", true, "Linear light, nits, multiplied with alpha"},
+                 {"depth", false, "Depth; without it nothing hides anything"}};
   kind.own_reads = true;
   kind.keys = keys.infos();
   kind.make = [](const PassSource& source) {
-    Forward options;
+    ForwardKeys given;
     Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), options, problems);
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    Forward options;
     options.name = source.name.name;
     options.scene = source.scene;
+    options.view = given.view;
+    if (given.lights) options.lights = *given.lights;
+    options.environment = given.environment;
+    options.fog = given.fog;
+    options.tags = given.tags;
+    options.without_tags = given.without_tags;
+    options.variant = given.variant;
     options.reads = source.reads;
+    options.folder = source.folder;
+    options.cache = default_cache();
     if (const TargetUse* color = find_write(source, "color")) options.color = *color;
     if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
     Pass pass = forward(options, source.name.place);

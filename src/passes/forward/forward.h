@@ -4,22 +4,31 @@
 #include <periscena/passes/pass_kind.h>
 #include <periscena/scene/scene.h>
 
+#include <filesystem>
+
 namespace periscena::passes {
 
-/// Draws a scene as a view sees it, lit as it is drawn: diffuse light from one direction, plus ambient light.
+/// Draws a scene as a view sees it, each surface lit as it is drawn, by its material, through fog.
 ///
-/// Needs: a scene with the view and the lights that it names. Gives: linear light in nits (emission + base colour ×
-/// (light ÷ π
-/// + ambient)), alpha 1 where something was drawn, and depth. Back faces are culled, mirrored objects keep their front.
+/// Needs: a scene with the view and what else it names. Gives: linear light in nits, multiplied with alpha, and alpha: 1
+/// where something opaque was drawn; and depth. Back faces are culled unless a material is double-sided; mirrored
+/// objects keep their front. Blended objects come last, from back to front, and write no depth.
 struct Forward {
   std::string name = "forward";
   std::shared_ptr<const Scene> scene = {};
-  Reference view = {};           ///< a view of the scene
-  Reference light = {};          ///< a directional light; empty for none
-  Reference ambient = {};        ///< an ambient light; empty for none
-  TargetUse color = {};          ///< best a floating format
-  TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
+  Reference view = {};                 ///< a view of the scene
+  LightNames lights = {};              ///< left out, all of the scene
+  Reference environment = {};          ///< light from all around; empty for none
+  Reference fog = {};                  ///< empty for none
+  /// Draws only objects that have one of `tags`, or stand below one (empty: all), but none that has or stands below one
+  /// of `without_tags`.
+  std::vector<Reference> tags = {}, without_tags = {};
+  Reference variant = {};              ///< empty: the scene as it is
+  TargetUse color = {};                ///< best a floating format
+  TargetUse depth = {};                ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names
+  std::filesystem::path folder = {};  ///< that the paths of materials' GLSL start from
+  std::filesystem::path cache = {};   ///< for what is computed of environments; empty: no cache
 };
 
 /// Mistakes (an unknown view or light) are told by FrameGraph::plan.

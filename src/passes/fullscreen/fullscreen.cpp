@@ -66,9 +66,9 @@ class FullscreenWork final : public gl::PassWork {
  public:
   FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
       : program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), options.shader}),
-        linear_(gl::Filter::linear, gl::Wrap::clamp, "linear"),
-        levels_(gl::Filter::linear_levels, gl::Wrap::clamp, "linear, levels"),
-        nearest_(gl::Filter::nearest, gl::Wrap::clamp, "nearest") {
+        linear_(Filter::linear, Wrap::clamp, "linear"),
+        levels_(Filter::linear_levels, Wrap::clamp, "linear, levels"),
+        nearest_(Filter::nearest, Wrap::clamp, "nearest") {
     setup.match_outputs(program_);
     for (const Read& read : options.reads)
       units_.push_back(static_cast<std::size_t>(program_.sampler_unit(read.slot, slot_place(read))));

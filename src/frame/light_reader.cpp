@@ -1,0 +1,305 @@
+#include "frame/sections.h"
+
+#include <periscena/base/error.h>
+#include <periscena/image/color.h>
+#include <periscena/image/files.h>
+
+#include <algorithm>
+
+namespace periscena {
+namespace {
+
+struct LightKeys {
+  std::string kind;
+  Vec3 color = Vec3::Ones();
+  float illuminance_lux = 3, intensity_candela = 100;
+  Vec3 position = Vec3::Zero(), direction = Vec3(0, -1, 0);
+  std::optional<float> range;
+  float inner_cone_degrees = 0, outer_cone_degrees = 45;
+  Reference object;
+  std::vector<std::string> tags;
+  Vec3 sky_nits = Vec3::Constant(0.1f), ground_nits = Vec3::Constant(0.1f);
+};
+
+const Keys<LightKeys>& light_keys() {
+  static const auto keys = [] {
+    Keys<LightKeys> k;
+    k.key("kind", &LightKeys::kind, {.choices = {"directional", "point", "spot", "ambient"}, .required = true},
+          "Where the light comes from")
+        .key("color", &LightKeys::color, {.minimum = 0}, "Red, green, blue, linear; not of ambient lights")
+        .key("illuminance_lux", &LightKeys::illuminance_lux, {.unit = "lux", .minimum = 0},
+             "Of a directional light: on a surface that faces it")
+        .key("intensity_candela", &LightKeys::intensity_candela, {.unit = "candela", .minimum = 0},
+             "Of a point or spot light: lux at 1 m")
+        .key("position", &LightKeys::position, {.unit = "metres"}, "Of a point or spot light")
+        .key("direction", &LightKeys::direction, {},
+             "Of a directional or spot light: where it shines; any length but 0")
+        .key("range", &LightKeys::range, {.unit = "metres", .minimum = 0, .above_minimum = true},
+             "Of a point or spot light: nothing is lit from here on; left out, it reaches everywhere")
+        .key("inner_cone_degrees", &LightKeys::inner_cone_degrees, {.unit = "degrees", .minimum = 0, .maximum = 90},
+             "Of a spot light: full light up to this angle from its axis")
+        .key("outer_cone_degrees", &LightKeys::outer_cone_degrees, {.unit = "degrees", .minimum = 0, .maximum = 90},
+             "Of a spot light: none from this angle on")
+        .key("object", &LightKeys::object, {},
+             "An object that it follows: position and direction are in its coordinates")
+        .key("tags", &LightKeys::tags, {}, "Words of yours for passes to choose by; not of ambient lights")
+        .key("sky_nits", &LightKeys::sky_nits, {.unit = "nits", .minimum = 0},
+             "Of an ambient light: red, green, blue from above, linear")
+        .key("ground_nits", &LightKeys::ground_nits, {.unit = "nits", .minimum = 0}, "Of an ambient light: from below");
+    return k;
+  }();
+  return keys;
+}
+
+Light make_light(const std::string& name, const LightKeys& given, NodeHandle node) {
+  Light light;
+  light.name = name;
+  light.kind = given.kind == "point"  ? Light::Kind::point
+               : given.kind == "spot" ? Light::Kind::spot
+                                      : Light::Kind::directional;
+  light.color = given.color;
+  light.intensity = light.kind == Light::Kind::directional ? given.illuminance_lux : given.intensity_candela;
+  light.position = given.position;
+  light.direction = given.direction;
+  if (given.range) light.range = *given.range;
+  light.inner_cone = radians(given.inner_cone_degrees);
+  light.outer_cone = radians(given.outer_cone_degrees);
+  light.node = node;
+  light.tags = given.tags;
+  return light;
+}
+
+struct EnvironmentKeys {
+  Reference panorama;
+  std::vector<Reference> faces;
+  float rotation_degrees = 0, intensity = 1;
+};
+
+const Keys<EnvironmentKeys>& environment_keys() {
+  static const auto keys = [] {
+    Keys<EnvironmentKeys> k;
+    k.key("panorama", &EnvironmentKeys::panorama, {},
+          "A Radiance HDR or OpenEXR file, twice as wide as high; its middle looks along -Z")
+        .key("faces", &EnvironmentKeys::faces, {},
+             "Six files instead, of equal squares: +x, -x, +y, -y, +z, -z, as cube maps have them")
+        .key("rotation_degrees", &EnvironmentKeys::rotation_degrees, {.unit = "degrees"},
+             "About +Y, counter-clockwise seen from above")
+        .key("intensity", &EnvironmentKeys::intensity, {.unit = "nits", .minimum = 0}, "For a pixel of 1");
+    return k;
+  }();
+  return keys;
+}
+
+/// Files of 8 bits hold sRGB; light is linear.
+Image to_light(Image image) {
+  if (image.format() == Format::rgba32f) return image;
+  Image light(image.width(), image.height(), Format::rgba32f);
+  for (int y = 0; y < image.height(); ++y) {
+    for (int x = 0; x < image.width(); ++x) {
+      std::array<double, 4> pixel = image.at(x, y);
+      for (std::size_t k = 0; k < 3 && image.is_eight_bit(); ++k) pixel[k] = srgb_to_linear(pixel[k] / 255);
+      if (image.channels() < 3) pixel = {pixel[0], pixel[0], pixel[0], 1};
+      pixel[3] = 1;
+      light.set(x, y, pixel);
+    }
+  }
+  return light;
+}
+
+std::shared_ptr<const Image> gray_sky() {
+  Image image(2, 1, Format::rgba32f);
+  for (int x = 0; x < 2; ++x) image.set(x, 0, {1, 1, 1, 1});
+  return std::make_shared<const Image>(std::move(image));
+}
+
+void read_environment(const ValueMember& section, const std::filesystem::path& folder, Scene& scene,
+                      Diagnostics& diagnostics) {
+  const std::string what = fmt::format("environment \"{}\"", section.name);
+  EnvironmentKeys given;
+  environment_keys().read(section.value, what, given, diagnostics);
+  report_unknown_keys(section.value, what, environment_keys().names(), diagnostics);
+  Environment environment;
+  environment.name = section.name;
+  environment.rotation = radians(given.rotation_degrees);
+  environment.intensity = given.intensity;
+  std::vector<Reference> files = given.faces;
+  if (!given.panorama.empty()) files.insert(files.begin(), given.panorama);
+  if (given.panorama.empty() == given.faces.empty()) {
+    diagnostics.error("unclear-environment", section.place,
+                      fmt::format("{} has {} a panorama and faces", what, files.empty() ? "neither" : "both"),
+                      "give panorama = \"dusk.hdr\", or faces = [six files]");
+    files.clear();
+  }
+  for (const Reference& file : files) {
+    collect_mistakes(file.place, diagnostics, [&] {
+      environment.images.push_back(
+          std::make_shared<const Image>(to_light(read_image(path_beside(file, folder).lexically_normal()))));
+    });
+  }
+  const bool all_read = !files.empty() && environment.images.size() == files.size();
+  Diagnostics unsound;
+  if (all_read) collect_mistakes(section.place, unsound, [&] { scene.add_environment(environment); });
+  diagnostics.append(unsound);
+  if (scene.find_environment(section.name)) return;
+  // Passes that use it should not be told off as well.
+  environment.images = {gray_sky()};
+  scene.add_environment(environment);
+}
+
+struct FogKeys {
+  std::string kind = "exponential";
+  Vec3 color_nits = Vec3::Constant(0.5f);
+  float start = 0, end = 100, density = 0.01f, base = 0;
+  std::optional<float> half_height;
+};
+
+const Keys<FogKeys>& fog_keys() {
+  static const auto keys = [] {
+    Keys<FogKeys> k;
+    k.key("kind", &FogKeys::kind, {.choices = {"linear", "exponential", "exponential_squared"}},
+          "How much light gets through: falling evenly from start to end, e^(-density distance), or "
+          "e^(-(density distance)^2)")
+        .key("color_nits", &FogKeys::color_nits, {.unit = "nits", .minimum = 0},
+             "What is seen where nothing gets through: red, green, blue, linear")
+        .key("start", &FogKeys::start, {.unit = "metres", .minimum = 0}, "Of linear: nearer there is none")
+        .key("end", &FogKeys::end, {.unit = "metres", .minimum = 0}, "Of linear: from here on there is nothing else")
+        .key("density", &FogKeys::density, {.unit = "1/m", .minimum = 0}, "Of the others")
+        .key("half_height", &FogKeys::half_height, {.unit = "metres", .minimum = 0, .above_minimum = true},
+             "Of exponential: half the density with each so many metres upward; left out, it is the same everywhere")
+        .key("base", &FogKeys::base, {.unit = "metres"}, "The height at which the density is `density`");
+    return k;
+  }();
+  return keys;
+}
+
+struct VariantKeys {
+  std::vector<std::string> tags, without_tags;
+  Value materials, objects;
+};
+
+const Keys<VariantKeys>& variant_keys() {
+  static const auto keys = [] {
+    Keys<VariantKeys> k;
+    k.key("tags", &VariantKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
+        .key("without_tags", &VariantKeys::without_tags, {}, "But not those that have one of these, or stand below one")
+        .key("materials", &VariantKeys::materials, {},
+             "Other materials: { hull = \"hull at night\" } puts the second wherever the first is")
+        .key("objects", &VariantKeys::objects, {},
+             "Materials of single objects: { boat = \"hull at night\" }; they go before `materials`");
+    return k;
+  }();
+  return keys;
+}
+
+/// A table of names to names of materials. @param find  looks up the name on the left; what it gives is told of as kind
+template <class HandleType, class Find, class Names>
+void read_choices(const Value& table, const std::string& what, const char* kind, const Scene& scene, Find find,
+                  Names names, std::vector<std::pair<HandleType, MaterialHandle>>& into, Diagnostics& diagnostics) {
+  if (table.empty()) return;
+  if (!table.table()) {
+    diagnostics.error("wrong-type", table.place,
+                      fmt::format("\"{}s\" of {} wants a table, but this is {}", kind, what, table.describe()),
+                      fmt::format("write {}s = {{ hull = \"hull at night\" }}", kind));
+    return;
+  }
+  for (const ValueMember& member : *table.table()) {
+    const Reference left(member.name, member.place);
+    const std::string* text = member.value.text();
+    if (!text) {
+      diagnostics.error("wrong-type", member.value.place,
+                        fmt::format("{} wants a material's name here, but this is {}", what, member.value.describe()),
+                        "write it in quotes");
+      continue;
+    }
+    const Reference right(*text, member.value.place);
+    const HandleType from = find(left.name);
+    const MaterialHandle to = scene.find_material(right.name);
+    expect_found(left, from.valid(), what, kind, names, diagnostics);
+    expect_found(
+        right, to.valid(), what, "material", [&] { return names_of(scene.materials()); }, diagnostics);
+    if (from.valid() && to.valid()) into.emplace_back(from, to);
+  }
+}
+
+}  // namespace
+
+void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+  for (const ValueMember* section : named_tables(root, "light", diagnostics)) {
+    const std::string what = fmt::format("light \"{}\"", section->name);
+    LightKeys given;
+    light_keys().read(section->value, what, given, diagnostics);
+    report_unknown_keys(section->value, what, light_keys().names(), diagnostics);
+    const NodeHandle node = given.object.empty() ? NodeHandle{} : scene.find_node(given.object.name);
+    expect_found(
+        given.object, node.valid(), what, "object", [&] { return names_of(scene.nodes()); }, diagnostics);
+    collect_mistakes(section->place, diagnostics, [&] {
+      if (given.kind == "ambient") {
+        scene.add_light(AmbientLight{section->name, given.sky_nits, given.ground_nits});
+      } else {
+        scene.add_light(make_light(section->name, given, node));
+      }
+    });
+  }
+}
+
+void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene,
+                       Diagnostics& diagnostics) {
+  for (const ValueMember* section : named_tables(root, "environment", diagnostics))
+    read_environment(*section, folder, scene, diagnostics);
+}
+
+void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+  for (const ValueMember* section : named_tables(root, "fog", diagnostics)) {
+    const std::string what = fmt::format("fog \"{}\"", section->name);
+    FogKeys given;
+    fog_keys().read(section->value, what, given, diagnostics);
+    report_unknown_keys(section->value, what, fog_keys().names(), diagnostics);
+    Fog fog;
+    fog.name = section->name;
+    fog.kind = given.kind == "linear"        ? Fog::Kind::linear
+               : given.kind == "exponential" ? Fog::Kind::exponential
+                                             : Fog::Kind::exponential_squared;
+    fog.color = given.color_nits;
+    fog.start = given.start;
+    fog.end = given.end;
+    fog.density = given.density;
+    fog.base = given.base;
+    if (given.half_height) fog.half_height = *given.half_height;
+    collect_mistakes(section->place, diagnostics, [&] { scene.add_fog(fog); });
+  }
+}
+
+void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+  for (const ValueMember* section : named_tables(root, "variant", diagnostics)) {
+    const std::string what = fmt::format("variant \"{}\"", section->name);
+    VariantKeys given;
+    variant_keys().read(section->value, what, given, diagnostics);
+    report_unknown_keys(section->value, what, variant_keys().names(), diagnostics);
+    Variant variant;
+    variant.name = section->name;
+    variant.objects = {given.tags, given.without_tags};
+    read_choices(
+        given.materials, what, "material", scene, [&](const std::string& name) { return scene.find_material(name); },
+        [&] { return names_of(scene.materials()); }, variant.materials, diagnostics);
+    read_choices(
+        given.objects, what, "object", scene, [&](const std::string& name) { return scene.find_node(name); },
+        [&] { return names_of(scene.nodes()); }, variant.choices, diagnostics);
+    collect_mistakes(section->place, diagnostics, [&] { scene.add_variant(variant); });
+  }
+}
+
+std::vector<SectionInfo> light_sections() {
+  return {
+      {"[light.NAME]", "A light for passes to use.", light_keys().infos(),
+       "[light.sun]\nkind            = \"directional\"\ndirection       = [-0.5, -0.3, -0.8]\ncolor           = [1, "
+       "0.8, 0.6]\nilluminance_lux = 3\n"},
+      {"[environment.NAME]", "Light from all around, far away: a sky.", environment_keys().infos(),
+       "[environment.dusk]\npanorama  = \"dusk.hdr\"\nintensity = 1000\n"},
+      {"[fog.NAME]", "Air between the eye and what it sees.", fog_keys().infos(),
+       "[fog.haze]\ncolor_nits  = [800, 700, 900]\ndensity     = 0.02\nhalf_height = 6\n"},
+      {"[variant.NAME]", "The scene in another dress, for passes to draw.", variant_keys().infos(),
+       "[variant.night]\nwithout_tags = [\"day\"]\nmaterials    = { hull = \"hull at night\" }\n"},
+  };
+}
+
+}  // namespace periscena

@@ -1,0 +1,240 @@
+#include "passes/shading/lighting.h"
+
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace periscena::passes {
+namespace {
+
+constexpr int split_sum_size = 64;
+
+Image to_image(const std::vector<Vec3>& pixels, int size) {
+  Image image(size, size, Format::rgba32f);
+  auto* into = reinterpret_cast<float*>(image.bytes().data());
+  constexpr float largest_half = 65504;
+  for (const Vec3& pixel : pixels) {
+    for (int k = 0; k < 3; ++k) *into++ = std::min(pixel[k], largest_half);
+    *into++ = 1;
+  }
+  return image;
+}
+
+gl::Texture upload_cube(const CubeImage& cube, const std::string& label) {
+  gl::Texture texture({.width = cube.size,
+                       .height = cube.size,
+                       .format = Format::rgba16f,
+                       .shape = TargetShape::cube,
+                       .levels = static_cast<int>(cube.levels.size())},
+                      label);
+  for (int level = 0; level < static_cast<int>(cube.levels.size()); ++level) {
+    for (int face = 0; face < 6; ++face) {
+      const auto& pixels = cube.levels[static_cast<std::size_t>(level)][static_cast<std::size_t>(face)];
+      texture.upload(to_image(pixels, cube.level_size(level)), {.level = level, .layer = face, .top_first = true});
+    }
+  }
+  return texture;
+}
+
+gl::Texture upload_split_sum() {
+  Image image(split_sum_size, split_sum_size, Format::rg32f);
+  auto* into = reinterpret_cast<float*>(image.bytes().data());
+  for (const Vec2& entry : split_sum_table(split_sum_size, 256)) {
+    *into++ = entry.x();
+    *into++ = entry.y();
+  }
+  gl::Texture texture(split_sum_size, split_sum_size, Format::rg32f, "split sum");
+  texture.upload(image, {.top_first = true});
+  return texture;
+}
+
+CubeImage black_cube() {
+  CubeImage cube;
+  cube.size = 1;
+  cube.levels.emplace_back();
+  for (auto& face : cube.levels[0]) face.push_back(Vec3::Zero());
+  return cube;
+}
+
+bool has_tag(const Light& light, const std::string& tag) {
+  return std::find(light.tags.begin(), light.tags.end(), tag) != light.tags.end();
+}
+
+}  // namespace
+
+gl::BlockLayout LightingBlock::layout() {
+  gl::BlockLayout layout = gl::describe_block<LightingBlock>("Lighting")
+                               .member("sky", &LightingBlock::sky)
+                               .member("light_count", &LightingBlock::light_count)
+                               .member("ground", &LightingBlock::ground)
+                               .member("fog_kind", &LightingBlock::fog_kind)
+                               .member("fog_color", &LightingBlock::fog_color)
+                               .member("fog_start", &LightingBlock::fog_start)
+                               .member("fog_end", &LightingBlock::fog_end)
+                               .member("fog_density", &LightingBlock::fog_density)
+                               .member("fog_fall", &LightingBlock::fog_fall)
+                               .member("fog_base", &LightingBlock::fog_base)
+                               .member("sky_intensity", &LightingBlock::sky_intensity)
+                               .member("sky_turn", &LightingBlock::sky_turn)
+                               .member("sky_roughest", &LightingBlock::sky_roughest);
+  for (std::size_t i = 0; i < 9; ++i) {
+    layout.members.push_back({fmt::format("harmonics_{}", i), gl::ValueType::vec4,
+                              offsetof(LightingBlock, harmonics) + i * sizeof(PackedVec4)});
+  }
+  return layout;
+}
+
+void LightingBlock::set_fog(const Fog& fog) {
+  fog_kind = 1 + static_cast<std::int32_t>(fog.kind);
+  fog_color = fog.color;
+  fog_start = fog.start;
+  fog_end = fog.end;
+  fog_density = fog.density;
+  fog_fall = std::isinf(fog.half_height) ? 0 : std::numbers::ln2_v<float> / fog.half_height;
+  fog_base = fog.base;
+}
+
+void LightingBlock::set_environment(const Environment& environment, const EnvironmentLight& light) {
+  sky_intensity = environment.intensity;
+  sky_turn = {std::cos(environment.rotation), std::sin(environment.rotation)};
+  sky_roughest = prefiltered_levels - 1;
+  for (std::size_t i = 0; i < 9; ++i) harmonics[i].head<3>() = light.irradiance[i];
+}
+
+LightBlock LightBlock::of(const Light& light, const Transform& world) {
+  LightBlock block;
+  block.color << light.intensity * light.color, static_cast<float>(light.kind);
+  block.position << world.apply_to_point(light.position), std::isinf(light.range) ? 0 : 1 / light.range;
+  block.direction << world.apply_to_direction(light.direction).normalized(), 0;
+  const float scale = 1 / std::max(0.001f, std::cos(light.inner_cone) - std::cos(light.outer_cone));
+  block.cone << scale, -std::cos(light.outer_cone) * scale, 0, 0;
+  return block;
+}
+
+gl::BlockLayout LightBlock::layout() {
+  return gl::describe_block<LightBlock>("Lights", "lights")
+      .member("color", &LightBlock::color)
+      .member("position", &LightBlock::position)
+      .member("direction", &LightBlock::direction)
+      .member("cone", &LightBlock::cone);
+}
+
+std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& setup, const Environment* environment,
+                                                                 const std::filesystem::path& cache) {
+  static const int black = 0;
+  const void* key = environment ? static_cast<const void*>(environment) : &black;
+  return setup.shared().get<EnvironmentTextures>(key, [&] {
+    auto made = std::make_shared<EnvironmentTextures>();
+    if (environment) made->light = light_of(*environment, cache);
+    else made->light.specular = black_cube();
+    made->sky = upload_cube(made->light.specular, environment ? environment->name : "no environment");
+    made->light.specular = {};
+    return made;
+  });
+}
+
+void expect_lighting(const Scene* scene, const LightingChoice& choice, const std::string& who, Diagnostics& problems) {
+  if (!scene) return;
+  const auto expect = [&](const Reference& name, bool found, const char* kind, const std::vector<std::string>& names) {
+    if (name.empty() || found) return;
+    problems.error(fmt::format("unknown-{}", kind), name.place,
+                   fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name),
+                   names.empty() ? fmt::format("declare it: [{}.\"{}\"]", kind, name.name) : name_hint(name.name, names));
+  };
+  std::set<std::string> lights;
+  for (const Light& light : scene->lights()) {
+    lights.insert(light.name);
+    lights.insert(light.tags.begin(), light.tags.end());
+  }
+  for (const AmbientLight& light : scene->ambient_lights()) lights.insert(light.name);
+  const std::vector<std::string> light_names(lights.begin(), lights.end());
+  for (const Reference& light : choice.lights.names()) expect(light, lights.contains(light.name), "light", light_names);
+  const auto names_of = [](const auto& things) {
+    std::vector<std::string> names;
+    for (const auto& thing : things) names.push_back(thing.name);
+    return names;
+  };
+  expect(choice.environment, scene->find_environment(choice.environment.name), "environment",
+         names_of(scene->environments()));
+  expect(choice.fog, scene->find_fog(choice.fog.name), "fog", names_of(scene->fogs()));
+}
+
+Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, const LightingChoice& choice)
+    : scene_(std::move(scene)),
+      sky_sampler_(Filter::linear_levels, Wrap::clamp, "sky"),
+      table_sampler_(Filter::linear, Wrap::clamp, "split sum") {
+  LightingBlock block;
+  choose(choice, block);
+  const Environment* environment = scene_->scene().find_environment(choice.environment.name);
+  environment_ = EnvironmentTextures::shared(setup, environment, choice.cache);
+  if (environment) block.set_environment(*environment, environment_->light);
+  if (const Fog* fog = scene_->scene().find_fog(choice.fog.name)) block.set_fog(*fog);
+  static const int key = 0;
+  split_sum_ =
+      setup.shared().get<gl::Texture>(&key, [] { return std::make_shared<gl::Texture>(upload_split_sum()); });
+  block.light_count = static_cast<std::int32_t>(lights_.size());
+  lighting_ = shared_block(setup, block, "lighting");
+  blocks_.resize(std::max<std::size_t>(1, lights_.size()));
+  light_buffer_ = gl::Buffer::writable(blocks_.size() * sizeof(LightBlock), "lights");
+  fill();
+}
+
+void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
+  const auto chosen = [&](auto matches) {
+    const auto& names = choice.lights.names();
+    return choice.lights.all() || std::any_of(names.begin(), names.end(), matches);
+  };
+  for (const Light& light : scene_->scene().lights()) {
+    if (chosen([&](const Reference& name) { return name.name == light.name || has_tag(light, name.name); })) {
+      lights_.push_back(&light);
+      follows_ |= light.node.valid();
+    }
+  }
+  for (const AmbientLight& light : scene_->scene().ambient_lights()) {
+    if (!chosen([&](const Reference& name) { return name.name == light.name; })) continue;
+    block.sky += light.sky;
+    block.ground += light.ground;
+  }
+}
+
+void Lighting::fill() {
+  for (std::size_t i = 0; i < lights_.size(); ++i) {
+    const NodeHandle node = lights_[i]->node;
+    blocks_[i] = LightBlock::of(*lights_[i], node.valid() ? scene_->worlds()[node.index] : Transform::identity());
+  }
+  light_buffer_.write(0, std::as_bytes(std::span(blocks_)));
+}
+
+void Lighting::update() {
+  if (follows_ && scene_->moved()) fill();
+}
+
+BoundTextures::BoundTextures(const gl::Program& program)
+    : textures(program.interface().sampler_names().size()), samplers(textures.size()) {}
+
+std::optional<std::size_t> BoundTextures::put(const gl::Program& program, std::string_view name, std::uint32_t texture,
+                                              std::uint32_t sampler) {
+  if (!program.interface().find_uniform(name)) return std::nullopt;
+  const auto unit = static_cast<std::size_t>(program.sampler_unit(name));
+  textures[unit] = texture;
+  samplers[unit] = sampler;
+  return unit;
+}
+
+void Lighting::put_textures(const gl::Program& program, BoundTextures& into) const {
+  if (program.interface().find_block("Lighting")) program.expect_block(LightingBlock::layout());
+  if (program.interface().find_block("Lights")) program.expect_block(LightBlock::layout());
+  into.put(program, "sky_map", environment_->sky.name(), sky_sampler_.name());
+  into.put(program, "split_sum_map", split_sum_->name(), table_sampler_.name());
+}
+
+void Lighting::bind(gl::State& state) const {
+  state.bind_uniform_block(gl::binding::light_block, lighting_->name(), 0, sizeof(LightingBlock));
+  state.bind_storage_block(gl::binding::light_storage, light_buffer_.name());
+}
+
+}  // namespace periscena::passes

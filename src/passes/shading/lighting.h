@@ -1,0 +1,113 @@
+#pragma once
+
+#include "passes/pass_kind.h"
+#include "passes/scene_buffers.h"
+
+#include <filesystem>
+#include <optional>
+
+namespace periscena::passes {
+
+/// The Lighting block of lighting.glsl, std140.
+struct LightingBlock {
+  Vec3 sky = Vec3::Zero();
+  std::int32_t light_count = 0;
+  Vec3 ground = Vec3::Zero();
+  std::int32_t fog_kind = 0;
+  Vec3 fog_color = Vec3::Zero();
+  float fog_start = 0;
+  float fog_end = 0;
+  float fog_density = 0;
+  float fog_fall = 0;
+  float fog_base = 0;
+  float sky_intensity = 0;
+  float padding0 = 0;
+  Vec2 sky_turn = Vec2(1, 0);
+  float sky_roughest = 0;
+  float padding1[3] = {};
+  PackedVec4 harmonics[9];
+
+  void set_fog(const Fog& fog);
+  void set_environment(const Environment& environment, const EnvironmentLight& light);
+  static gl::BlockLayout layout();
+};
+
+/// One light as shaders see it: an element of the storage block Lights, std430.
+struct LightBlock {
+  Vec4 color = Vec4::Zero();
+  Vec4 position = Vec4::Zero();
+  Vec4 direction = Vec4::Zero();
+  Vec4 cone = Vec4::Zero();
+
+  /// @param world  of the node that it follows
+  static LightBlock of(const Light& light, const Transform& world);
+  static gl::BlockLayout layout();
+};
+
+/// An environment on the device, and the table that goes with all of them.
+struct EnvironmentTextures {
+  gl::Texture sky;
+  EnvironmentLight light;  ///< its cube is dropped once it is uploaded
+
+  /// Made by the first pass of a runner that asks. @param environment  null: black
+  static std::shared_ptr<EnvironmentTextures> shared(gl::PassSetup& setup, const Environment* environment,
+                                                     const std::filesystem::path& cache);
+};
+
+/// What lights a pass.
+struct LightingChoice {
+  LightNames lights;
+  Reference environment = {};
+  Reference fog = {};
+  std::filesystem::path cache = {};
+};
+
+/// Reports names that are not in the scene. @param who  for messages: `pass "lock"`
+void expect_lighting(const Scene* scene, const LightingChoice& choice, const std::string& who, Diagnostics& problems);
+
+/// Textures and samplers by unit, for a program that wants several: they are bound in one call.
+struct BoundTextures {
+  std::vector<std::uint32_t> textures, samplers;
+
+  /// As many as the program has samplers, all empty.
+  explicit BoundTextures(const gl::Program& program);
+
+  /// Does nothing when the program does not use a sampler of that name. @return the unit
+  std::optional<std::size_t> put(const gl::Program& program, std::string_view name, std::uint32_t texture,
+                                 std::uint32_t sampler);
+
+  void bind(gl::State& state) const { state.bind_textures(0, textures, samplers); }
+};
+
+/// The lights, the environment and the fog of one pass, on the device.
+class Lighting {
+ public:
+  Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, const LightingChoice& choice);
+
+  /// Sends what follows nodes that have moved.
+  void update();
+
+  /// Checks a program's blocks, and puts the sky's textures where it wants them.
+  void put_textures(const gl::Program& program, BoundTextures& into) const;
+
+  /// Binds the blocks.
+  void bind(gl::State& state) const;
+
+  const std::vector<const Light*>& lights() const { return lights_; }
+
+ private:
+  void choose(const LightingChoice& choice, LightingBlock& block);
+  void fill();
+
+  std::shared_ptr<SceneBuffers> scene_;
+  std::vector<const Light*> lights_;
+  bool follows_ = false;  ///< does a light follow a node?
+  std::vector<LightBlock> blocks_;
+  gl::Buffer light_buffer_;
+  std::shared_ptr<const gl::Buffer> lighting_;
+  std::shared_ptr<EnvironmentTextures> environment_;
+  std::shared_ptr<gl::Texture> split_sum_;
+  gl::Sampler sky_sampler_, table_sampler_;
+};
+
+}  // namespace periscena::passes

@@ -1,0 +1,33 @@
+// Light from a surface towards the eye: from all lights, from around, and its own.
+#include "periscena/brdf.glsl"
+#include "periscena/lighting.glsl"
+
+vec3 light_from_lights(Surface surface, SurfacePoint point) {
+  vec3 sum = vec3(0.0);
+  for (int i = 0; i < lighting.light_count; ++i) {
+    vec3 to_light;
+    vec3 lux = light_at(lights[i], point.position, to_light);
+    sum += brdf(surface, to_light, point.to_eye) * lux * max(dot(surface.normal, to_light), 0.0);
+  }
+  return sum;
+}
+
+// Light from all around: ambient lights as an even glow, the environment by the split sum.
+vec3 light_from_around(Surface surface, SurfacePoint point) {
+  vec3 glow = mix(lighting.ground, lighting.sky, 0.5 + 0.5 * surface.normal.y);
+  vec3 irradiance = glow + sky_irradiance(surface.normal);
+  if (surface.shading == BLINN_PHONG) return surface.base_color * irradiance * surface.occlusion;
+  float n_dot_v = clamp(dot(surface.normal, point.to_eye), 0.0, 1.0);
+  vec2 split = textureLod(split_sum_map, vec2(n_dot_v, surface.roughness), 0.0).xy;
+  vec3 f0 = mix(vec3(0.04), surface.base_color, surface.metallic);
+  vec3 mirrored = f0 * split.x + split.y;
+  vec3 r = reflect(-point.to_eye, surface.normal);
+  vec3 reflected = mirrored * (sky_light(r, surface.roughness) + mix(lighting.ground, lighting.sky, 0.5 + 0.5 * r.y));
+  vec3 diffuse = (1.0 - mirrored) * (1.0 - surface.metallic) * surface.base_color * irradiance;
+  return (diffuse + reflected) * surface.occlusion;
+}
+
+vec3 shade(Surface surface, SurfacePoint point) {
+  if (surface.shading == UNLIT) return surface.base_color + surface.emission;
+  return light_from_lights(surface, point) + light_from_around(surface, point) + surface.emission;
+}

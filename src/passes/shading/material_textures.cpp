@@ -1,0 +1,103 @@
+#include "passes/shading/material_textures.h"
+
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+
+namespace periscena::passes {
+namespace {
+
+Format stored_format(const Texture& texture) {
+  if (!texture.image->is_eight_bit()) return Format::rgba16f;
+  return texture.holds == TextureHolds::color ? Format::rgba8_srgb : Format::rgba8;
+}
+
+bool has_levels(Filter filter) {
+  return filter == Filter::linear_levels || filter == Filter::nearest_levels;
+}
+
+int full_chain(int width, int height) {
+  return static_cast<int>(std::bit_width(static_cast<unsigned>(std::max(width, height))));
+}
+
+gl::Texture single_pixel(const std::array<double, 4>& value, const char* label) {
+  Image image(1, 1, Format::rgba32f);
+  image.set(0, 0, value);
+  gl::Texture texture({.width = 1, .height = 1, .format = Format::rgba16f, .shape = TargetShape::array}, label);
+  texture.upload(image);
+  return texture;
+}
+
+constexpr std::size_t most_layers = 2048;  // that every OpenGL 4.5 has (table 23.54)
+
+}  // namespace
+
+MaterialTextures::MaterialTextures(const Scene& scene) {
+  arrays_.push_back(single_pixel({1, 1, 1, 1}, "no map"));
+  arrays_.push_back(single_pixel({0.5, 0.5, 1, 1}, "no normal map"));
+  samplers_.emplace_back(Filter::nearest, Wrap::clamp, "no map");
+  make_arrays(scene);
+  make_samplers(scene);
+}
+
+void MaterialTextures::make_arrays(const Scene& scene) {
+  struct Group {
+    gl::TextureDescription description;
+    std::vector<std::size_t> textures;
+  };
+  std::vector<Group> groups;
+  for (std::size_t i = 0; i < scene.textures().size(); ++i) {
+    const Texture& texture = scene.textures()[i];
+    const int w = texture.image->width(), h = texture.image->height();
+    gl::TextureDescription wanted{.width = w, .height = h, .format = stored_format(texture), .shape = TargetShape::array};
+    if (has_levels(texture.sampling.filter)) wanted.levels = full_chain(w, h);
+    auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& known) {
+      const auto& d = known.description;
+      return d.width == w && d.height == h && d.format == wanted.format && d.levels == wanted.levels &&
+             known.textures.size() < most_layers;
+    });
+    if (group == groups.end()) group = groups.insert(groups.end(), {wanted, {}});
+    group->textures.push_back(i);
+  }
+  places_.resize(scene.textures().size());
+  for (Group& group : groups) {
+    group.description.layers = static_cast<int>(group.textures.size());
+    const auto number = static_cast<std::uint32_t>(arrays_.size());
+    const std::string& first = scene.textures()[group.textures[0]].name;
+    const std::string label =
+        group.textures.size() == 1 ? first : fmt::format("{} and {} more", first, group.textures.size() - 1);
+    const gl::Texture& array = arrays_.emplace_back(group.description, label);
+    for (std::size_t layer = 0; layer < group.textures.size(); ++layer) {
+      const std::size_t texture = group.textures[layer];
+      places_[texture] = {number, static_cast<int>(layer)};
+      array.upload(*scene.textures()[texture].image, {.layer = static_cast<int>(layer), .top_first = true});
+    }
+    // sRGB formats are averaged in linear light (OpenGL 4.5, 8.14.4).
+    if (group.description.levels > 1) array.make_levels();
+  }
+}
+
+void MaterialTextures::make_samplers(const Scene& scene) {
+  std::vector<Sampling> known;
+  for (const Texture& texture : scene.textures()) {
+    auto found = std::find(known.begin(), known.end(), texture.sampling);
+    if (found == known.end()) {
+      found = known.insert(known.end(), texture.sampling);
+      samplers_.emplace_back(texture.sampling, fmt::format("like {}", texture.name));
+    }
+    sampler_of_.push_back(static_cast<std::uint32_t>(found - known.begin()) + 1);
+  }
+}
+
+MaterialTextures::Place MaterialTextures::place(const TextureUse& use, const MapInfo& map) const {
+  if (!use.valid()) return {map.use == &Material::normal_map ? 1u : 0u, 0};
+  return places_[use.texture.index];
+}
+
+std::uint32_t MaterialTextures::sampler(const TextureUse& use) const {
+  return use.valid() ? sampler_of_[use.texture.index] : 0;
+}
+
+}  // namespace periscena::passes

@@ -1,0 +1,116 @@
+#include "passes/sky/sky.h"
+
+#include "passes/shading/lighting.h"
+
+#include <fmt/format.h>
+
+namespace periscena::passes {
+namespace {
+
+LightingChoice lighting_of(const Sky& options) {
+  return {{}, options.environment, options.fog, options.cache};
+}
+
+class SkyWork final : public gl::PassWork {
+ public:
+  SkyWork(const Sky& options, gl::PassSetup& setup)
+      : lighting_(setup, SceneBuffers::shared(setup, options.scene), lighting_of(options)),
+        program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()),
+                  gl::ShaderText::embedded("periscena/sky.frag", pass_shaders())}),
+        textures_(program_),
+        view_(options.scene->find_view(options.view.name)->camera) {
+    program_.expect_block(CameraBlock::layout());
+    program_.set(program_.uniform<float>("blur"), options.blur);
+    lighting_.put_textures(program_, textures_);
+    setup.match_outputs(program_);
+    resize(setup);
+  }
+
+  void resize(gl::PassSetup& setup) override {
+    camera_ = shared_block(setup, CameraBlock::of(view_, setup.aspect()), "camera");
+  }
+
+  void run(gl::PassContext& context) override {
+    gl::State& state = context.state();
+    state.use_program(program_.name());
+    state.apply({});
+    state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
+    lighting_.bind(state);
+    textures_.bind(state);
+    context.draw_triangle();
+  }
+
+ private:
+  Lighting lighting_;
+  gl::Program program_;
+  BoundTextures textures_;
+  Camera view_;
+  std::shared_ptr<const gl::Buffer> camera_;
+};
+
+struct SkyKeys {
+  Reference view, environment, fog;
+  float blur = 0;
+};
+
+Keys<SkyKeys> sky_keys() {
+  Keys<SkyKeys> keys;
+  keys.key("view", &SkyKeys::view, {.required = true}, "The view to look through")
+      .key("environment", &SkyKeys::environment, {.required = true}, "What is all around")
+      .key("fog", &SkyKeys::fog, {}, "Left out, none; the sky is taken to be 10 km away")
+      .key("blur", &SkyKeys::blur, {.minimum = 0, .maximum = 1},
+           "0 for sharp, 1 for as wide as a fully rough surface's lobe");
+  return keys;
+}
+
+}  // namespace
+
+Pass sky(const Sky& options, Place place) {
+  Pass pass;
+  pass.name = options.name;
+  pass.kind = "sky";
+  pass.place = std::move(place);
+  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  for (Write& write : pass.writes) write.overwrites = true;
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
+  if (options.environment.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("{} has no environment", who),
+                        "name one of the scene's");
+  }
+  pass.shader = ShaderInterface{.source = "periscena/sky.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  if (!pass.problems.has_errors()) {
+    pass.camera = options.scene->find_view(options.view.name)->camera;
+    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<SkyWork>(options, setup); };
+  }
+  return pass;
+}
+
+PassKind sky_kind() {
+  static const Keys<SkyKeys> keys = sky_keys();
+  PassKind kind;
+  kind.name = "sky";
+  kind.sentence = "Fills a target with an environment, as a view sees it, for the passes after it to draw over.";
+  kind.example =
+      "[[pass]]\nname        = \"dusk sky\"\nkind        = \"sky\"\nview        = \"towpath\"\nenvironment = "
+      "\"dusk\"\nwrites      = { color = \"scene.color\" }\n";
+  kind.writes = {{"color", true, "Linear light, nits"}};
+  kind.keys = keys.infos();
+  kind.make = [](const PassSource& source) {
+    SkyKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    Sky options{source.name.name, source.scene, given.view, given.environment, given.fog, given.blur, {},
+                default_cache()};
+    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+    Pass pass = sky(options, source.name.place);
+    // What is missing was told by the keys already.
+    if (options.view.empty() || options.environment.empty()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes
