@@ -15,5 +15,9 @@
 #include <periscena/math/hierarchy.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
+#include <periscena/passes/sky.h>
+#include <periscena/passes/tone_map.h>
+#include <periscena/passes/transfer.h>
+#include <periscena/scene/gltf.h>
 #include <periscena/scene/scene.h>
 #include <periscena/scene/shading.h>

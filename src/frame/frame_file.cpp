@@ -9,10 +9,12 @@
 #include <periscena/base/names.h>
 #include <periscena/gl/pass_work.h>
 #include <periscena/passes/pass_kind.h>
+#include <periscena/scene/gltf.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 
 namespace periscena {
 namespace {
@@ -30,7 +32,9 @@ const Keys<FrameKeys>& frame_keys() {
     Keys<FrameKeys> k;
     k.key("size", &FrameKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height of the picture")
         .key("scene", &FrameKeys::scene, {},
-             "A scene file (TOML): a path from this file's folder. This file's own sections add to it")
+             "A scene file (TOML) or a model (.glb, .gltf, .obj): a path from this file's folder. This file's own "
+             "sections "
+             "add to it")
         .key("view", &FrameKeys::view, {}, "The view of passes that name none")
         .key("background", &FrameKeys::background, {.minimum = 0},
              "What shows where no pass draws: red, green, blue, linear")
@@ -155,6 +159,21 @@ TargetUse read_part(const Value& table, const std::string& what, Write& into, Di
   return target;
 }
 
+std::string lower_extension(const std::filesystem::path& path) {
+  std::string extension = path.extension().string();
+  for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return extension;
+}
+
+bool is_model(const std::filesystem::path& path) {
+  const std::string extension = lower_extension(path);
+  return extension == ".glb" || extension == ".gltf" || extension == ".obj";
+}
+
+Import read_model(const std::filesystem::path& path) {
+  return lower_extension(path) == ".obj" ? read_obj(path) : read_gltf(path);
+}
+
 /// Reads one frame file; the steps share what they found.
 class FrameFileReader {
  public:
@@ -214,8 +233,21 @@ class FrameFileReader {
     }
   }
 
-  /// Puts the scene file's sections before the frame file's own, each with its own places.
+  /// Puts the scene file's sections before the frame file's own, each with its own places. What a model holds is there
+  /// before any section is read.
   void add_scene_file(Value& root) {
+    if (is_model(scene_file_.name)) {
+      collect_mistakes(scene_file_.place, file_.diagnostics, [&] {
+        Import import = read_model(folder_ / scene_file_.name);
+        *scene_ = std::move(import.scene);
+        for (Diagnostic note : import.notes) {
+          note.place = scene_file_.place;
+          file_.diagnostics.add(std::move(note));
+        }
+      });
+      scene_is_whole_ = !file_.diagnostics.has_errors();
+      return;
+    }
     std::optional<Value> scene;
     collect_mistakes(scene_file_.place, file_.diagnostics,
                      [&] { scene = parse_toml(read_text(folder_ / scene_file_.name), file_.diagnostics); });
@@ -246,7 +278,7 @@ class FrameFileReader {
   }
 
   void read_scene(const Value& root) {
-    auto scene = std::make_shared<Scene>();
+    const std::shared_ptr<Scene> scene = scene_;
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
     read_scene_sections(root, folder_, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
@@ -420,6 +452,7 @@ class FrameFileReader {
   std::filesystem::path folder_;
   FrameFile file_;
   Reference scene_file_, view_;
+  std::shared_ptr<Scene> scene_ = std::make_shared<Scene>();
   bool scene_is_whole_ = true;
 };
 
@@ -430,6 +463,7 @@ FrameFile read_frame_file(const std::filesystem::path& path, const FrameFileOpti
 }
 
 Scene read_scene_file(const std::filesystem::path& path) {
+  if (is_model(path)) return read_model(path).scene;
   const auto source = read_text(path);
   Diagnostics diagnostics;
   Scene scene;

@@ -13,6 +13,7 @@ void expect_image_size(std::uint64_t width, std::uint64_t height, bool floats, c
 // Each throws Error "broken-image". @param name  for messages
 Image decode_png(std::string_view bytes, const std::string& name);
 Image decode_jpeg(std::string_view bytes, const std::string& name);
+std::optional<ImageSize> jpeg_size(std::string_view bytes);
 Image decode_hdr(std::string_view bytes, const std::string& name);
 Image decode_exr(std::string_view bytes, const std::string& name);
 

@@ -14,8 +14,9 @@ struct FileKind {
 };
 
 constexpr FileKind kinds[] = {
-    {"\x89PNG\r\n\x1a\n", decode_png}, {"\xff\xd8\xff", decode_jpeg}, {"#?RADIANCE", decode_hdr},
-    {"#?RGBE", decode_hdr},           {"\x76\x2f\x31\x01", decode_exr},
+    {"\x89PNG\r\n\x1a\n", decode_png}, {"\xff\xd8\xff", decode_jpeg},
+    {"#?RADIANCE", decode_hdr},        {"#?RGBE", decode_hdr},
+    {"\x76\x2f\x31\x01", decode_exr},
 };
 
 const FileKind* kind_of(std::string_view bytes) {
@@ -48,6 +49,20 @@ void expect_image_size(std::uint64_t width, std::uint64_t height, bool floats, c
 
 bool is_image(std::string_view bytes) {
   return kind_of(bytes) != nullptr;
+}
+
+std::optional<ImageSize> image_size(std::string_view bytes) {
+  const FileKind* kind = kind_of(bytes);
+  if (!kind) return std::nullopt;
+  if (kind->decode == decode_jpeg) return jpeg_size(bytes);
+  if (kind->decode != decode_png || bytes.size() < 24) return std::nullopt;
+  // The first chunk holds the width and height, big end first (ISO 15948, 11.2.2).
+  const auto word = [&](std::size_t at) {
+    std::uint64_t value = 0;
+    for (std::size_t i = 0; i < 4; ++i) value = value << 8 | static_cast<unsigned char>(bytes[at + i]);
+    return value;
+  };
+  return ImageSize{word(16), word(20)};
 }
 
 Image decode_image(std::string_view bytes, const std::string& name) {

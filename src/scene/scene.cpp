@@ -60,6 +60,13 @@ Transform Node::local(double seconds) const {
   return motion ? motion->at(seconds).then(placed) : placed;
 }
 
+bool Node::operator==(const Node& other) const {
+  const bool same_place = keys && other.keys ? *keys == *other.keys
+                                             : !keys && !other.keys && placement.matrix() == other.placement.matrix();
+  return same_place && name == other.name && parent == other.parent && mesh == other.mesh &&
+         material == other.material && motion == other.motion && tags == other.tags;
+}
+
 bool Texture::operator==(const Texture& other) const {
   return name == other.name && holds == other.holds && sampling == other.sampling &&
          metres_per_tile == other.metres_per_tile &&
@@ -104,9 +111,10 @@ void Scene::expect_sound(const Material& material, const Place& place) const {
     const TextureUse& use = material.*map.use;
     if (!use.valid()) continue;
     if (use.texture.index >= textures_.size()) {
-      throw Mistake("unknown-texture", place,
-                    fmt::format("the {} of material \"{}\" is a texture that this scene lacks", map.name, material.name),
-                    "use handles that add_texture of this scene returned");
+      throw Mistake(
+          "unknown-texture", place,
+          fmt::format("the {} of material \"{}\" is a texture that this scene lacks", map.name, material.name),
+          "use handles that add_texture of this scene returned");
     }
     if (use.uv_set < 0 || use.uv_set > 1) {
       throw Mistake("unknown-uv-set", place,
@@ -201,7 +209,8 @@ void Scene::add_fog(Fog fog, Place place) {
     throw Mistake("bad-fog", place, fmt::format("fog \"{}\" {}", fog.name, cause), mend);
   };
   if (fog.kind == Fog::Kind::linear && !(fog.start >= 0 && fog.end > fog.start))
-    refuse(fmt::format("starts at {} m and ends at {} m", fog.start, fog.end), "start is 0 or more, end lies behind it");
+    refuse(fmt::format("starts at {} m and ends at {} m", fog.start, fog.end),
+           "start is 0 or more, end lies behind it");
   if (!(fog.density >= 0)) refuse(fmt::format("has a density of {}", fog.density), "choose 0 or more");
   if (!(fog.half_height > 0)) refuse(fmt::format("halves every {} m", fog.half_height), "choose more than 0");
   if (fog.kind != Fog::Kind::exponential && std::isfinite(fog.half_height))
@@ -288,9 +297,8 @@ std::vector<std::string> Scene::tags() const {
 
 std::vector<bool> Scene::chosen(const Selection& selection) const {
   const auto has_one_of = [](const Node& node, const std::vector<std::string>& tags) {
-    return std::any_of(node.tags.begin(), node.tags.end(), [&](const std::string& tag) {
-      return std::find(tags.begin(), tags.end(), tag) != tags.end();
-    });
+    return std::any_of(node.tags.begin(), node.tags.end(),
+                       [&](const std::string& tag) { return std::find(tags.begin(), tags.end(), tag) != tags.end(); });
   };
   // What holds for a node holds for those below it.
   std::vector<bool> in(nodes_.size()), out(nodes_.size()), chosen(nodes_.size());
@@ -324,6 +332,17 @@ Transform Scene::world_transform(std::uint32_t index, double seconds, std::span<
 
 void Scene::world_transforms(double seconds, std::span<Transform> into) const {
   for (std::uint32_t i = 0; i < nodes_.size(); ++i) into[i] = world_transform(i, seconds, into);
+}
+
+bool Scene::operator==(const Scene& other) const {
+  const auto same_variant = [&](const Variant& a, const Variant& b) {
+    return a.name == b.name && a.objects == b.objects && materials_of_nodes(&a) == other.materials_of_nodes(&b);
+  };
+  return meshes_ == other.meshes_ && mesh_names_ == other.mesh_names_ && textures_ == other.textures_ &&
+         materials_ == other.materials_ && nodes_ == other.nodes_ && lights_ == other.lights_ &&
+         ambient_lights_ == other.ambient_lights_ && environments_ == other.environments_ && fogs_ == other.fogs_ &&
+         views_ == other.views_ &&
+         std::equal(variants_.begin(), variants_.end(), other.variants_.begin(), other.variants_.end(), same_variant);
 }
 
 std::vector<bool> Scene::moving_nodes() const {

@@ -33,7 +33,7 @@ struct FrameFile {
 /// @throws Error "unreadable-file" when there is nothing to read
 FrameFile read_frame_file(const std::filesystem::path& path, const FrameFileOptions& options = {});
 
-/// Reads a scene file: the sections [mesh.…], [material.…], [light.…], [view.…] and [[object]] of a frame file, alone.
+/// Reads a scene file: the sections of a frame file that make a scene, alone; or a model, as read_gltf and read_obj do.
 /// @throws Error "unreadable-file"; Mistake with everything that is wrong in it
 Scene read_scene_file(const std::filesystem::path& path);
 

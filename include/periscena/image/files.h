@@ -2,7 +2,9 @@
 
 #include <periscena/image/image.h>
 
+#include <cstdint>
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -19,6 +21,14 @@ Image read_image(const std::filesystem::path& path);
 
 /// The same from memory. @param name  for messages; @throws Error "broken-image"
 Image decode_image(std::string_view bytes, const std::string& name);
+
+struct ImageSize {
+  std::uint64_t width = 0, height = 0;
+  std::uint64_t pixels() const { return width * height; }
+};
+
+/// What a PNG or JPEG says of its size, without decoding it; nothing for other files and broken ones.
+std::optional<ImageSize> image_size(std::string_view bytes);
 
 /// Is it a file of one of those kinds, by its first bytes?
 bool is_image(std::string_view bytes);

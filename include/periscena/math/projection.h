@@ -77,6 +77,8 @@ struct Camera {
   float parallel_height = 0;  ///< metres seen from bottom to top; > 0 makes the lens parallel
   DepthOrder depth = DepthOrder::reversed;
 
+  bool operator==(const Camera&) const = default;
+
   /// World to camera space. @throws as look_at
   Transform view(Place place = Place::here()) const;
 

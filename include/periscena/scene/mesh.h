@@ -29,11 +29,11 @@ struct Vertex {
 struct Mesh {
   Primitive primitive = Primitive::triangles;
   Stream<Vec3> positions;
-  Stream<Vec3> normals;         ///< may be missing for lines and points, which are then not lit
-  Stream<PackedVec4> tangents;  ///< see Vertex; may be missing
-  Stream<Vec2> uv;              ///< may be missing
-  Stream<Vec2> second_uv;       ///< may be missing
-  Stream<PackedVec4> colors;    ///< linear red, green, blue, alpha, multiplied with the material's; may be missing
+  Stream<Vec3> normals;           ///< may be missing for lines and points, which are then not lit
+  Stream<PackedVec4> tangents;    ///< see Vertex; may be missing
+  Stream<Vec2> uv;                ///< may be missing
+  Stream<Vec2> second_uv;         ///< may be missing
+  Stream<PackedVec4> colors;      ///< linear red, green, blue, alpha, multiplied with the material's; may be missing
   Stream<std::uint32_t> indices;  ///< three for each triangle, two for each line, one for each point
 
   /// Of triangles; 0 for lines and points.
@@ -53,6 +53,8 @@ struct Mesh {
 
   /// Does each edge, corners of equal position taken as one, border exactly two triangles of opposite directions?
   bool closed() const;
+
+  bool operator==(const Mesh&) const = default;
 
   /// @throws Mistake "broken-mesh": nothing to draw, indices not in threes (twos for lines) or out of range, streams of
   /// different lengths, numbers that are not finite

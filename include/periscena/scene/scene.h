@@ -33,6 +33,8 @@ struct Node {
   Transform local(double seconds) const;
 
   bool moves() const { return motion || keys; }
+
+  bool operator==(const Node& other) const;
 };
 
 /// Which objects: by their tags and those of the objects above them.
@@ -57,6 +59,8 @@ struct Variant {
 struct View {
   std::string name;
   Camera camera;
+
+  bool operator==(const View&) const = default;
 };
 
 /// What there is to draw: meshes, textures, materials, a tree of nodes, lights, environments, fog and cameras, each
@@ -120,6 +124,10 @@ class Scene {
   /// World transforms of all nodes at a time, in one sweep, without touching the heap.
   /// @param into  as many as there are nodes
   void world_transforms(double seconds, std::span<Transform> into) const;
+
+  /// Do both show the same, by the same names? Variants are compared by what they make of the nodes; environments by
+  /// their images.
+  bool operator==(const Scene& other) const;
 
   /// By node: does its place depend on the time?
   std::vector<bool> moving_nodes() const;

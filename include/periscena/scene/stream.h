@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cstddef>
 #include <memory>
 #include <span>
@@ -31,6 +32,7 @@ class Stream {
   auto end() const { return values_.end(); }
   std::span<const T> values() const { return values_; }
   std::span<const std::byte> bytes() const { return std::as_bytes(values_); }
+  bool operator==(const Stream& other) const { return std::equal(begin(), end(), other.begin(), other.end()); }
   std::vector<T> copy() const { return {values_.begin(), values_.end()}; }
 
  private:

@@ -1,0 +1,47 @@
+#pragma once
+
+#include <periscena/scene/scene.h>
+
+#include <filesystem>
+#include <string>
+
+namespace periscena {
+
+/// A scene that was read, and what of its file was left out.
+struct Import {
+  Scene scene;
+  Diagnostics notes;  ///< warnings: extensions, skins and the like that are not supported
+};
+
+/// Reads a glTF 2.0 file, .gltf or .glb, with its external files, which must lie in its folder or below.
+///
+/// All primitive modes, index and vertex types, sparse and normalised accessors; two sets of texture coordinates;
+/// missing normals are those of the faces, missing tangents are made where a normal map wants them (3.7.2.1). Materials
+/// of metallic roughness with all their maps; KHR_lights_punctual, KHR_materials_unlit,
+/// KHR_materials_emissive_strength, KHR_materials_variants, KHR_texture_transform, KHR_mesh_quantization,
+/// EXT_mesh_gpu_instancing. Animations of translation, rotation and scale all run at once, from time 0. Cameras become
+/// views. Vertices are not copied where they lie in the file as they are wanted.
+///
+/// @throws Error "unreadable-file"; "broken-gltf", which names the place in the file: `meshes[3].primitives[0]`;
+/// "unsupported-extension" for one that the file requires; "path-outside" for files out of its folder; "broken-image"
+Import read_gltf(const std::filesystem::path& path);
+
+/// The same from memory. @param name  for messages; @param folder  of external files
+Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder);
+
+/// Writes a scene as one .glb: read back, it is equal, but for its environments, which stay files of their own. What
+/// glTF has no place for (tags, motions, ambient light, fog, what materials have beyond it) lies in "extras" that other
+/// readers pass over.
+/// @throws Error "unwritable-file"; Mistake "image-format" for textures of floats
+void write_glb(const Scene& scene, const std::filesystem::path& path);
+
+/// The file in memory.
+std::string encode_glb(const Scene& scene);
+
+/// Reads a Wavefront OBJ file with its materials (MTL): triangles and other polygons, lines, points; colours, roughness
+/// and metallic as MTL files have them, Blinn's highlight where there are none; maps of colour, roughness, metallic,
+/// normals and emission.
+/// @throws Error "unreadable-file", "broken-obj"
+Import read_obj(const std::filesystem::path& path);
+
+}  // namespace periscena

@@ -1,0 +1,489 @@
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+#include <periscena/image/files.h>
+#include <periscena/scene/gltf.h>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <map>
+#include <set>
+
+namespace periscena {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+constexpr int float_number = 5126, whole_number = 5125;
+constexpr int vertex_buffer = 34962, index_buffer = 34963;
+
+template <class Vector>
+Json list(const Vector& vector) {
+  Json numbers = Json::array();
+  for (int i = 0; i < static_cast<int>(vector.size()); ++i) numbers.push_back(vector[i]);
+  return numbers;
+}
+
+Json list(const Quat& q) {
+  return {q.x(), q.y(), q.z(), q.w()};
+}
+
+/// A member that is left out when it is as it would be without.
+template <class Value>
+void put(Json& into, const char* key, const Value& value, const Value& otherwise) {
+  if (value == otherwise) return;
+  if constexpr (std::is_arithmetic_v<Value> || std::is_same_v<Value, std::string>) {
+    into[key] = value;
+  } else {
+    into[key] = list(value);
+  }
+}
+
+class Exporter {
+ public:
+  explicit Exporter(const Scene& scene) : scene_(scene) {}
+
+  std::string run() {
+    json_["asset"] = {{"version", "2.0"}, {"generator", "Periscena"}};
+    json_["scene"] = 0;
+    json_["scenes"] = Json::array({{{"nodes", Json::array()}}});
+    add_textures();
+    for (const Material& material : scene_.materials()) add("materials", material_json(material));
+    add_variant_names();
+    add_mesh_json();
+    for (std::size_t i = 0; i < scene_.nodes().size(); ++i) add_node(i);
+    for (const Light& light : scene_.lights()) add_light(light);
+    for (const View& view : scene_.views()) add_view(view);
+    add_own_scene();
+    return to_glb();
+  }
+
+ private:
+  std::size_t add(const char* list, Json item) {
+    json_[list].push_back(std::move(item));
+    return json_[list].size() - 1;
+  }
+
+  void use_extension(const char* name) { extensions_.insert(name); }
+
+  std::size_t add_view_of(std::span<const std::byte> bytes, int target = 0) {
+    binary_.resize((binary_.size() + 3) / 4 * 4);
+    Json view{{"buffer", 0}, {"byteOffset", binary_.size()}, {"byteLength", bytes.size()}};
+    if (target) view["target"] = target;
+    binary_.append(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+    return add("bufferViews", std::move(view));
+  }
+
+  /// Streams that several meshes share are written once.
+  template <class T>
+  std::size_t add_accessor(std::span<const T> values, const char* type, int target, int component = float_number) {
+    const auto known = accessors_.find(std::pair<const void*, std::size_t>(values.data(), values.size_bytes()));
+    if (known != accessors_.end()) return known->second;
+    const std::size_t index = add("accessors", {{"bufferView", add_view_of(std::as_bytes(values), target)},
+                                                {"componentType", component},
+                                                {"count", values.size()},
+                                                {"type", type}});
+    accessors_[{values.data(), values.size_bytes()}] = index;
+    return index;
+  }
+
+  // Textures and materials.
+
+  void add_textures() {
+    std::map<const Image*, std::size_t> images;
+    for (const Texture& texture : scene_.textures()) {
+      auto found = images.find(texture.image.get());
+      if (found == images.end()) {
+        if (!texture.image->is_eight_bit()) {
+          throw Mistake("image-format", {},
+                        fmt::format("texture \"{}\" holds {}, which glTF can't", texture.name,
+                                    to_string(texture.image->format())),
+                        "convert it to 8 bits first");
+        }
+        const std::string png = encode_png(*texture.image);
+        const std::size_t view = add_view_of(std::as_bytes(std::span(png)));
+        found =
+            images.emplace(texture.image.get(), add("images", {{"bufferView", view}, {"mimeType", "image/png"}})).first;
+      }
+      Json json{{"name", texture.name}, {"source", found->second}, {"sampler", sampler(texture.sampling)}};
+      if (texture.metres_per_tile) json["extras"]["periscena"]["metres_per_tile"] = list(*texture.metres_per_tile);
+      json["extras"]["periscena"]["holds"] = texture.holds == TextureHolds::data ? "data" : "color";
+      add("textures", std::move(json));
+    }
+  }
+
+  std::size_t sampler(const Sampling& sampling) {
+    const auto known = std::find(samplings_.begin(), samplings_.end(), sampling);
+    if (known != samplings_.end()) return static_cast<std::size_t>(known - samplings_.begin());
+    samplings_.push_back(sampling);
+    const auto wrap = [](Wrap way) { return way == Wrap::clamp ? 33071 : way == Wrap::mirror ? 33648 : 10497; };
+    const bool nearest = sampling.filter == Filter::nearest || sampling.filter == Filter::nearest_levels;
+    const int smaller = sampling.filter == Filter::nearest          ? 9728
+                        : sampling.filter == Filter::linear         ? 9729
+                        : sampling.filter == Filter::nearest_levels ? 9984
+                                                                    : 9987;
+    Json json{{"magFilter", nearest ? 9728 : 9729},
+              {"minFilter", smaller},
+              {"wrapS", wrap(sampling.wrap_u)},
+              {"wrapT", wrap(sampling.wrap_v)}};
+    json["extras"]["periscena"]["anisotropy"] = sampling.anisotropy;
+    return add("samplers", std::move(json));
+  }
+
+  Json use_json(const TextureUse& use) {
+    Json json{{"index", use.texture.index}};
+    if (use.uv_set) json["texCoord"] = use.uv_set;
+    Json transform = Json::object();
+    put(transform, "offset", use.offset, Vec2(0, 0));
+    put(transform, "rotation", use.rotation, 0.0f);
+    put(transform, "scale", use.scale, Vec2(1, 1));
+    if (!transform.empty()) {
+      use_extension("KHR_texture_transform");
+      json["extensions"]["KHR_texture_transform"] = transform;
+    }
+    return json;
+  }
+
+  Json material_json(const Material& material) {
+    Json json{{"name", material.name}};
+    Json& pbr = json["pbrMetallicRoughness"] = Json::object();
+    pbr["baseColorFactor"] = {material.base_color.x(), material.base_color.y(), material.base_color.z(),
+                              material.alpha};
+    pbr["metallicFactor"] = material.metallic;
+    pbr["roughnessFactor"] = material.roughness;
+    if (material.base_color_map.valid()) pbr["baseColorTexture"] = use_json(material.base_color_map);
+    if (material.metallic_roughness_map.valid())
+      pbr["metallicRoughnessTexture"] = use_json(material.metallic_roughness_map);
+    if (material.normal_map.valid()) {
+      json["normalTexture"] = use_json(material.normal_map);
+      json["normalTexture"]["scale"] = material.normal_scale;
+    }
+    if (material.occlusion_map.valid()) {
+      json["occlusionTexture"] = use_json(material.occlusion_map);
+      json["occlusionTexture"]["strength"] = material.occlusion_strength;
+    }
+    if (material.emission_map.valid()) json["emissiveTexture"] = use_json(material.emission_map);
+    put_emission(material, json);
+    if (material.alpha_mode != Material::AlphaMode::opaque)
+      json["alphaMode"] = material.alpha_mode == Material::AlphaMode::mask ? "MASK" : "BLEND";
+    if (material.alpha_mode == Material::AlphaMode::mask) json["alphaCutoff"] = material.alpha_cutoff;
+    if (material.double_sided) json["doubleSided"] = true;
+    if (material.shading == Material::Shading::unlit) {
+      use_extension("KHR_materials_unlit");
+      json["extensions"]["KHR_materials_unlit"] = Json::object();
+    }
+    put_own(material, json);
+    return json;
+  }
+
+  /// Factors are 0..1; what is brighter goes into the strength. A power of two, so that nothing is lost.
+  void put_emission(const Material& material, Json& json) {
+    const float most = material.emission.maxCoeff();
+    if (!(most > 0)) return;
+    const float strength = most <= 1 ? 1 : std::exp2(std::ceil(std::log2(most)));
+    json["emissiveFactor"] = list(Vec3(material.emission / strength));
+    if (strength == 1) return;
+    use_extension("KHR_materials_emissive_strength");
+    json["extensions"]["KHR_materials_emissive_strength"]["emissiveStrength"] = strength;
+  }
+
+  void put_own(const Material& material, Json& json) {
+    Json own = Json::object();
+    if (material.shading == Material::Shading::blinn_phong) {
+      own["specular"] = list(material.specular);
+      own["shininess"] = material.shininess;
+    }
+    if (material.roughness_scale_map.valid()) own["roughness_scale_map"] = use_json(material.roughness_scale_map);
+    put(own, "shows", material.shows, std::string());
+    put(own, "shows_mirrored", material.shows_mirrored, false);
+    put(own, "surface", material.surface, std::string());
+    if (!own.empty()) json["extras"]["periscena"] = own;
+  }
+
+  // Meshes: one for each pair of mesh and material that nodes show; those that none shows come without a material.
+
+  void add_variant_names() {
+    if (scene_.variants().empty()) return;
+    use_extension("KHR_materials_variants");
+    Json names = Json::array();
+    for (const Variant& variant : scene_.variants()) {
+      Json json{{"name", variant.name}};
+      Json own = Json::object();
+      if (!variant.objects.tags.empty()) own["tags"] = variant.objects.tags;
+      if (!variant.objects.without.empty()) own["without_tags"] = variant.objects.without;
+      if (!own.empty()) json["extras"]["periscena"] = own;
+      names.push_back(std::move(json));
+    }
+    json_["extensions"]["KHR_materials_variants"]["variants"] = std::move(names);
+  }
+
+  Json mesh_attributes(const Mesh& mesh) {
+    Json attributes{{"POSITION", add_positions(mesh)}};
+    if (!mesh.normals.empty()) attributes["NORMAL"] = add_accessor(mesh.normals.values(), "VEC3", vertex_buffer);
+    if (!mesh.tangents.empty()) attributes["TANGENT"] = add_accessor(mesh.tangents.values(), "VEC4", vertex_buffer);
+    if (!mesh.uv.empty()) attributes["TEXCOORD_0"] = add_accessor(mesh.uv.values(), "VEC2", vertex_buffer);
+    if (!mesh.second_uv.empty())
+      attributes["TEXCOORD_1"] = add_accessor(mesh.second_uv.values(), "VEC2", vertex_buffer);
+    if (!mesh.colors.empty()) attributes["COLOR_0"] = add_accessor(mesh.colors.values(), "VEC4", vertex_buffer);
+    return attributes;
+  }
+
+  std::size_t add_positions(const Mesh& mesh) {
+    const std::size_t index = add_accessor(mesh.positions.values(), "VEC3", vertex_buffer);
+    const Box box = mesh.bounds();
+    json_["accessors"][index]["min"] = list(box.min);
+    json_["accessors"][index]["max"] = list(box.max);
+    return index;
+  }
+
+  void add_mesh_json() {
+    std::vector<bool> shown(scene_.meshes().size());
+    // The materials that a node has in each of the variants.
+    std::vector<std::vector<MaterialHandle>> dresses;
+    for (const Variant& variant : scene_.variants()) dresses.push_back(scene_.materials_of_nodes(&variant));
+    std::map<std::vector<std::uint32_t>, std::size_t> known;
+    // In the order of meshes, so that they are read back in it.
+    std::vector<std::vector<std::size_t>> nodes_of_mesh(scene_.meshes().size());
+    for (std::size_t i = 0; i < scene_.nodes().size(); ++i) {
+      if (scene_.nodes()[i].mesh.valid()) nodes_of_mesh[scene_.nodes()[i].mesh.index].push_back(i);
+    }
+    mesh_of_node_.resize(scene_.nodes().size());
+    for (std::uint32_t mesh = 0; mesh < scene_.meshes().size(); ++mesh) {
+      if (nodes_of_mesh[mesh].empty()) add_mesh(mesh, {}, {});
+      for (const std::size_t node : nodes_of_mesh[mesh]) {
+        std::vector<std::uint32_t> key{mesh, scene_.nodes()[node].material.index};
+        for (const auto& dress : dresses) key.push_back(dress[node].index);
+        const auto found = known.find(key);
+        if (found != known.end()) {
+          mesh_of_node_[node] = found->second;
+          continue;
+        }
+        std::vector<MaterialHandle> variants;
+        for (const auto& dress : dresses) variants.push_back(dress[node]);
+        mesh_of_node_[node] = known[key] = add_mesh(mesh, scene_.nodes()[node].material, variants);
+      }
+    }
+  }
+
+  std::size_t add_mesh(std::uint32_t index, MaterialHandle material, const std::vector<MaterialHandle>& variants) {
+    const Mesh& mesh = scene_.meshes()[index];
+    Json primitive{{"attributes", mesh_attributes(mesh)},
+                   {"indices", add_accessor(mesh.indices.values(), "SCALAR", index_buffer, whole_number)},
+                   {"mode", mesh.primitive == Primitive::points  ? 0
+                            : mesh.primitive == Primitive::lines ? 1
+                                                                 : 4}};
+    if (material.valid()) primitive["material"] = material.index;
+    Json mappings = Json::array();
+    for (std::size_t i = 0; i < variants.size(); ++i) {
+      if (variants[i] != material) mappings.push_back({{"material", variants[i].index}, {"variants", {i}}});
+    }
+    if (!mappings.empty()) primitive["extensions"]["KHR_materials_variants"]["mappings"] = mappings;
+    return add("meshes", {{"name", scene_.mesh_names()[index]}, {"primitives", Json::array({primitive})}});
+  }
+
+  // Nodes, and what hangs on them.
+
+  void add_node(std::size_t index) {
+    const Node& node = scene_.nodes()[index];
+    Json json = Json::object();
+    if (!node.name.empty()) json["name"] = node.name;
+    if (node.mesh.valid()) json["mesh"] = mesh_of_node_[index];
+    if (node.keys) {
+      put(json, "scale", node.keys->scale, Vec3(1, 1, 1));
+      if (node.keys->rotation.coeffs() != Quat::Identity().coeffs()) json["rotation"] = list(node.keys->rotation);
+      put(json, "translation", node.keys->translation, Vec3(0, 0, 0));
+    } else if (node.placement.matrix() != Mat4::Identity()) {
+      json["matrix"] = list(Eigen::Map<const Eigen::Matrix<float, 16, 1>>(node.placement.matrix().data()));
+    }
+    Json own = Json::object();
+    if (!node.tags.empty()) own["tags"] = node.tags;
+    if (node.motion) own["motion"] = motion_json(*node.motion);
+    if (node.keys && node.keys->repeat_seconds > 0) own["repeat_seconds"] = node.keys->repeat_seconds;
+    if (!own.empty()) json["extras"]["periscena"] = own;
+    const std::size_t added = add("nodes", std::move(json));
+    if (node.parent.valid()) {
+      json_["nodes"][node.parent.index]["children"].push_back(added);
+    } else {
+      json_["scenes"][0]["nodes"].push_back(added);
+    }
+    if (node.keys) add_animation(*node.keys, added);
+  }
+
+  static Json motion_json(const Motion& motion) {
+    const char* kind = motion.kind == Motion::Kind::swing  ? "swing"
+                       : motion.kind == Motion::Kind::spin ? "spin"
+                                                           : "slide";
+    return {{"kind", kind},
+            {"axis", list(motion.axis)},
+            {"pivot", list(motion.pivot)},
+            {"from", motion.from},
+            {"to", motion.to},
+            {"period", motion.period},
+            {"phase", motion.phase},
+            {"hold_from", motion.hold_from},
+            {"hold_to", motion.hold_to}};
+  }
+
+  template <class Value>
+  void add_track(Json& animation, const Track<Value>& track, const char* path, std::size_t node) {
+    if (track.empty()) return;
+    const char* way = track.interpolation == Interpolation::step     ? "STEP"
+                      : track.interpolation == Interpolation::linear ? "LINEAR"
+                                                                     : "CUBICSPLINE";
+    std::vector<float> numbers;
+    for (const Value& value : track.values) {
+      const auto part = list(value);
+      for (const Json& number : part) numbers.push_back(number.template get<float>());
+    }
+    const std::size_t components = numbers.size() / track.values.size();
+    const std::size_t input = add("accessors", {{"bufferView", add_view_of(std::as_bytes(std::span(track.times)))},
+                                                {"componentType", float_number},
+                                                {"count", track.times.size()},
+                                                {"type", "SCALAR"},
+                                                {"min", {track.times.front()}},
+                                                {"max", {track.times.back()}}});
+    const std::size_t output = add("accessors", {{"bufferView", add_view_of(std::as_bytes(std::span(numbers)))},
+                                                 {"componentType", float_number},
+                                                 {"count", track.values.size()},
+                                                 {"type", components == 4 ? "VEC4" : "VEC3"}});
+    animation["samplers"].push_back({{"input", input}, {"output", output}, {"interpolation", way}});
+    animation["channels"].push_back(
+        {{"sampler", animation["samplers"].size() - 1}, {"target", {{"node", node}, {"path", path}}}});
+  }
+
+  void add_animation(const KeyedPlacement& keys, std::size_t node) {
+    Json animation{{"channels", Json::array()}, {"samplers", Json::array()}};
+    add_track(animation, keys.translation_track, "translation", node);
+    add_track(animation, keys.rotation_track, "rotation", node);
+    add_track(animation, keys.scale_track, "scale", node);
+    if (!animation["channels"].empty()) add("animations", std::move(animation));
+  }
+
+  void add_light(const Light& light) {
+    use_extension("KHR_lights_punctual");
+    Json json{{"name", light.name},
+              {"type", light.kind == Light::Kind::point  ? "point"
+                       : light.kind == Light::Kind::spot ? "spot"
+                                                         : "directional"},
+              {"color", list(light.color)},
+              {"intensity", light.intensity}};
+    if (std::isfinite(light.range)) json["range"] = light.range;
+    if (light.kind == Light::Kind::spot)
+      json["spot"] = {{"innerConeAngle", light.inner_cone}, {"outerConeAngle", light.outer_cone}};
+    json["extras"]["periscena"] = {{"position", list(light.position)}, {"direction", list(light.direction)}};
+    if (!light.tags.empty()) json["extras"]["periscena"]["tags"] = light.tags;
+    Json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
+    lights.push_back(json);
+    // A node for it alone, turned and placed so that other readers see it right.
+    Json node{{"name", light.name}};
+    const Vec3 direction = light.direction.normalized();
+    node["rotation"] = list(Quat(Quat::FromTwoVectors(Vec3(0, 0, -1), direction)));
+    node["translation"] = list(light.position);
+    node["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
+    node["extras"]["periscena"]["only_light"] = true;
+    const std::size_t added = add("nodes", std::move(node));
+    if (light.node.valid()) {
+      json_["nodes"][light.node.index]["children"].push_back(added);
+    } else {
+      json_["scenes"][0]["nodes"].push_back(added);
+    }
+  }
+
+  void add_view(const View& view) {
+    const Camera& camera = view.camera;
+    Json lens = Json::object();
+    if (camera.parallel_height > 0) {
+      lens = {{"type", "orthographic"},
+              {"orthographic",
+               {{"xmag", camera.parallel_height / 2},
+                {"ymag", camera.parallel_height / 2},
+                {"znear", std::max(0.0f, camera.near)},
+                {"zfar", camera.far}}}};
+    } else {
+      lens = {{"type", "perspective"}, {"perspective", {{"yfov", camera.fov_y}, {"znear", camera.near}}}};
+      if (std::isfinite(camera.far)) lens["perspective"]["zfar"] = camera.far;
+    }
+    lens["name"] = view.name;
+    Json own{{"eye", list(camera.eye)},
+             {"target", list(camera.target)},
+             {"up", list(camera.up)},
+             {"fov_y", camera.fov_y},
+             {"near", camera.near},
+             {"parallel_height", camera.parallel_height},
+             {"ordinary_depth", camera.depth == DepthOrder::ordinary}};
+    if (std::isfinite(camera.far)) own["far"] = camera.far;
+    Json node{{"name", view.name}, {"camera", add("cameras", std::move(lens))}};
+    const Mat4 placed = camera.view().inverse().matrix();
+    node["matrix"] = list(Eigen::Map<const Eigen::Matrix<float, 16, 1>>(placed.data()));
+    node["extras"]["periscena"]["view"] = own;
+    json_["scenes"][0]["nodes"].push_back(add("nodes", std::move(node)));
+  }
+
+  void add_own_scene() {
+    Json own = Json::object();
+    for (const AmbientLight& light : scene_.ambient_lights())
+      own["ambient_lights"].push_back({{"name", light.name}, {"sky", list(light.sky)}, {"ground", list(light.ground)}});
+    for (const Fog& fog : scene_.fogs()) {
+      const char* kind = fog.kind == Fog::Kind::linear        ? "linear"
+                         : fog.kind == Fog::Kind::exponential ? "exponential"
+                                                              : "exponential_squared";
+      Json json{{"name", fog.name}, {"kind", kind},           {"color", list(fog.color)}, {"start", fog.start},
+                {"end", fog.end},   {"density", fog.density}, {"base", fog.base}};
+      if (std::isfinite(fog.half_height)) json["half_height"] = fog.half_height;
+      own["fogs"].push_back(json);
+    }
+    if (!own.empty()) json_["extras"]["periscena"] = own;
+  }
+
+  std::string to_glb() {
+    if (!extensions_.empty()) json_["extensionsUsed"] = extensions_;
+    if (json_["scenes"][0]["nodes"].empty()) json_["scenes"][0].erase("nodes");
+    if (!binary_.empty()) json_["buffers"] = Json::array({{{"byteLength", binary_.size()}}});
+    std::string text = json_.dump();
+    text.resize((text.size() + 3) / 4 * 4, ' ');
+    binary_.resize((binary_.size() + 3) / 4 * 4);
+    std::string file;
+    const auto word = [&](std::size_t value) {
+      const auto number = static_cast<std::uint32_t>(value);
+      file.append(reinterpret_cast<const char*>(&number), sizeof(number));
+    };
+    const std::size_t size = 12 + 8 + text.size() + (binary_.empty() ? 0 : 8 + binary_.size());
+    file.reserve(size);
+    word(0x46546C67);
+    word(2);
+    word(size);
+    word(text.size());
+    word(0x4E4F534A);
+    file += text;
+    if (!binary_.empty()) {
+      word(binary_.size());
+      word(0x004E4942);
+      file += binary_;
+    }
+    return file;
+  }
+
+  const Scene& scene_;
+  Json json_;
+  std::string binary_;
+  std::set<std::string> extensions_;
+  std::vector<Sampling> samplings_;
+  std::map<std::pair<const void*, std::size_t>, std::size_t> accessors_;
+  std::vector<std::size_t> mesh_of_node_;
+};
+
+}  // namespace
+
+std::string encode_glb(const Scene& scene) {
+  return Exporter(scene).run();
+}
+
+void write_glb(const Scene& scene, const std::filesystem::path& path) {
+  expect_writable(path);
+  write_file(path, encode_glb(scene));
+}
+
+}  // namespace periscena

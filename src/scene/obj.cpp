@@ -1,0 +1,222 @@
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+#include <periscena/image/files.h>
+#include <periscena/scene/gltf.h>
+
+#include <fmt/format.h>
+#include <tiny_obj_loader.h>
+
+#include <algorithm>
+#include <array>
+#include <map>
+#include <sstream>
+
+namespace periscena {
+namespace {
+
+/// Reads material files that lie beside the model, whole, so that each failure has its place.
+class MaterialFiles final : public tinyobj::MaterialReader {
+ public:
+  MaterialFiles(std::filesystem::path folder, Diagnostics& notes, std::string name)
+      : folder_(std::move(folder)), notes_(notes), name_(std::move(name)) {}
+
+  bool operator()(const std::string& file, std::vector<tinyobj::material_t>* materials,
+                  std::map<std::string, int>* names, std::string* warn, std::string* err) override {
+    try {
+      std::istringstream text(read_text(folder_ / file)->text);
+      tinyobj::LoadMtl(names, materials, &text, warn, err);
+      return true;
+    } catch (const Error& error) {
+      notes_.warning("missing-materials", Place::file(name_), error.diagnostics()[0].message,
+                     "objects that use it are grey");
+      return false;
+    }
+  }
+
+ private:
+  std::filesystem::path folder_;
+  Diagnostics& notes_;
+  std::string name_;
+};
+
+class ObjImporter {
+ public:
+  explicit ObjImporter(const std::filesystem::path& path)
+      : name_(path.lexically_normal().string()), folder_(path.parent_path()) {}
+
+  Import run(const std::string& text) {
+    std::istringstream in(text);
+    MaterialFiles files(folder_, result_.notes, name_);
+    std::string warning, error;
+    if (!tinyobj::LoadObj(&attributes_, &shapes_, &materials_, &warning, &error, &in, &files, true, false))
+      refuse(error.empty() ? "can't be read" : error.substr(0, error.find('\n')));
+    for (const tinyobj::material_t& material : materials_) handles_.push_back(add_material(material));
+    for (const tinyobj::shape_t& shape : shapes_) add_shape(shape);
+    if (result_.scene.nodes().empty()) refuse("holds nothing to draw");
+    return std::move(result_);
+  }
+
+ private:
+  [[noreturn]] void refuse(const std::string& cause) const {
+    fail("broken-obj", Place::file(name_), fmt::format("{}: {}", name_, cause), "export the file again");
+  }
+
+  TextureUse map(const std::string& file, TextureHolds holds) {
+    if (file.empty()) return {};
+    Scene& scene = result_.scene;
+    const std::string name = fmt::format("{}{}", file, holds == TextureHolds::data ? " (data)" : "");
+    if (const TextureHandle known = scene.find_texture(name); known.valid()) return {.texture = known};
+    std::string path = file;
+    std::replace(path.begin(), path.end(), '\\', '/');
+    try {
+      const auto image = std::make_shared<const Image>(read_image(folder_ / path));
+      return {.texture = scene.add_texture({.name = name, .image = image, .holds = holds})};
+    } catch (const Error& error) {
+      result_.notes.warning("missing-texture", Place::file(name_), error.diagnostics()[0].message,
+                            "the material goes without it");
+      return {};
+    }
+  }
+
+  MaterialHandle add_material(const tinyobj::material_t& from) {
+    Scene& scene = result_.scene;
+    Material material;
+    material.name = from.name.empty() ? "material" : from.name;
+    for (int i = 2; scene.find_material(material.name).valid(); ++i) material.name = fmt::format("{} {}", from.name, i);
+    const auto color = [](const tinyobj::real_t* rgb) -> Vec3 {
+      return Vec3(rgb[0], rgb[1], rgb[2]).cwiseMax(0).cwiseMin(1);
+    };
+    material.base_color = from.diffuse_texname.empty() ? color(from.diffuse) : Vec3(Vec3::Ones());
+    material.emission = Vec3(from.emission[0], from.emission[1], from.emission[2]).cwiseMax(0);
+    material.alpha = std::clamp(from.dissolve, 0.0f, 1.0f);
+    if (material.alpha < 1) material.alpha_mode = Material::AlphaMode::blend;
+    // Pr and Pm say how it is; without them there is the highlight of Ks and Ns.
+    const bool measured = from.roughness > 0 || from.metallic > 0 || !from.roughness_texname.empty();
+    if (measured) {
+      material.roughness = std::clamp(from.roughness, 0.0f, 1.0f);
+      material.metallic = std::clamp(from.metallic, 0.0f, 1.0f);
+      if (!from.roughness_texname.empty()) material.roughness = 1;
+    } else {
+      material.shading = Material::Shading::blinn_phong;
+      material.specular = color(from.specular);
+      material.shininess = std::clamp(from.shininess, 1.0f, 10000.0f);
+    }
+    material.base_color_map = map(from.diffuse_texname, TextureHolds::color);
+    material.roughness_scale_map = map(from.roughness_texname, TextureHolds::data);
+    material.normal_map = map(from.normal_texname, TextureHolds::data);
+    material.emission_map = map(from.emissive_texname, TextureHolds::color);
+    return scene.add_material(std::move(material));
+  }
+
+  MaterialHandle material_of(int id) {
+    if (id >= 0 && static_cast<std::size_t>(id) < handles_.size()) return handles_[static_cast<std::size_t>(id)];
+    const MaterialHandle known = result_.scene.find_material("default");
+    return known.valid() ? known : result_.scene.add_material({.name = "default"});
+  }
+
+  /// Corners of one mesh; equal ones are shared.
+  struct Corners {
+    std::vector<Vec3> positions, normals;
+    std::vector<Vec2> uv;
+    std::vector<PackedVec4> colors;
+    std::vector<std::uint32_t> indices;
+    std::map<std::array<int, 3>, std::uint32_t> known;
+    bool all_normals = true, all_uv = true;
+  };
+
+  void add_corner(Corners& into, const tinyobj::index_t& index) {
+    const auto expect = [&](int value, std::size_t count, const char* what, bool required) {
+      if (value < (required ? 0 : -1) || (value >= 0 && static_cast<std::size_t>(value) >= count))
+        refuse(fmt::format("a face names {} {}, but there are {}", what, value + 1, count));
+    };
+    expect(index.vertex_index, attributes_.vertices.size() / 3, "vertex", true);
+    expect(index.normal_index, attributes_.normals.size() / 3, "normal", false);
+    expect(index.texcoord_index, attributes_.texcoords.size() / 2, "texture coordinates", false);
+    const std::array key{index.vertex_index, index.normal_index, index.texcoord_index};
+    const auto found = into.known.try_emplace(key, static_cast<std::uint32_t>(into.positions.size()));
+    into.indices.push_back(found.first->second);
+    if (!found.second) return;
+    const auto three = [](const std::vector<tinyobj::real_t>& from, int at) {
+      const auto i = static_cast<std::size_t>(at) * 3;
+      return Vec3(from[i], from[i + 1], from[i + 2]);
+    };
+    into.positions.push_back(three(attributes_.vertices, index.vertex_index));
+    into.all_normals = into.all_normals && index.normal_index >= 0;
+    into.all_uv = into.all_uv && index.texcoord_index >= 0;
+    into.normals.push_back(index.normal_index >= 0 ? three(attributes_.normals, index.normal_index)
+                                                   : Vec3(Vec3::Zero()));
+    if (index.texcoord_index >= 0) {
+      const auto i = static_cast<std::size_t>(index.texcoord_index) * 2;
+      into.uv.emplace_back(attributes_.texcoords[i], 1 - attributes_.texcoords[i + 1]);
+    } else {
+      into.uv.push_back(Vec2::Zero());
+    }
+    const auto color = static_cast<std::size_t>(index.vertex_index) * 3;
+    if (color + 2 < attributes_.colors.size())
+      into.colors.emplace_back(attributes_.colors[color], attributes_.colors[color + 1], attributes_.colors[color + 2],
+                               1);
+  }
+
+  void add_shape(const tinyobj::shape_t& shape) {
+    const std::string name = shape.name.empty() ? "shape" : shape.name;
+    std::map<int, Corners> by_material;
+    for (std::size_t i = 0; i < shape.mesh.indices.size(); ++i)
+      add_corner(by_material[i / 3 < shape.mesh.material_ids.size() ? shape.mesh.material_ids[i / 3] : -1],
+                 shape.mesh.indices[i]);
+    for (auto& [material, corners] : by_material) add_mesh(name, Primitive::triangles, material_of(material), corners);
+    Corners lines, points;
+    std::size_t first = 0;
+    for (const int count : shape.lines.num_line_vertices) {
+      for (int i = 0; i + 1 < count; ++i) {
+        add_corner(lines, shape.lines.indices.at(first + static_cast<std::size_t>(i)));
+        add_corner(lines, shape.lines.indices.at(first + static_cast<std::size_t>(i) + 1));
+      }
+      first += static_cast<std::size_t>(count);
+    }
+    for (const tinyobj::index_t& index : shape.points.indices) add_corner(points, index);
+    add_mesh(name + ", lines", Primitive::lines, material_of(-1), lines);
+    add_mesh(name + ", points", Primitive::points, material_of(-1), points);
+  }
+
+  void add_mesh(const std::string& name, Primitive primitive, MaterialHandle material, Corners& corners) {
+    if (corners.indices.empty()) return;
+    Scene& scene = result_.scene;
+    Mesh mesh;
+    mesh.primitive = primitive;
+    mesh.positions = std::move(corners.positions);
+    if (corners.all_normals) mesh.normals = std::move(corners.normals);
+    if (corners.all_uv) mesh.uv = std::move(corners.uv);
+    if (corners.colors.size() == mesh.positions.size()) mesh.colors = std::move(corners.colors);
+    mesh.indices = std::move(corners.indices);
+    if (primitive == Primitive::triangles && mesh.normals.empty()) mesh = with_flat_normals(mesh);
+    if (scene.materials()[material.index].normal_map.valid()) mesh = with_tangents(mesh);
+    std::string free = name;
+    for (int i = 2; scene.find_mesh(free).valid() || scene.find_node(free).valid(); ++i)
+      free = fmt::format("{} {}", name, i);
+    Node node;
+    node.name = free;
+    try {
+      node.mesh = scene.add_mesh(free, std::move(mesh));
+    } catch (const Mistake& mistake) {
+      refuse(mistake.diagnostics()[0].message);
+    }
+    node.material = material;
+    scene.add_node(node);
+  }
+
+  std::string name_;
+  std::filesystem::path folder_;
+  Import result_;
+  tinyobj::attrib_t attributes_;
+  std::vector<tinyobj::shape_t> shapes_;
+  std::vector<tinyobj::material_t> materials_;
+  std::vector<MaterialHandle> handles_;
+};
+
+}  // namespace
+
+Import read_obj(const std::filesystem::path& path) {
+  return ObjImporter(path).run(read_text(path)->text);
+}
+
+}  // namespace periscena
