@@ -1,14 +1,20 @@
-// Makes the demo scene: Osier Lock, a canal lock at dusk, as a scene file. The same seed gives the same file.
+// Makes the demo scene: Osier Lock, a canal lock, as a model with its textures, and three skies. The same seed gives the
+// same files.
 //
-//   osier_lock demo/osier_lock.toml
+//   osier_lock demo/generated
 //
 // The canal runs along Z, flowing towards +Z; X goes to the right bank, where the towpath is. Metres.
+
+#include "skies.h"
+#include "textures.h"
 
 #include <periscena/periscena.h>
 
 #include <fmt/format.h>
 
 #include <cstdint>
+#include <filesystem>
+#include <map>
 #include <string>
 
 namespace {
@@ -29,8 +35,7 @@ const Vec3 mirror_place(7.35f, 2.15f, 12.4f);
 constexpr float mirror_turn = -52;
 
 // What rests when: water moves while both pairs of gates are shut, as in a real lock.
-constexpr const char* gate_rests = "hold_from = 0.625, hold_to = 0.04";
-constexpr const char* water_rests = "hold_from = 0.375, hold_to = 0.375";
+constexpr float gate_rests_shut = 0.625f, gate_rests_open = 0.04f, water_rests = 0.375f;
 
 /// SplitMix64 (Steele, Lea and Flood, OOPSLA 2014): small, and the same everywhere.
 class Dice {
@@ -51,30 +56,40 @@ class Dice {
   std::uint64_t state_;
 };
 
-std::string number(float value) {
-  return fmt::format("{:.4g}", value == 0 ? 0.0f : value);
+Transform move(const Vec3& v) {
+  return translate(v);
 }
-std::string list(const Vec3& v) {
-  return fmt::format("[{}, {}, {}]", number(v.x()), number(v.y()), number(v.z()));
+Transform stretch(const Vec3& v) {
+  return Transform::scale(v);
 }
-std::string move(const Vec3& v) {
-  return fmt::format("{{ translate = {} }}", list(v));
-}
-std::string stretch(const Vec3& v) {
-  return fmt::format("{{ scale = {} }}", list(v));
-}
-std::string turn(const Vec3& axis, float by_degrees) {
-  return fmt::format("{{ rotate_degrees = {}, axis = {} }}", number(by_degrees), list(axis));
+Transform turn(const Vec3& axis, float by_degrees) {
+  return rotate(axis, radians(by_degrees));
 }
 
 const Vec3 x_axis = Vec3::UnitX(), y_axis = Vec3::UnitY(), z_axis = Vec3::UnitZ();
 
-/// Writes the sections one after the other.
-class LockWriter {
+/// How a material looks, beside its colour.
+struct Look {
+  const char* stuff = nullptr;  ///< its textures
+  float roughness = 0.9f, metallic = 0;
+  Vec3 emission = Vec3::Zero();
+};
+
+Motion slide(const Vec3& axis, float from, float to, float phase) {
+  return {Motion::Kind::slide, axis, Vec3::Zero(), from, to, cycle, phase, water_rests, water_rests};
+}
+
+Motion swing(const Vec3& axis, float from_degrees, float to_degrees, float period, float phase = 0, float hold_from = 0,
+             float hold_to = 0) {
+  return {Motion::Kind::swing, axis, Vec3::Zero(), radians(from_degrees), radians(to_degrees), period, phase,
+          hold_from,           hold_to};
+}
+
+/// Builds the scene, one part after the other.
+class Lock {
  public:
-  std::string write() {
-    text_ = "# Osier Lock, a canal lock at dusk. Made by demo/osier_lock.cpp; change that, not this.\n";
-    lights_and_views();
+  Scene build() {
+    stuffs_ = osier_lock::add_textures(scene_);
     materials();
     meshes();
     ground();
@@ -85,108 +100,160 @@ class LockWriter {
     lamps();
     plants();
     mirror();
-    return std::move(text_);
+    lights_and_views();
+    liveries();
+    return std::move(scene_);
   }
 
  private:
-  void material(const char* name, const Vec3& color, const Vec3& emission = Vec3::Zero()) {
-    text_ += fmt::format("\n[material.{}]\nbase_color = {}\n", name, list(color));
-    if (!emission.isZero()) text_ += fmt::format("emission = {}\n", list(emission));
+  void material(const char* name, const Vec3& color, const Look& look = {}) {
+    Material made{.name = name, .base_color = color, .metallic = look.metallic, .roughness = look.roughness,
+                  .emission = look.emission};
+    if (look.stuff) {
+      const osier_lock::Stuff& stuff = stuffs_.at(look.stuff);
+      made.base_color_map.texture = stuff.color;
+      made.normal_map.texture = stuff.normal;
+      if (stuff.color.valid()) {
+        made.metallic_roughness_map.texture = made.occlusion_map.texture = stuff.surface;
+      } else {
+        made.roughness_scale_map.texture = stuff.surface;
+      }
+    }
+    scene_.add_material(std::move(made));
   }
 
-  void mesh(const char* name, const char* body) { text_ += fmt::format("\n[mesh.{}]\n{}\n", name, body); }
-
-  void object(const std::string& parent, const std::string& mesh, const std::string& material, const std::string& steps,
-              const std::string& motion = {}, const std::string& name = {}) {
-    text_ += "\n[[object]]\n";
-    if (!name.empty()) text_ += fmt::format("name = \"{}\"\n", name);
-    if (!parent.empty()) text_ += fmt::format("parent = \"{}\"\n", parent);
-    if (!mesh.empty()) text_ += fmt::format("mesh = \"{}\"\nmaterial = \"{}\"\n", mesh, material);
-    if (!steps.empty()) text_ += fmt::format("transform = [{}]\n", steps);
-    if (!motion.empty()) text_ += fmt::format("motion = {{ {} }}\n", motion);
+  void object(const std::string& parent, const std::string& mesh, const std::string& material, const Transform& steps,
+              std::optional<Motion> motion = {}, const std::string& name = {}, std::vector<std::string> tags = {}) {
+    Node node;
+    node.name = name;
+    node.placement = steps;
+    node.motion = motion;
+    node.tags = std::move(tags);
+    if (!parent.empty()) node.parent = scene_.find_node(parent);
+    if (!mesh.empty()) {
+      node.mesh = scene_.find_mesh(mesh);
+      node.material = scene_.find_material(material);
+      if (!node.mesh.valid() || !node.material.valid()) throw Mistake("demo", Place::here(), mesh + ", " + material, "");
+    }
+    scene_.add_node(std::move(node));
   }
 
-  void block(const std::string& parent, const std::string& material, const Vec3& size, const Vec3& center) {
-    object(parent, "block", material, stretch(size) + ", " + move(center));
+  /// A box of that size, so that its textures tile by real size. Equal ones are one mesh.
+  void block(const std::string& parent, const std::string& material, const Vec3& size, const Vec3& center,
+             const Transform& turned = Transform::identity()) {
+    const std::string name = fmt::format("{:.3f} x {:.3f} x {:.3f} m", size.x(), size.y(), size.z());
+    if (!scene_.find_mesh(name).valid()) scene_.add_mesh(name, shapes::box(size));
+    object(parent, name, material, turned.then(move(center)));
   }
 
   void lights_and_views() {
-    text_ += R"(
-[light.sun]
-kind            = "directional"
-direction       = [0.8, -0.34, -0.5]
-color           = [1, 0.62, 0.34]
-illuminance_lux = 9000
-
-[light.sky]
-kind        = "ambient"
-sky_nits    = [560, 640, 900]
-ground_nits = [230, 190, 170]
-
-[view.towpath]
-eye           = [6.9, 3.5, 20]
-target        = [-0.6, 0.35, 4]
-fov_y_degrees = 38
-near          = 0.3
-
-[view.gates]
-eye           = [-4.2, 4.4, 17.5]
-target        = [0.4, 0.2, 10.2]
-fov_y_degrees = 46
-near          = 0.3
-)";
+    scene_.add_light(Light{.name = "sun",
+                           .color = {1, 0.62f, 0.34f},
+                           .intensity = 9000,
+                           .direction = {0.8f, -0.34f, -0.5f},
+                           .tags = {"dusk"}});
+    scene_.add_light(Light{.name = "noon sun",
+                           .color = {1, 0.94f, 0.84f},
+                           .intensity = 70000,
+                           .direction = {0.5f, -0.8f, -0.45f},
+                           .tags = {"day"}});
+    scene_.add_light(Light{.name = "moon",
+                           .color = {0.72f, 0.84f, 1},
+                           .intensity = 1.6f,
+                           .direction = {-0.35f, -0.55f, -0.6f},
+                           .tags = {"night"}});
+    scene_.add_fog({.name = "morning haze", .color = {5200, 6400, 8200}, .density = 0.005f, .half_height = 5, .base = bank});
+    scene_.add_fog({.name = "night mist", .color = {0.16f, 0.18f, 0.25f}, .density = 0.02f, .half_height = 3, .base = bank});
+    const auto view = [&](const char* name, const Vec3& eye, const Vec3& target, float fov_degrees, float near) {
+      Camera camera;
+      camera.eye = eye;
+      camera.target = target;
+      camera.fov_y = radians(fov_degrees);
+      camera.near = near;
+      scene_.add_view({name, camera});
+    };
+    view("towpath", {6.9f, 3.5f, 20}, {-0.6f, 0.35f, 4}, 38, 0.3f);
+    view("gates", {-4.2f, 4.4f, 17.5f}, {0.4f, 0.2f, 10.2f}, 46, 0.3f);
     // What the mirror sees: from its middle, out along the way it looks.
     const Vec3 out(-0.9f, -0.035f, -0.4f);
-    text_ += fmt::format(
-        "\n[view.mirror]\neye           = {}\ntarget        = {}\nfov_y_degrees = 44\nnear          = 0.2\n",
-        list(mirror_place + 0.1f * out), list(mirror_place + 10 * out));
+    view("mirror", mirror_place + 0.1f * out, mirror_place + 10 * out, 44, 0.2f);
   }
 
   void materials() {
-    material("brick0", {0.25f, 0.095f, 0.062f});
-    material("brick1", {0.205f, 0.078f, 0.055f});
-    material("brick2", {0.29f, 0.125f, 0.078f});
-    material("brick3", {0.165f, 0.076f, 0.066f});
-    material("wet_brick", {0.062f, 0.042f, 0.034f});
-    material("stone0", {0.40f, 0.365f, 0.31f});
-    material("stone1", {0.345f, 0.32f, 0.28f});
-    material("stone2", {0.44f, 0.39f, 0.315f});
-    material("oak0", {0.105f, 0.066f, 0.037f});
-    material("oak1", {0.13f, 0.082f, 0.046f});
-    material("oak2", {0.085f, 0.056f, 0.034f});
-    material("tarred", {0.028f, 0.026f, 0.026f});
-    material("white_paint", {0.82f, 0.79f, 0.72f});
-    material("iron", {0.06f, 0.066f, 0.075f});
-    material("brass", {0.62f, 0.38f, 0.12f});
-    material("grass", {0.088f, 0.112f, 0.036f});
+    material("brick", {1, 1, 1}, {"brick"});
+    material("wet_brick", {0.4f, 0.42f, 0.4f}, {"brick", 0.45f});
+    material("stone0", {0.50f, 0.455f, 0.385f}, {"stone"});
+    material("stone1", {0.43f, 0.40f, 0.35f}, {"stone"});
+    material("stone2", {0.55f, 0.485f, 0.395f}, {"stone"});
+    material("oak0", {0.165f, 0.105f, 0.06f}, {"oak"});
+    material("oak1", {0.20f, 0.128f, 0.072f}, {"oak"});
+    material("oak2", {0.135f, 0.089f, 0.054f}, {"oak"});
+    material("tarred", {0.045f, 0.042f, 0.042f}, {"oak", 0.62f});
+    material("white_paint", {0.82f, 0.79f, 0.72f}, {"paint"});
+    material("iron", {0.11f, 0.115f, 0.125f}, {"wear", 0.8f, 0.6f});
+    material("brass", {0.83f, 0.58f, 0.25f}, {"wear", 0.42f, 1});
+    material("grass", {0.16f, 0.20f, 0.065f}, {"grass"});
     material("far_grass", {0.07f, 0.105f, 0.045f});
-    material("path", {0.33f, 0.255f, 0.175f});
-    material("water", {0.02f, 0.034f, 0.034f});
-    material("hull", {0.035f, 0.045f, 0.06f});
-    material("cabin_red", {0.36f, 0.035f, 0.028f});
-    material("cabin_green", {0.03f, 0.115f, 0.06f});
-    material("cream", {0.68f, 0.58f, 0.38f});
-    material("slate", {0.085f, 0.09f, 0.105f});
-    material("whitewash", {0.68f, 0.63f, 0.54f});
+    material("path", {0.42f, 0.325f, 0.225f}, {"gravel"});
+    material("water", {0.02f, 0.034f, 0.034f}, {nullptr, 0.08f});
+    material("hull", {0.045f, 0.055f, 0.075f}, {"paint", 0.8f});
+    material("cabin_red", {0.40f, 0.035f, 0.028f}, {"paint"});
+    material("cabin_green", {0.033f, 0.135f, 0.068f}, {"paint"});
+    material("cream", {0.74f, 0.63f, 0.42f}, {"paint"});
+    material("slate", {0.14f, 0.15f, 0.175f}, {"slate"});
+    material("whitewash", {0.86f, 0.81f, 0.71f}, {"plaster"});
     material("leaf0", {0.105f, 0.15f, 0.032f});
     material("leaf1", {0.075f, 0.12f, 0.03f});
     material("leaf2", {0.14f, 0.155f, 0.04f});
     material("reed", {0.22f, 0.19f, 0.07f});
-    material("bark", {0.09f, 0.065f, 0.045f});
-    material("lamp_glow", {0.9f, 0.8f, 0.6f}, {11000, 5600, 1900});
-    text_ += "\n[material.mirror]\nbase_color = [0.02, 0.02, 0.02]\nshows = \"mirror\"\nshows_mirrored = true\n";
-    material("window_glow", {0.6f, 0.4f, 0.2f}, {5200, 2500, 700});
+    material("bark", {0.12f, 0.085f, 0.06f}, {"oak"});
+    material("lamp_glow", {0.9f, 0.8f, 0.6f}, {.emission = {11000, 5600, 1900}});
+    material("window_glow", {0.6f, 0.4f, 0.2f}, {.emission = {5200, 2500, 700}});
+    // By night the eye is wider open, and flames are dimmer to it.
+    material("lamp_at_night", {0.9f, 0.8f, 0.6f}, {.emission = {60, 30, 10}});
+    material("window_at_night", {0.6f, 0.4f, 0.2f}, {.emission = {12, 5.6f, 1.7f}});
+    material("lamp_out", {0.85f, 0.83f, 0.78f}, {.roughness = 0.3f});
+    material("window_by_day", {0.03f, 0.035f, 0.04f}, {.roughness = 0.1f});
+    material("mirror_of_sky", {0.9f, 0.9f, 0.9f}, {nullptr, 0.04f, 1});
+    material("cabin_blue", {0.03f, 0.06f, 0.2f}, {"paint"});
+    material("cabin_gold", {0.62f, 0.42f, 0.09f}, {"paint"});
+    scene_.add_material({.name = "mirror", .base_color = Vec3::Constant(0.02f), .shows = "mirror", .shows_mirrored = true});
+    scene_.add_material({.name = "glass",
+                         .base_color = {0.75f, 0.8f, 0.78f},
+                         .alpha = 0.16f,
+                         .roughness = 0.06f,
+                         .alpha_mode = Material::AlphaMode::blend});
+  }
+
+  /// The boat in the colours that she wears at night, and what shines by day and by night.
+  void liveries() {
+    const auto named = [&](const char* name) { return scene_.find_material(name); };
+    scene_.add_variant({"night",
+                        {},
+                        {{named("lamp_glow"), named("lamp_at_night")},
+                         {named("window_glow"), named("window_at_night")},
+                         {named("cabin_green"), named("cabin_blue")},
+                         {named("cabin_red"), named("cabin_gold")},
+                         {named("mirror"), named("mirror_of_sky")}},
+                        {}});
+    scene_.add_variant({"day",
+                        {},
+                        {{named("lamp_glow"), named("lamp_out")}, {named("window_glow"), named("window_by_day")},
+                         {named("mirror"), named("mirror_of_sky")}},
+                        {}});
   }
 
   void meshes() {
-    mesh("block", "kind = \"box\"");
-    mesh("post", "kind = \"cylinder\"\nradius = 0.5\nheight = 1\nsegments = 28");
-    mesh("prism", "kind = \"cylinder\"\nradius = 1\nheight = 1\nsegments = 3");
-    mesh("wheel", "kind = \"torus\"\nradius = 0.5\ntube = 0.07\nsegments = 40");
-    mesh("hoop", "kind = \"torus\"\nradius = 0.48\ntube = 0.035\nsegments = 56");
-    mesh("blade", "kind = \"cone\"\nradius = 0.5\nheight = 1\nsegments = 5");
-    mesh("crown", "kind = \"sphere\"\nradius = 0.5\nsegments = 20");
-    mesh("knob", "kind = \"sphere\"\nradius = 0.5\nsegments = 24");
+    scene_.add_mesh("post", shapes::cylinder(0.5f, 1, 20));
+    scene_.add_mesh("disc", shapes::cylinder(0.5f, 1, 48));
+    scene_.add_mesh("tooth", shapes::box({0.05f, 0.045f, 0.06f}));
+    scene_.add_mesh("prism", shapes::cylinder(1, 1, 3));
+    scene_.add_mesh("wheel", shapes::torus(0.5f, 0.07f, 28, 10));
+    scene_.add_mesh("hoop", shapes::torus(0.48f, 0.035f, 48, 10));
+    scene_.add_mesh("blade", shapes::cone(0.5f, 1, 5));
+    scene_.add_mesh("roof", shapes::cone(0.5f, 1, 16));
+    scene_.add_mesh("crown", shapes::sphere(0.5f, 14));
+    scene_.add_mesh("knob", shapes::sphere(0.5f, 16));
   }
 
   void ground() {
@@ -199,8 +266,7 @@ near          = 0.3
     for (int i = 0; i < 9; ++i) {  // hills far upstream
       const float x = -70 + 17.5f * static_cast<float>(i) + dice_.between(-5, 5);
       object("", "crown", "far_grass",
-             stretch({dice_.between(48, 76), dice_.between(9, 19), 40}) + ", " +
-                 move({x, -0.5f, -118 + dice_.between(-8, 8)}));
+             stretch({dice_.between(48, 76), dice_.between(9, 19), 40}).then(move({x, -0.5f, -118 + dice_.between(-8, 8)})));
     }
   }
 
@@ -214,21 +280,15 @@ near          = 0.3
     }
   }
 
-  /// Blockwork of the chamber's wall, course by course, each half a block along.
+  /// Brickwork of the chamber's wall, in slabs of whole tiles of the texture.
   void courses(float side) {
-    constexpr float long_side = 0.86f, height = 0.31f, joint = 0.02f;
-    const int course_count = static_cast<int>((bank - 0.25f - bed) / (height + joint));
-    for (int course = 0; course < course_count; ++course) {
-      const float y = bed + (static_cast<float>(course) + 0.5f) * (height + joint);
-      for (float z = -half_length - 0.4f + (course % 2 ? -0.44f : 0); z < wall_end; z += long_side + joint) {
-        const bool wet = y < low_water + 0.35f;
-        const std::string name = wet ? "wet_brick" : fmt::format("brick{}", dice_.pick(4));
-        block("", name, {0.5f, height, long_side},
-              {side * (half_width + 0.25f + dice_.between(-0.012f, 0.012f)), y, z + long_side / 2});
-      }
+    constexpr float slab = 4.5f, dry = 1.2f, wet = 1.8f;
+    const float top = bank - 0.26f, from = -half_length - 0.4f;
+    for (float z = from; z < wall_end; z += slab) {
+      const float x = side * (half_width + 0.25f);
+      block("", "brick", {0.5f, dry, slab}, {x, top - dry / 2, z + slab / 2});
+      block("", "wet_brick", {0.5f, wet, slab}, {x, top - dry - wet / 2, z + slab / 2});
     }
-    block("", "stone1", {0.4f, bank - bed, wall_end + half_length + 0.4f},
-          {side * (half_width + 0.36f), (bank + bed) / 2 - 0.2f, (wall_end - half_length - 0.4f) / 2});
   }
 
   void coping(float side) {
@@ -248,8 +308,8 @@ near          = 0.3
   }
 
   void bollard(const Vec3& foot) {
-    object("", "post", "iron", stretch({0.2f, 0.5f, 0.2f}) + ", " + move(foot + Vec3(0, 0.25f, 0)));
-    object("", "knob", "white_paint", stretch({0.3f, 0.16f, 0.3f}) + ", " + move(foot + Vec3(0, 0.52f, 0)));
+    object("", "post", "iron", stretch({0.2f, 0.5f, 0.2f}).then(move(foot + Vec3(0, 0.25f, 0))));
+    object("", "knob", "white_paint", stretch({0.3f, 0.16f, 0.3f}).then(move(foot + Vec3(0, 0.52f, 0))));
   }
 
   void ladder(float side) {
@@ -262,14 +322,10 @@ near          = 0.3
     block("", "water", {2 * half_width + 0.2f, 0.5f, 90}, {0, high_water - 0.25f, -half_length - mitre - 45});
     block("", "water", {2 * half_width + 0.2f, 0.5f, 40}, {0, low_water - 0.25f, half_length - mitre + 20});
     // The chamber fills and empties, and carries the boat.
-    object("", "", "", "",
-           fmt::format("kind = \"slide\", from_metres = {}, to_metres = {}, period_seconds = {}, {}",
-                       number(high_water), number(low_water), number(cycle), water_rests),
-           "water level");
+    object("", "", "", Transform::identity(), slide(y_axis, high_water, low_water, 0), "water level");
     block("water level", "water", {2 * half_width + 0.2f, 0.5f, 2 * half_length}, {0, -0.25f, -mitre});
     object("water level", "", "", move({-1.25f, 0, 0.6f}),
-           "kind = \"swing\", axis = [0, 0, 1], from_degrees = -0.5, to_degrees = 0.5, period_seconds = 5",
-           "narrowboat");
+           swing(z_axis, -0.5f, 0.5f, 5), "narrowboat", {"boat"});
     boat();
   }
 
@@ -277,7 +333,7 @@ near          = 0.3
     const char* at = "narrowboat";
     block(at, "hull", {1.9f, 0.75f, 11.5f}, {0, 0.12f, 0});
     object(at, "prism", "hull",
-           turn(y_axis, 90) + ", " + stretch({0.95f / 0.866f, 0.75f, 1.5f}) + ", " + move({0, 0.12f, 6.4f}));
+           turn(y_axis, 90).then(stretch({0.95f / 0.866f, 0.75f, 1.5f})).then(move({0, 0.12f, 6.4f})));
     block(at, "cabin_red", {1.92f, 0.09f, 11.52f}, {0, 0.42f, 0});
     block(at, "cabin_green", {1.5f, 0.85f, 7.6f}, {0, 0.9f, -1.1f});
     for (const float side : {-1.0f, 1.0f}) {
@@ -287,18 +343,18 @@ near          = 0.3
       for (int i = 0; i < 5; ++i) {
         const float z = -3.9f + 1.4f * static_cast<float>(i);
         object(at, "post", "brass",
-               turn(z_axis, 90) + ", " + stretch({0.05f, 0.42f, 0.42f}) + ", " + move({side * 0.765f, 0.93f, z}));
+               turn(z_axis, 90).then(stretch({0.05f, 0.42f, 0.42f})).then(move({side * 0.765f, 0.93f, z})));
         object(at, "post", "window_glow",
-               turn(z_axis, 90) + ", " + stretch({0.06f, 0.33f, 0.33f}) + ", " + move({side * 0.768f, 0.93f, z}));
+               turn(z_axis, 90).then(stretch({0.06f, 0.33f, 0.33f})).then(move({side * 0.768f, 0.93f, z})));
       }
     }
     block(at, "cream", {0.9f, 0.6f, 0.03f}, {0, 0.88f, 2.71f});
     block(at, "cabin_red", {0.8f, 0.5f, 0.035f}, {0, 0.88f, 2.715f});
     block(at, "slate", {1.62f, 0.07f, 7.8f}, {0, 1.36f, -1.1f});
-    object(at, "post", "tarred", stretch({0.16f, 0.6f, 0.16f}) + ", " + move({0.35f, 1.68f, -3.2f}));
-    object(at, "wheel", "brass", stretch({0.2f, 0.4f, 0.2f}) + ", " + move({0.35f, 1.96f, -3.2f}));
+    object(at, "post", "tarred", stretch({0.16f, 0.6f, 0.16f}).then(move({0.35f, 1.68f, -3.2f})));
+    object(at, "wheel", "brass", stretch({0.2f, 0.4f, 0.2f}).then(move({0.35f, 1.96f, -3.2f})));
     block(at, "oak1", {0.3f, 0.04f, 3.4f}, {-0.35f, 1.43f, -0.4f});
-    object(at, "knob", "cream", stretch({0.3f, 0.3f, 0.3f}) + ", " + move({0, 0.62f, 5.6f}));
+    object(at, "knob", "cream", stretch({0.3f, 0.3f, 0.3f}).then(move({0, 0.62f, 5.6f})));
   }
 
   void gates() {
@@ -314,16 +370,13 @@ near          = 0.3
     const std::string name = fmt::format("{} {} gate", end < 0 ? "upper" : "lower", side < 0 ? "left" : "right");
     const float water = end < 0 ? high_water : low_water;
     const float phase = end < 0 ? 0.5f : 0.0f;  // the upper pair is open while the lower one is shut
-    std::string place = turn(y_axis, 17);
-    if (side > 0) place += ", " + stretch({-1, 1, 1});
-    place += ", " + move({side * (half_width + 0.02f), 0, end * half_length});
+    Transform place = turn(y_axis, 17);
+    if (side > 0) place = place.then(stretch({-1, 1, 1}));
+    place = place.then(move({side * (half_width + 0.02f), 0, end * half_length}));
     object("", "", "", place,
-           fmt::format("kind = \"swing\", axis = [0, 1, 0], from_degrees = 0, to_degrees = 66, period_seconds = {}, "
-                       "phase = {}, {}",
-                       number(cycle), number(phase), gate_rests),
-           name);
+           swing(y_axis, 0, 66, cycle, phase, gate_rests_shut, gate_rests_open), name, {"gates"});
     const float low = bed + 0.1f, top = bank + 0.25f;
-    object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}) + ", " + move({0, (top + low) / 2, 0}));
+    object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}).then(move({0, (top + low) / 2, 0})));
     block(name, "oak2", {0.26f, top - low - 0.05f, 0.26f}, {2.62f, (top + low) / 2, 0});
     for (int i = 0; i < 9; ++i) {
       block(name, fmt::format("oak{}", dice_.pick(3)), {0.255f, top - low - 0.5f, 0.1f + dice_.between(0, 0.012f)},
@@ -333,7 +386,7 @@ near          = 0.3
       block(name, "oak1", {2.5f, 0.24f, 0.24f}, {1.3f, y, 0.02f});
     // Straps and the collar that holds the heel post.
     for (const float y : {water + 0.35f, top - 0.42f}) block(name, "iron", {1.1f, 0.07f, 0.262f}, {0.6f, y, 0.02f});
-    object(name, "wheel", "iron", stretch({0.46f, 0.7f, 0.46f}) + ", " + move({0, top - 0.12f, 0}));
+    object(name, "wheel", "iron", stretch({0.46f, 0.7f, 0.46f}).then(move({0, top - 0.12f, 0})));
     // Foot board and hand rail.
     block(name, "oak1", {2.5f, 0.05f, 0.36f}, {1.35f, top - 0.24f, 0.3f});
     for (const float x : {0.35f, 1.4f, 2.5f}) block(name, "white_paint", {0.05f, 0.95f, 0.05f}, {x, top + 0.2f, 0.45f});
@@ -357,49 +410,40 @@ near          = 0.3
     block(gate, "iron", {0.42f, 0.09f, 0.16f}, {x, y + 0.84f, 0});
     object(
         gate, "", "", move({x, 0, 0}),
-        fmt::format(
-            "kind = \"slide\", axis = [0, 1, 0], from_metres = 0, to_metres = 0.5, period_seconds = {}, phase = {}, {}",
-            number(cycle), number(phase), water_rests),
+        slide(y_axis, 0, 0.5f, phase),
         gate + " rack");
     block(gate + " rack", "iron", {0.09f, 1.9f, 0.07f}, {0, top - 0.2f, 0.02f});
     for (int i = 0; i < 9; ++i)
       block(gate + " rack", "brass", {0.09f, 0.035f, 0.035f}, {0, top + 0.12f + 0.07f * static_cast<float>(i), 0.07f});
     object(gate, "", "", move({x, y + 0.46f, 0.16f}),
-           fmt::format("kind = \"swing\", axis = [0, 0, 1], from_degrees = 0, to_degrees = 720, period_seconds = {}, "
-                       "phase = {}, {}",
-                       number(cycle), number(phase), water_rests),
+           swing(z_axis, 0, 720, cycle, phase, water_rests, water_rests),
            gate + " wheel");
     const std::string wheel = gate + " wheel";
-    object(wheel, "wheel", "brass", turn(x_axis, 90) + ", " + stretch({0.42f, 0.42f, 0.6f}));
+    object(wheel, "wheel", "brass", turn(x_axis, 90).then(stretch({0.42f, 0.42f, 0.6f})));
     for (int i = 0; i < 3; ++i)
-      object(wheel, "block", "brass",
-             stretch({0.4f, 0.035f, 0.035f}) + ", " + turn(z_axis, 60.0f * static_cast<float>(i)));
+      block(wheel, "brass", {0.4f, 0.035f, 0.035f}, Vec3::Zero(), turn(z_axis, 60.0f * static_cast<float>(i)));
     for (int i = 0; i < 12; ++i) {
-      object(wheel, "block", "brass",
-             stretch({0.05f, 0.045f, 0.06f}) + ", " + move({0.25f, 0, 0}) + ", " +
-                 turn(z_axis, 30.0f * static_cast<float>(i)));
+      object(wheel, "tooth", "brass", move({0.25f, 0, 0}).then(turn(z_axis, 30.0f * static_cast<float>(i))));
     }
     object(wheel, "post", "iron",
-           turn(x_axis, 90) + ", " + stretch({0.07f, 0.07f, 0.34f}) + ", " + move({0, 0, 0.06f}));
+           turn(x_axis, 90).then(stretch({0.07f, 0.07f, 0.34f})).then(move({0, 0, 0.06f})));
     block(wheel, "iron", {0.34f, 0.05f, 0.04f}, {0.15f, 0, 0.22f});
     object(wheel, "post", "oak1",
-           turn(x_axis, 90) + ", " + stretch({0.06f, 0.06f, 0.2f}) + ", " + move({0.31f, 0, 0.32f}));
+           turn(x_axis, 90).then(stretch({0.06f, 0.06f, 0.2f})).then(move({0.31f, 0, 0.32f})));
   }
 
   void cottage() {
-    object("", "", "", turn(y_axis, 12) + ", " + move({-9.6f, bank - 0.06f, -0.5f}), {}, "cottage");
+    object("", "", "", turn(y_axis, 12).then(move({-9.6f, bank - 0.06f, -0.5f})), {}, "cottage");
     const char* at = "cottage";
     block(at, "whitewash", {4.6f, 2.7f, 7.2f}, {0, 1.35f, 0});
     block(at, "stone0", {4.72f, 0.4f, 7.32f}, {0, 0.2f, 0});
     object(at, "prism", "whitewash",
-           turn(y_axis, 90) + ", " + turn(x_axis, 90) + ", " + stretch({2.3f / 0.866f, 1.3f, 7.16f}) + ", " +
-               move({0, 3.35f, 0}),
+           turn(y_axis, 90).then(turn(x_axis, 90)).then(stretch({2.3f / 0.866f, 1.3f, 7.16f})).then(move({0, 3.35f, 0})),
            {}, "gable");
     for (const float side : {-1.0f, 1.0f}) {
-      object(at, "block", "slate",
-             stretch({3.4f, 0.12f, 7.9f}) + ", " + turn(z_axis, side * -39.5f) + ", " + move({side * 1.3f, 3.66f, 0}));
+      block(at, "slate", {3.4f, 0.12f, 7.9f}, {side * 1.3f, 3.66f, 0}, turn(z_axis, side * -39.5f));
     }
-    block(at, "brick1", {0.7f, 1.7f, 0.7f}, {0.3f, 4.9f, 2.2f});
+    block(at, "brick", {0.7f, 1.7f, 0.7f}, {0.3f, 4.9f, 2.2f});
     block(at, "stone0", {0.84f, 0.12f, 0.84f}, {0.3f, 5.78f, 2.2f});
     for (const float z : {-2.1f, 0.9f}) window(at, z);
     block(at, "cabin_green", {0.1f, 1.95f, 0.95f}, {2.3f, 0.98f, 2.6f});
@@ -412,6 +456,7 @@ near          = 0.3
       for (const float dz : {-0.26f, 0.26f})
         block(at, "window_glow", {0.1f, 0.5f, 0.46f}, {2.305f, 1.55f + dy, z + dz});
     }
+    block(at, "glass", {0.01f, 1.1f, 1.0f}, {2.37f, 1.55f, z});
     block(at, "stone2", {0.24f, 0.1f, 1.36f}, {2.34f, 0.88f, z});
   }
 
@@ -424,21 +469,29 @@ near          = 0.3
   }
 
   void lamp(const Vec3& foot) {
-    object("", "post", "iron", stretch({0.11f, 2.7f, 0.11f}) + ", " + move(foot + Vec3(0, 1.35f, 0)));
-    object("", "post", "iron", stretch({0.24f, 0.3f, 0.24f}) + ", " + move(foot + Vec3(0, 0.15f, 0)));
-    object("", "knob", "lamp_glow", stretch({0.22f, 0.28f, 0.22f}) + ", " + move(foot + Vec3(0, 2.88f, 0)));
-    object("", "blade", "iron", stretch({0.46f, 0.22f, 0.46f}) + ", " + move(foot + Vec3(0, 3.13f, 0)));
-    object("", "post", "iron", stretch({0.3f, 0.04f, 0.3f}) + ", " + move(foot + Vec3(0, 2.72f, 0)));
+    object("", "post", "iron", stretch({0.11f, 2.7f, 0.11f}).then(move(foot + Vec3(0, 1.35f, 0))));
+    object("", "post", "iron", stretch({0.24f, 0.3f, 0.24f}).then(move(foot + Vec3(0, 0.15f, 0))));
+    object("", "knob", "lamp_glow", stretch({0.22f, 0.28f, 0.22f}).then(move(foot + Vec3(0, 2.88f, 0))));
+    object("", "roof", "iron", stretch({0.46f, 0.22f, 0.46f}).then(move(foot + Vec3(0, 3.13f, 0))));
+    object("", "post", "iron", stretch({0.3f, 0.04f, 0.3f}).then(move(foot + Vec3(0, 2.72f, 0))));
+    object("", "post", "glass", stretch({0.32f, 0.34f, 0.32f}).then(move(foot + Vec3(0, 2.89f, 0))));
+    scene_.add_light(Light{.name = fmt::format("lamp {}", ++lamp_count_),
+                           .kind = Light::Kind::point,
+                           .color = {1, 0.62f, 0.28f},
+                           .intensity = 55,
+                           .position = foot + Vec3(0, 2.88f, 0),
+                           .range = 14,
+                           .tags = {"lamps"}});
   }
 
   /// A round mirror on a post, for those who come up the path: it shows what lies behind them.
   void mirror() {
     const char* at = "towpath mirror";
-    object("", "", "", turn(y_axis, mirror_turn) + ", " + move(mirror_place), {}, at);
+    object("", "", "", turn(y_axis, mirror_turn).then(move(mirror_place)), {}, at);
     block("", "oak2", {0.1f, mirror_place.y() - bank + 0.62f, 0.1f},
           {mirror_place.x(), (mirror_place.y() + bank) / 2 + 0.26f, mirror_place.z() - 0.1f});
-    object(at, "post", "mirror", stretch({0.92f, 0.05f, 0.92f}) + ", " + turn(x_axis, -90));
-    object(at, "post", "iron", stretch({1.02f, 0.05f, 1.02f}) + ", " + turn(x_axis, -90) + ", " + move({0, 0, -0.03f}));
+    object(at, "disc", "mirror", stretch({0.92f, 0.05f, 0.92f}).then(turn(x_axis, -90)));
+    object(at, "disc", "iron", stretch({1.02f, 0.05f, 1.02f}).then(turn(x_axis, -90)).then(move({0, 0, -0.03f})));
     object(at, "hoop", "brass", turn(x_axis, 90));
   }
 
@@ -464,7 +517,7 @@ near          = 0.3
   /// A pollard: a short trunk, and a head of withies.
   void willow(const Vec3& foot) {
     const float height = dice_.between(2.0f, 3.2f);
-    object("", "post", "bark", stretch({0.7f, height, 0.7f}) + ", " + move(foot + Vec3(0, height / 2, 0)));
+    object("", "post", "bark", stretch({0.7f, height, 0.7f}).then(move(foot + Vec3(0, height / 2, 0))));
     for (int i = 0; i < 7; ++i) {
       const float angle = 51.4f * static_cast<float>(i) + dice_.between(-14, 14),
                   out = i ? dice_.between(0.7f, 1.25f) : 0;
@@ -472,7 +525,7 @@ near          = 0.3
       const Vec3 at = foot + Vec3(out * std::cos(radians(angle)), height + dice_.between(0.4f, 1.6f) + (i ? 0 : 0.9f),
                                   out * std::sin(radians(angle)));
       object("", "crown", fmt::format("leaf{}", dice_.pick(3)),
-             stretch({size, size * dice_.between(0.8f, 1.15f), size}) + ", " + move(at));
+             stretch({size, size * dice_.between(0.8f, 1.15f), size}).then(move(at)));
     }
   }
 
@@ -481,8 +534,7 @@ near          = 0.3
       const float height = dice_.between(0.7f, 1.9f);
       const Vec3 at = foot + Vec3(dice_.between(-0.3f, 0.3f), height / 2 - 0.1f, dice_.between(-0.5f, 0.5f));
       object("", "blade", i % 4 ? "leaf2" : "reed",
-             stretch({0.045f, height, 0.045f}) + ", " + turn(z_axis, dice_.between(-11, 11)) + ", " +
-                 turn(x_axis, dice_.between(-9, 9)) + ", " + move(at));
+             stretch({0.045f, height, 0.045f}).then(turn(z_axis, dice_.between(-11, 11))).then(turn(x_axis, dice_.between(-9, 9))).then(move(at)));
     }
   }
 
@@ -490,24 +542,31 @@ near          = 0.3
     for (int i = 0; i < 5; ++i) {
       const float height = dice_.between(0.12f, 0.34f);
       object("", "blade", fmt::format("leaf{}", dice_.pick(3)),
-             stretch({0.05f, height, 0.05f}) + ", " + turn(z_axis, dice_.between(-24, 24)) + ", " +
-                 move(foot + Vec3(dice_.between(-0.14f, 0.14f), height / 2, dice_.between(-0.14f, 0.14f))));
+             stretch({0.05f, height, 0.05f}).then(turn(z_axis, dice_.between(-24, 24))).then(move(foot + Vec3(dice_.between(-0.14f, 0.14f), height / 2, dice_.between(-0.14f, 0.14f)))));
     }
   }
 
-  std::string text_;
+  Scene scene_;
+  std::map<std::string, osier_lock::Stuff> stuffs_;
   Dice dice_{20260611};
+  int lamp_count_ = 0;
 };
 
 }  // namespace
 
 int main(int argc, char** argv) {
   if (argc != 2) {
-    fmt::print(stderr, "usage: osier_lock FILE.toml\n");
+    fmt::print(stderr, "usage: osier_lock FOLDER\n");
     return 2;
   }
   try {
-    write_file(argv[1], LockWriter().write());
+    const std::filesystem::path folder = argv[1];
+    std::error_code code;
+    std::filesystem::create_directories(folder, code);
+    write_glb(Lock().build(), folder / "osier_lock.glb");
+    write_hdr(osier_lock::dusk_sky(), folder / "dusk.hdr");
+    write_hdr(osier_lock::day_sky(), folder / "day.hdr");
+    write_hdr(osier_lock::night_sky(), folder / "night.hdr");
   } catch (const Error& error) {
     fmt::print(stderr, "{}\n", error.what());
     return 3;

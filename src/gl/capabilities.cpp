@@ -3,6 +3,10 @@
 #include "gl/api.h"
 #include "gl/formats.h"
 
+#include <periscena/gl/sampler.h>
+
+#include <fmt/format.h>
+
 #include <algorithm>
 
 namespace periscena::gl {
@@ -74,17 +78,16 @@ std::size_t ask_memory() {
 
 std::vector<Feature> ask_features() {
   std::vector<Feature> features;
-  const auto add = [&](const char* name, bool present, const char* with, const char* without) {
+  const auto add = [&](const char* name, bool present, const std::string& with, const std::string& without) {
     features.push_back({name, present, present ? with : without});
   };
   GLint timer_bits = 0;
   glGetQueryiv(GL_TIME_ELAPSED, GL_QUERY_COUNTER_BITS, &timer_bits);
   add("debug output", true, "driver messages go to the caller's callback", "");
   add("timer queries", timer_bits > 0, "passes can be timed on the device", "passes are timed by wall clock");
-  add("anisotropic filtering",
-      epoxy_has_gl_extension("GL_ARB_texture_filter_anisotropic") ||
-          epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic"),
-      "available to samplers", "samplers use mip maps alone");
+  const int anisotropy = static_cast<int>(anisotropy_limit());
+  add("anisotropic filtering", anisotropy > 1, fmt::format("up to {} samples along slanted pixels", anisotropy),
+      "none: between mip levels only (on llvmpipe on purpose: its filter takes minutes)");
   add("draw parameters in shaders", epoxy_has_gl_extension("GL_ARB_shader_draw_parameters"),
       "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
   add("layer from the vertex program", epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"), "available",

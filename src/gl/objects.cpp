@@ -102,6 +102,15 @@ void Buffer::write(std::size_t offset, std::span<const std::byte> bytes) const {
   glNamedBufferSubData(name(), static_cast<GLintptr>(offset), static_cast<GLsizeiptr>(bytes.size()), bytes.data());
 }
 
+float anisotropy_limit() {
+  const auto* renderer = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
+  const bool software = renderer && std::string_view(renderer).find("llvmpipe") != std::string_view::npos;
+  if (software || !epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")) return 1;
+  GLfloat most = 1;
+  glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY_EXT, &most);
+  return most;
+}
+
 Sampler::Sampler(const Sampling& sampling, std::string_view label) : name_(one(glCreateSamplers)) {
   const bool nearest = sampling.filter == Filter::nearest || sampling.filter == Filter::nearest_levels;
   const GLint larger = nearest ? GL_NEAREST : GL_LINEAR;
@@ -115,11 +124,8 @@ Sampler::Sampler(const Sampling& sampling, std::string_view label) : name_(one(g
   glSamplerParameteri(name(), GL_TEXTURE_MAG_FILTER, larger);
   glSamplerParameteri(name(), GL_TEXTURE_WRAP_S, wrap_code(sampling.wrap_u));
   glSamplerParameteri(name(), GL_TEXTURE_WRAP_T, wrap_code(sampling.wrap_v));
-  if (sampling.anisotropy > 1 && epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")) {
-    GLfloat most = 1;
-    glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY_EXT, &most);
+  if (const float most = anisotropy_limit(); sampling.anisotropy > 1 && most > 1)
     glSamplerParameterf(name(), GL_TEXTURE_MAX_ANISOTROPY_EXT, std::min(sampling.anisotropy, most));
-  }
   name_.set_label(label);
 }
 

@@ -5,6 +5,11 @@
 
 namespace periscena::gl {
 
+/// Samples along slanted pixels that the current context's samplers take at most: what the device says; 1 where it has
+/// none, and on llvmpipe, whose anisotropic filter walks over all texels that a pixel covers and takes minutes for a
+/// ground that runs to the horizon.
+float anisotropy_limit();
+
 /// How a texture is looked up. Made once, used with any texture.
 class Sampler {
  public:
