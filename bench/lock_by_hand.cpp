@@ -1,14 +1,17 @@
 // The demo frame in hand-written OpenGL 4.5, as a good engineer would write it for this frame alone: direct state
-// access, immutable storage, one vertex and one index buffer, per-object data in a storage buffer, one multi-draw for
-// all objects, state set once where it does not change. Meshes, matrices and GLSL are the demo's, so both twins draw
-// the same thing.
+// access, immutable storage, per-object data in a storage buffer, one multi-draw for all objects of one state, state
+// set once where it does not change. Meshes, matrices, GLSL and what never changes on the device (vertices, materials,
+// textures) are the library's, so both twins draw the same thing; each frame's work is written here.
 
 #include "twin.h"
+
+#include "passes/shading/lighting.h"
 
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/bindings.h>
 #include <periscena/gl/device.h>
 #include <periscena/gl/shader_text.h>
+#include <periscena/image/files.h>
 #include <periscena/math/bounds.h>
 #include <periscena/passes/pass_kind.h>
 
@@ -76,27 +79,10 @@ GLuint make_sampler(GLint filter) {
   return sampler;
 }
 
-struct ObjectData {
-  Mat4 world;
-  Eigen::Matrix<float, 4, 3> normals;
-  Vec4 base_color, emission;
-};
-
 struct CameraData {
   Mat4 view, projection, view_projection, inverse_view_projection;
   Vec3 eye;
   float near, far, padding[3];
-};
-
-struct LightData {
-  Vec3 to_light;
-  float padding0;
-  Vec3 illuminance;
-  float padding1;
-  Vec3 sky;
-  float padding2;
-  Vec3 ground;
-  float padding3;
 };
 
 struct FrameData {
@@ -118,19 +104,34 @@ struct FullscreenPass {
   int texture_count;
 };
 
+/// Objects that one call draws.
+struct Batch {
+  std::uint32_t state;
+  bool mirrored, blended;
+  std::size_t first, count;
+};
+
 /// The scene as a camera sees it.
 struct SceneView {
   GLuint framebuffer, camera, commands;
   int width, height;
   Frustum frustum;
+  Vec3 eye;
   std::vector<Command> listed, sent;
-  std::size_t plain_count;  ///< commands before those of mirrored objects
+  std::vector<Batch> batches;
+  std::vector<std::pair<float, std::uint32_t>> seen_blended;
 };
 
 class LockByHand {
  public:
   LockByHand(int width, int height)
-      : width_(width), height_(height), scene_(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml")) {
+      : width_(width),
+        height_(height),
+        shared_scene_(
+            std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/generated/osier_lock.glb"))),
+        scene_(*shared_scene_),
+        buffers_(shared_scene_),
+        dress_(buffers_.dress(nullptr)) {
     make_targets();
     make_scene();
     make_blocks();
@@ -139,7 +140,11 @@ class LockByHand {
     glEnable(GL_FRAMEBUFFER_SRGB);
     glDepthFunc(GL_GREATER);
     glCullFace(GL_BACK);
-    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, light_);
+    glBindVertexArray(empty_array_);
+    gl::State ignored;
+    buffers_.bind(ignored, *dress_);
+    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, lighting_);
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::light_storage, lights_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, objects_);
   }
 
@@ -155,8 +160,6 @@ class LockByHand {
     glInvalidateNamedFramebufferData(mirror_.framebuffer, 1, &color_attachment);
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, main_.camera);
     run_fullscreen(0);
-    glBindTextureUnit(picture_unit_, mirror_texture_);
-    glBindSampler(picture_unit_, linear_);
     run_scene(main_);
     for (int i = 1; i < 6; ++i) run_fullscreen(i);
   }
@@ -199,62 +202,34 @@ class LockByHand {
   }
 
   void make_scene() {
-    std::vector<Vertex> vertices;
-    std::vector<std::uint16_t> indices;
-    for (const Mesh& mesh : scene_.meshes()) {
-      mesh_commands_.push_back({static_cast<GLuint>(mesh.indices.size()), 1, static_cast<GLuint>(indices.size()),
-                                static_cast<GLint>(vertices.size()), 0});
-      vertices.insert(vertices.end(), mesh.vertices.begin(), mesh.vertices.end());
-      indices.insert(indices.end(), mesh.indices.begin(), mesh.indices.end());
-      mesh_spheres_.push_back(mesh.bounds().sphere());
-    }
+    for (const Mesh& mesh : scene_.meshes()) mesh_spheres_.push_back(mesh.bounds().sphere());
     const auto& nodes = scene_.nodes();
     worlds_.assign(nodes.size(), Transform::identity());
     scene_.world_transforms(0, worlds_);
     objects_data_.resize(nodes.size());
     spheres_.resize(nodes.size());
-    std::vector<bool> moves(nodes.size());
+    const std::vector<bool> moves = scene_.moving_nodes();
     for (std::uint32_t i = 0; i < nodes.size(); ++i) {
-      moves[i] = nodes[i].motion || (nodes[i].parent.valid() && moves[nodes[i].parent.index]);
       if (moves[i]) moving_.push_back(i);
       write_object(i);
-      if (nodes[i].mesh.valid()) drawn_.push_back(i);
+      if (nodes[i].mesh.valid()) (dress_->traits[i].blended ? blended_ : drawn_).push_back(i);
     }
-    // Mirrored objects last, for the other winding; equal meshes together.
+    // By state, mirrored objects after the others for the other winding, equal meshes together.
     std::sort(drawn_.begin(), drawn_.end(), [&](std::uint32_t a, std::uint32_t b) {
-      return std::tuple(worlds_[a].mirrors(), nodes[a].mesh.index, a) <
-             std::tuple(worlds_[b].mirrors(), nodes[b].mesh.index, b);
+      return std::tuple(dress_->traits[a].state, worlds_[a].mirrors(), nodes[a].mesh.index, a) <
+             std::tuple(dress_->traits[b].state, worlds_[b].mirrors(), nodes[b].mesh.index, b);
     });
-    first_mirrored_ = static_cast<std::size_t>(
-        std::find_if(drawn_.begin(), drawn_.end(), [&](std::uint32_t i) { return worlds_[i].mirrors(); }) -
-        drawn_.begin());
-    std::vector<GLuint> numbers(nodes.size());
-    std::iota(numbers.begin(), numbers.end(), 0u);
-    const GLuint vertex_buffer = make_buffer(vertices.data(), vertices.size() * sizeof(Vertex), 0);
-    const GLuint index_buffer = make_buffer(indices.data(), indices.size() * sizeof(std::uint16_t), 0);
-    const GLuint number_buffer = make_buffer(numbers.data(), numbers.size() * sizeof(GLuint), 0);
-    objects_ = make_buffer(objects_data_.data(), objects_data_.size() * sizeof(ObjectData), GL_DYNAMIC_STORAGE_BIT);
+    objects_ =
+        make_buffer(objects_data_.data(), objects_data_.size() * sizeof(passes::ObjectBlock), GL_DYNAMIC_STORAGE_BIT);
     for (SceneView* view : {&main_, &mirror_}) {
       view->listed.reserve(nodes.size());
+      view->batches.reserve(nodes.size());
+      view->seen_blended.reserve(nodes.size());
       view->commands = make_buffer(nullptr, nodes.size() * sizeof(Command), GL_DYNAMIC_STORAGE_BIT);
     }
-    glCreateVertexArrays(1, &vertex_array_);
+    vertex_array_ = buffers_.vertices().name();
+    index_type_ = buffers_.index_bytes() == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT;
     glCreateVertexArrays(1, &empty_array_);
-    const auto floats = [&](GLuint attribute, GLint count, std::size_t offset) {
-      glEnableVertexArrayAttrib(vertex_array_, attribute);
-      glVertexArrayAttribFormat(vertex_array_, attribute, count, GL_FLOAT, GL_FALSE, static_cast<GLuint>(offset));
-      glVertexArrayAttribBinding(vertex_array_, attribute, 0);
-    };
-    floats(gl::binding::position_attribute, 3, offsetof(Vertex, position));
-    floats(gl::binding::normal_attribute, 3, offsetof(Vertex, normal));
-    floats(gl::binding::uv_attribute, 2, offsetof(Vertex, uv));
-    glEnableVertexArrayAttrib(vertex_array_, gl::binding::object_index_attribute);
-    glVertexArrayAttribIFormat(vertex_array_, gl::binding::object_index_attribute, 1, GL_UNSIGNED_INT, 0);
-    glVertexArrayAttribBinding(vertex_array_, gl::binding::object_index_attribute, 1);
-    glVertexArrayVertexBuffer(vertex_array_, 0, vertex_buffer, 0, sizeof(Vertex));
-    glVertexArrayVertexBuffer(vertex_array_, 1, number_buffer, 0, sizeof(GLuint));
-    glVertexArrayBindingDivisor(vertex_array_, 1, 1);
-    glVertexArrayElementBuffer(vertex_array_, index_buffer);
   }
 
   void make_camera(SceneView& seen, const char* name) {
@@ -269,17 +244,41 @@ class LockByHand {
     data.eye = camera.eye;
     data.near = camera.near;
     data.far = camera.far;
+    seen.eye = camera.eye;
     seen.frustum = Frustum::of(data.view_projection, camera.depth);
     seen.camera = make_buffer(&data, sizeof data, 0);
+  }
+
+  void make_lighting() {
+    Environment dusk{"dusk",
+                     {std::make_shared<const Image>(read_image(PERISCENA_SOURCE_FOLDER "/demo/generated/dusk.hdr"))}};
+    const EnvironmentLight light = light_of(dusk, default_cache());
+    passes::LightingBlock block;
+    block.light_count = 1;
+    block.set_environment(dusk, light);
+    lighting_ = make_buffer(&block, sizeof block, 0);
+    const passes::LightBlock sun = passes::LightBlock::of(*scene_.find_light("sun"), Transform::identity());
+    lights_ = make_buffer(&sun, sizeof sun, 0);
+    const CubeImage& cube = light.specular;
+    glCreateTextures(GL_TEXTURE_CUBE_MAP, 1, &sky_);
+    glTextureStorage2D(sky_, static_cast<GLsizei>(cube.levels.size()), GL_RGBA16F, cube.size, cube.size);
+    for (int level = 0; level < static_cast<int>(cube.levels.size()); ++level) {
+      for (int face = 0; face < 6; ++face) {
+        const int size = cube.level_size(level);
+        glTextureSubImage3D(sky_, level, 0, 0, face, size, size, 1, GL_RGB, GL_FLOAT,
+                            cube.levels[static_cast<std::size_t>(level)][static_cast<std::size_t>(face)].data());
+      }
+    }
+    split_sum_ = make_texture(GL_RG32F, 64, 64);
+    glTextureSubImage2D(split_sum_, 0, 0, 0, 64, 64, GL_RG, GL_FLOAT, split_sum_table(64, 256).data());
+    sky_sampler_ = make_sampler(GL_LINEAR);
+    glSamplerParameteri(sky_sampler_, GL_TEXTURE_MIN_FILTER, GL_LINEAR_MIPMAP_LINEAR);
   }
 
   void make_blocks() {
     make_camera(main_, "towpath");
     make_camera(mirror_, "mirror");
-    const DirectionalLight& sun = *scene_.find_directional_light("sun");
-    const AmbientLight& sky = *scene_.find_ambient_light("sky");
-    const LightData light{-sun.direction.normalized(), 0, sun.illuminance * sun.color, 0, sky.sky, 0, sky.ground, 0};
-    light_ = make_buffer(&light, sizeof light, 0);
+    make_lighting();
     GLint alignment = 256;
     glGetIntegerv(GL_UNIFORM_BUFFER_OFFSET_ALIGNMENT, &alignment);
     frame_stride_ = std::max<std::size_t>(static_cast<std::size_t>(alignment), sizeof(FrameData));
@@ -327,12 +326,17 @@ class LockByHand {
     glProgramUniform1i(passes_[5].program, at(passes_[5].program, "glow"), 1);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "exposure_ev100"), 10.2f);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "glow_share"), 0.5f);
-    picture_unit_ = 4;
-    glProgramUniform1i(scene_program_, at(scene_program_, "picture_1"), static_cast<GLint>(picture_unit_));
-    for (int i = 2; i <= 4; ++i)
-      glProgramUniform1i(scene_program_, at(scene_program_, fmt::format("picture_{}", i).c_str()), i + 3);
     mirror_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library),
                            gl::ShaderText::embedded("periscena/forward.frag", library));
+    for (const GLuint program : {scene_program_, mirror_program_}) {
+      for (std::size_t i = 0; i < passes::map_count; ++i)
+        glProgramUniform1i(program, at(program, (std::string(material_maps[i].name) + "s").c_str()),
+                           static_cast<GLint>(i));
+      glProgramUniform1i(program, at(program, "sky_map"), 6);
+      glProgramUniform1i(program, at(program, "split_sum_map"), 7);
+      for (int i = 1; i <= 4; ++i)
+        glProgramUniform1i(program, at(program, fmt::format("picture_{}", i).c_str()), i + 7);
+    }
     glProgramUniform1i(scene_program_, at(scene_program_, "pictures"), 1);
     for (std::size_t i = 0; i < pass_count; ++i) {
       const FrameData data{Vec2(static_cast<float>(passes_[i].width), static_cast<float>(passes_[i].height)),
@@ -345,30 +349,26 @@ class LockByHand {
 
   void write_object(std::uint32_t i) {
     const Node& node = scene_.nodes()[i];
-    ObjectData& data = objects_data_[i];
+    passes::ObjectBlock& data = objects_data_[i];
     data.world = worlds_[i].matrix();
-    data.normals.setZero();
     data.normals.topRows<3>() = worlds_[i].normal_matrix();
-    if (!node.mesh.valid()) return;
-    const Material& material = scene_.materials()[node.material.index];
-    data.base_color << material.base_color, material.shows.empty() ? 0.0f : material.shows_mirrored ? -1.0f : 1.0f;
-    data.emission << material.emission, 0;
-    spheres_[i] = mesh_spheres_[node.mesh.index].transformed(worlds_[i]);
+    if (node.mesh.valid()) spheres_[i] = mesh_spheres_[node.mesh.index].transformed(worlds_[i]);
   }
 
   /// Only what moves is computed and sent, in runs of neighbours.
   void move_nodes(double seconds) {
     for (const std::uint32_t i : moving_) {
       const Node& node = scene_.nodes()[i];
-      const Transform local = node.motion ? node.motion->at(seconds).then(node.placement) : node.placement;
+      const Transform local = node.local(seconds);
       worlds_[i] = node.parent.valid() ? local.then(worlds_[node.parent.index]) : local;
       write_object(i);
     }
     for (std::size_t first = 0; first < moving_.size();) {
       std::size_t end = first + 1;
       while (end < moving_.size() && moving_[end] == moving_[end - 1] + 1) ++end;
-      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(ObjectData)),
-                           static_cast<GLsizeiptr>((end - first) * sizeof(ObjectData)), &objects_data_[moving_[first]]);
+      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(passes::ObjectBlock)),
+                           static_cast<GLsizeiptr>((end - first) * sizeof(passes::ObjectBlock)),
+                           &objects_data_[moving_[first]]);
       first = end;
     }
     list_visible(mirror_);
@@ -376,21 +376,34 @@ class LockByHand {
   }
 
   void list_visible(SceneView& view) {
-    std::vector<Command>& listed = view.listed;
-    listed.clear();
-    view.plain_count = 0;
-    for (std::size_t k = 0; k < drawn_.size(); ++k) {
-      if (k == first_mirrored_) view.plain_count = listed.size();
-      const std::uint32_t i = drawn_[k];
-      if (!view.frustum.may_see(spheres_[i])) continue;
-      listed.push_back(mesh_commands_[scene_.nodes()[i].mesh.index]);
-      listed.back().base_instance = i;
+    view.listed.clear();
+    view.batches.clear();
+    view.seen_blended.clear();
+    const auto append = [&](std::uint32_t i, bool blended) {
+      const std::uint32_t state = dress_->traits[i].state;
+      const bool mirrored = worlds_[i].mirrors();
+      if (view.batches.empty() || view.batches.back().state != state || view.batches.back().mirrored != mirrored ||
+          view.batches.back().blended != blended)
+        view.batches.push_back({state, mirrored, blended, view.listed.size(), 0});
+      ++view.batches.back().count;
+      const gl::DrawCommand command = buffers_.command(i);
+      view.listed.push_back({command.index_count, 1, command.first_index, command.base_vertex, i});
+    };
+    for (const std::uint32_t i : drawn_) {
+      if (view.frustum.may_see(spheres_[i])) append(i, false);
     }
-    const bool same = listed.size() == view.sent.size() &&
-                      std::memcmp(listed.data(), view.sent.data(), listed.size() * sizeof(Command)) == 0;
+    for (const std::uint32_t i : blended_) {
+      if (view.frustum.may_see(spheres_[i]))
+        view.seen_blended.emplace_back(-(spheres_[i].center - view.eye).squaredNorm(), i);
+    }
+    std::sort(view.seen_blended.begin(), view.seen_blended.end());
+    for (const auto& [distance, i] : view.seen_blended) append(i, true);
+    const bool same = view.listed.size() == view.sent.size() &&
+                      std::memcmp(view.listed.data(), view.sent.data(), view.listed.size() * sizeof(Command)) == 0;
     if (same) return;
-    view.sent = listed;
-    glNamedBufferSubData(view.commands, 0, static_cast<GLsizeiptr>(listed.size() * sizeof(Command)), listed.data());
+    view.sent = view.listed;
+    glNamedBufferSubData(view.commands, 0, static_cast<GLsizeiptr>(view.listed.size() * sizeof(Command)),
+                         view.listed.data());
   }
 
   void write_frame_data(float time) {
@@ -427,28 +440,66 @@ class LockByHand {
     glUseProgram(&view == &main_ ? scene_program_ : mirror_program_);
     glBindVertexArray(vertex_array_);
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, view.commands);
-    const std::size_t plain = first_mirrored_ < drawn_.size() ? view.plain_count : view.listed.size();
-    glFrontFace(GL_CCW);
-    glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT, nullptr, static_cast<GLsizei>(plain), 0);
-    if (plain == view.listed.size()) return;
-    glFrontFace(GL_CW);
-    glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT, reinterpret_cast<const void*>(plain * sizeof(Command)),
-                                static_cast<GLsizei>(view.listed.size() - plain), 0);
+    bool clockwise = false, blending = false;
+    std::uint32_t state = ~0u;
+    for (const Batch& batch : view.batches) {
+      if (batch.state != state) bind_textures(batch.state, &view == &main_);
+      state = batch.state;
+      if (batch.mirrored != clockwise) glFrontFace(batch.mirrored ? GL_CW : GL_CCW);
+      clockwise = batch.mirrored;
+      if (batch.blended && !blending) {
+        glEnable(GL_BLEND);
+        glBlendFunc(GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
+        glDepthMask(GL_FALSE);
+        blending = true;
+      }
+      glMultiDrawElementsIndirect(GL_TRIANGLES, index_type_,
+                                  reinterpret_cast<const void*>(batch.first * sizeof(Command)),
+                                  static_cast<GLsizei>(batch.count), 0);
+    }
+    if (clockwise) glFrontFace(GL_CCW);
+    if (blending) {
+      glDisable(GL_BLEND);
+      glDepthMask(GL_TRUE);
+    }
+  }
+
+  void bind_textures(std::uint32_t number, bool with_mirror) const {
+    const passes::MaterialState& state = buffers_.states()[number];
+    GLuint textures[9], samplers[9];
+    for (std::size_t i = 0; i < passes::map_count; ++i) {
+      textures[i] = buffers_.textures().array(state.arrays[i]).name();
+      samplers[i] = buffers_.textures().sampler_at(state.samplers[i]).name();
+    }
+    textures[6] = sky_;
+    samplers[6] = sky_sampler_;
+    textures[7] = split_sum_;
+    samplers[7] = textures[8] = samplers[8] = 0;
+    samplers[7] = linear_;
+    if (with_mirror) {
+      textures[8] = mirror_texture_;
+      samplers[8] = linear_;
+    }
+    glBindTextures(0, with_mirror ? 9 : 8, textures);
+    glBindSamplers(0, with_mirror ? 9 : 8, samplers);
   }
 
   int width_, height_;
-  Scene scene_;
+  std::shared_ptr<const Scene> shared_scene_;
+  const Scene& scene_;
+  passes::SceneBuffers buffers_;
+  std::shared_ptr<const passes::Dress> dress_;
   GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, mirror_texture_ = 0, mirror_resolved_ = 0,
-         linear_ = 0, picture_unit_ = 0;
+         linear_ = 0, sky_ = 0, split_sum_ = 0, sky_sampler_ = 0;
   SceneView main_{}, mirror_{};
-  std::vector<Command> mesh_commands_;
   std::vector<Sphere> mesh_spheres_, spheres_;
   std::vector<Transform> worlds_;
-  std::vector<ObjectData> objects_data_;
-  std::vector<std::uint32_t> moving_, drawn_;
+  std::vector<passes::ObjectBlock> objects_data_;
+  std::vector<std::uint32_t> moving_, drawn_, blended_;
   static constexpr std::size_t pass_count = 7;
-  std::size_t first_mirrored_ = 0, frame_stride_ = 0;
-  GLuint objects_ = 0, vertex_array_ = 0, empty_array_ = 0, light_ = 0, frame_ = 0, scene_program_ = 0,
+  std::size_t frame_stride_ = 0;
+  GLenum index_type_ = GL_UNSIGNED_SHORT;
+  GLuint objects_ = 0, vertex_array_ = 0, empty_array_ = 0, lighting_ = 0, lights_ = 0, frame_ = 0, scene_program_ = 0,
          mirror_program_ = 0;
   std::vector<std::byte> frame_bytes_;
   FullscreenPass passes_[pass_count] = {};

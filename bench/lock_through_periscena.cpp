@@ -32,9 +32,11 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
   frame.add(passes::forward({.name = "mirror",
                              .scene = scene,
                              .view = "mirror",
-                             .lights = {"sun", "sky"},
+                             .lights = {"sun"},
+                             .environment = "dusk",
                              .color = mirror,
-                             .depth = mirror_depth}));
+                             .depth = mirror_depth,
+                             .cache = default_cache()}));
   frame.add(passes::fullscreen({.name = "dusk sky",
                                 .shader = shader("sky.frag"),
                                 .writes = {{"color", color}},
@@ -43,10 +45,12 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
   frame.add(passes::forward({.name = "lock",
                              .scene = scene,
                              .view = "towpath",
-                             .lights = {"sun", "sky"},
+                             .lights = {"sun"},
+                             .environment = "dusk",
                              .color = color,
                              .depth = depth,
-                             .reads = {{"mirror", mirror}}}));
+                             .reads = {{"mirror", mirror}},
+                             .cache = default_cache()}));
   frame.add(passes::fullscreen({.name = "water and air",
                                 .shader = shader("water_and_air.frag"),
                                 .reads = {{"scene", color}, {"depth", depth}},
@@ -82,7 +86,10 @@ int main(int argc, char** argv) {
   const TwinOptions options = read_twin_options(argc, argv);
   return run_twin(options, [&] {
     static gl::Device device = gl::Device::headless();
-    const auto scene = std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/osier_lock.toml"));
+    const auto scene =
+        std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/generated/osier_lock.glb"));
+    scene->add_environment(
+        {"dusk", {std::make_shared<const Image>(read_image(PERISCENA_SOURCE_FOLDER "/demo/generated/dusk.hdr"))}});
     const auto runner = std::make_shared<gl::FrameRunner>(
         device, lock_frame(scene).plan(options.width, options.height, device.limits()).value());
     return Twin{[=](double seconds) { runner->run(seconds); }, [=] { return runner->read("output"); }};

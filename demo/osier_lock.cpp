@@ -1,5 +1,5 @@
-// Makes the demo scene: Osier Lock, a canal lock, as a model with its textures, and three skies. The same seed gives the
-// same files.
+// Makes the demo scene: Osier Lock, a canal lock, as a model with its textures, and three skies. The same seed gives
+// the same files.
 //
 //   osier_lock demo/generated
 //
@@ -81,7 +81,7 @@ Motion slide(const Vec3& axis, float from, float to, float phase) {
 
 Motion swing(const Vec3& axis, float from_degrees, float to_degrees, float period, float phase = 0, float hold_from = 0,
              float hold_to = 0) {
-  return {Motion::Kind::swing, axis, Vec3::Zero(), radians(from_degrees), radians(to_degrees), period, phase,
+  return {Motion::Kind::swing, axis,   Vec3::Zero(), radians(from_degrees), radians(to_degrees), period, phase,
           hold_from,           hold_to};
 }
 
@@ -107,7 +107,10 @@ class Lock {
 
  private:
   void material(const char* name, const Vec3& color, const Look& look = {}) {
-    Material made{.name = name, .base_color = color, .metallic = look.metallic, .roughness = look.roughness,
+    Material made{.name = name,
+                  .base_color = color,
+                  .metallic = look.metallic,
+                  .roughness = look.roughness,
                   .emission = look.emission};
     if (look.stuff) {
       const osier_lock::Stuff& stuff = stuffs_.at(look.stuff);
@@ -133,7 +136,8 @@ class Lock {
     if (!mesh.empty()) {
       node.mesh = scene_.find_mesh(mesh);
       node.material = scene_.find_material(material);
-      if (!node.mesh.valid() || !node.material.valid()) throw Mistake("demo", Place::here(), mesh + ", " + material, "");
+      if (!node.mesh.valid() || !node.material.valid())
+        throw Mistake("demo", Place::here(), mesh + ", " + material, "");
     }
     scene_.add_node(std::move(node));
   }
@@ -162,8 +166,10 @@ class Lock {
                            .intensity = 1.6f,
                            .direction = {-0.35f, -0.55f, -0.6f},
                            .tags = {"night"}});
-    scene_.add_fog({.name = "morning haze", .color = {5200, 6400, 8200}, .density = 0.005f, .half_height = 5, .base = bank});
-    scene_.add_fog({.name = "night mist", .color = {0.16f, 0.18f, 0.25f}, .density = 0.02f, .half_height = 3, .base = bank});
+    scene_.add_fog(
+        {.name = "morning haze", .color = {5200, 6400, 8200}, .density = 0.005f, .half_height = 5, .base = bank});
+    scene_.add_fog(
+        {.name = "night mist", .color = {0.16f, 0.18f, 0.25f}, .density = 0.02f, .half_height = 3, .base = bank});
     const auto view = [&](const char* name, const Vec3& eye, const Vec3& target, float fov_degrees, float near) {
       Camera camera;
       camera.eye = eye;
@@ -188,7 +194,7 @@ class Lock {
     material("oak0", {0.165f, 0.105f, 0.06f}, {"oak"});
     material("oak1", {0.20f, 0.128f, 0.072f}, {"oak"});
     material("oak2", {0.135f, 0.089f, 0.054f}, {"oak"});
-    material("tarred", {0.045f, 0.042f, 0.042f}, {"oak", 0.62f});
+    material("tarred", {0.03f, 0.028f, 0.028f}, {"oak"});
     material("white_paint", {0.82f, 0.79f, 0.72f}, {"paint"});
     material("iron", {0.11f, 0.115f, 0.125f}, {"wear", 0.8f, 0.6f});
     material("brass", {0.83f, 0.58f, 0.25f}, {"wear", 0.42f, 1});
@@ -217,7 +223,8 @@ class Lock {
     material("mirror_of_sky", {0.9f, 0.9f, 0.9f}, {nullptr, 0.04f, 1});
     material("cabin_blue", {0.03f, 0.06f, 0.2f}, {"paint"});
     material("cabin_gold", {0.62f, 0.42f, 0.09f}, {"paint"});
-    scene_.add_material({.name = "mirror", .base_color = Vec3::Constant(0.02f), .shows = "mirror", .shows_mirrored = true});
+    scene_.add_material(
+        {.name = "mirror", .base_color = Vec3::Constant(0.02f), .shows = "mirror", .shows_mirrored = true});
     scene_.add_material({.name = "glass",
                          .base_color = {0.75f, 0.8f, 0.78f},
                          .alpha = 0.16f,
@@ -238,7 +245,8 @@ class Lock {
                         {}});
     scene_.add_variant({"day",
                         {},
-                        {{named("lamp_glow"), named("lamp_out")}, {named("window_glow"), named("window_by_day")},
+                        {{named("lamp_glow"), named("lamp_out")},
+                         {named("window_glow"), named("window_by_day")},
                          {named("mirror"), named("mirror_of_sky")}},
                         {}});
   }
@@ -248,12 +256,12 @@ class Lock {
     scene_.add_mesh("disc", shapes::cylinder(0.5f, 1, 48));
     scene_.add_mesh("tooth", shapes::box({0.05f, 0.045f, 0.06f}));
     scene_.add_mesh("prism", shapes::cylinder(1, 1, 3));
-    scene_.add_mesh("wheel", shapes::torus(0.5f, 0.07f, 28, 10));
-    scene_.add_mesh("hoop", shapes::torus(0.48f, 0.035f, 48, 10));
+    scene_.add_mesh("wheel", shapes::torus(0.5f, 0.07f, 26, 8));
+    scene_.add_mesh("hoop", shapes::torus(0.48f, 0.035f, 44, 8));
     scene_.add_mesh("blade", shapes::cone(0.5f, 1, 5));
     scene_.add_mesh("roof", shapes::cone(0.5f, 1, 16));
-    scene_.add_mesh("crown", shapes::sphere(0.5f, 14));
-    scene_.add_mesh("knob", shapes::sphere(0.5f, 16));
+    scene_.add_mesh("crown", shapes::sphere(0.5f, 12));
+    scene_.add_mesh("knob", shapes::sphere(0.5f, 12));
   }
 
   void ground() {
@@ -266,7 +274,8 @@ class Lock {
     for (int i = 0; i < 9; ++i) {  // hills far upstream
       const float x = -70 + 17.5f * static_cast<float>(i) + dice_.between(-5, 5);
       object("", "crown", "far_grass",
-             stretch({dice_.between(48, 76), dice_.between(9, 19), 40}).then(move({x, -0.5f, -118 + dice_.between(-8, 8)})));
+             stretch({dice_.between(48, 76), dice_.between(9, 19), 40})
+                 .then(move({x, -0.5f, -118 + dice_.between(-8, 8)})));
     }
   }
 
@@ -324,8 +333,7 @@ class Lock {
     // The chamber fills and empties, and carries the boat.
     object("", "", "", Transform::identity(), slide(y_axis, high_water, low_water, 0), "water level");
     block("water level", "water", {2 * half_width + 0.2f, 0.5f, 2 * half_length}, {0, -0.25f, -mitre});
-    object("water level", "", "", move({-1.25f, 0, 0.6f}),
-           swing(z_axis, -0.5f, 0.5f, 5), "narrowboat", {"boat"});
+    object("water level", "", "", move({-1.25f, 0, 0.6f}), swing(z_axis, -0.5f, 0.5f, 5), "narrowboat", {"boat"});
     boat();
   }
 
@@ -373,8 +381,7 @@ class Lock {
     Transform place = turn(y_axis, 17);
     if (side > 0) place = place.then(stretch({-1, 1, 1}));
     place = place.then(move({side * (half_width + 0.02f), 0, end * half_length}));
-    object("", "", "", place,
-           swing(y_axis, 0, 66, cycle, phase, gate_rests_shut, gate_rests_open), name, {"gates"});
+    object("", "", "", place, swing(y_axis, 0, 66, cycle, phase, gate_rests_shut, gate_rests_open), name, {"gates"});
     const float low = bed + 0.1f, top = bank + 0.25f;
     object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}).then(move({0, (top + low) / 2, 0})));
     block(name, "oak2", {0.26f, top - low - 0.05f, 0.26f}, {2.62f, (top + low) / 2, 0});
@@ -408,15 +415,11 @@ class Lock {
     const float x = 1.62f, y = top + 0.3f;
     for (const float dx : {-0.14f, 0.14f}) block(gate, "iron", {0.07f, 1.0f, 0.12f}, {x + dx, y + 0.35f, 0});
     block(gate, "iron", {0.42f, 0.09f, 0.16f}, {x, y + 0.84f, 0});
-    object(
-        gate, "", "", move({x, 0, 0}),
-        slide(y_axis, 0, 0.5f, phase),
-        gate + " rack");
+    object(gate, "", "", move({x, 0, 0}), slide(y_axis, 0, 0.5f, phase), gate + " rack");
     block(gate + " rack", "iron", {0.09f, 1.9f, 0.07f}, {0, top - 0.2f, 0.02f});
     for (int i = 0; i < 9; ++i)
       block(gate + " rack", "brass", {0.09f, 0.035f, 0.035f}, {0, top + 0.12f + 0.07f * static_cast<float>(i), 0.07f});
-    object(gate, "", "", move({x, y + 0.46f, 0.16f}),
-           swing(z_axis, 0, 720, cycle, phase, water_rests, water_rests),
+    object(gate, "", "", move({x, y + 0.46f, 0.16f}), swing(z_axis, 0, 720, cycle, phase, water_rests, water_rests),
            gate + " wheel");
     const std::string wheel = gate + " wheel";
     object(wheel, "wheel", "brass", turn(x_axis, 90).then(stretch({0.42f, 0.42f, 0.6f})));
@@ -425,11 +428,9 @@ class Lock {
     for (int i = 0; i < 12; ++i) {
       object(wheel, "tooth", "brass", move({0.25f, 0, 0}).then(turn(z_axis, 30.0f * static_cast<float>(i))));
     }
-    object(wheel, "post", "iron",
-           turn(x_axis, 90).then(stretch({0.07f, 0.07f, 0.34f})).then(move({0, 0, 0.06f})));
+    object(wheel, "post", "iron", turn(x_axis, 90).then(stretch({0.07f, 0.07f, 0.34f})).then(move({0, 0, 0.06f})));
     block(wheel, "iron", {0.34f, 0.05f, 0.04f}, {0.15f, 0, 0.22f});
-    object(wheel, "post", "oak1",
-           turn(x_axis, 90).then(stretch({0.06f, 0.06f, 0.2f})).then(move({0.31f, 0, 0.32f})));
+    object(wheel, "post", "oak1", turn(x_axis, 90).then(stretch({0.06f, 0.06f, 0.2f})).then(move({0.31f, 0, 0.32f})));
   }
 
   void cottage() {
@@ -437,9 +438,10 @@ class Lock {
     const char* at = "cottage";
     block(at, "whitewash", {4.6f, 2.7f, 7.2f}, {0, 1.35f, 0});
     block(at, "stone0", {4.72f, 0.4f, 7.32f}, {0, 0.2f, 0});
-    object(at, "prism", "whitewash",
-           turn(y_axis, 90).then(turn(x_axis, 90)).then(stretch({2.3f / 0.866f, 1.3f, 7.16f})).then(move({0, 3.35f, 0})),
-           {}, "gable");
+    object(
+        at, "prism", "whitewash",
+        turn(y_axis, 90).then(turn(x_axis, 90)).then(stretch({2.3f / 0.866f, 1.3f, 7.16f})).then(move({0, 3.35f, 0})),
+        {}, "gable");
     for (const float side : {-1.0f, 1.0f}) {
       block(at, "slate", {3.4f, 0.12f, 7.9f}, {side * 1.3f, 3.66f, 0}, turn(z_axis, side * -39.5f));
     }
@@ -534,7 +536,10 @@ class Lock {
       const float height = dice_.between(0.7f, 1.9f);
       const Vec3 at = foot + Vec3(dice_.between(-0.3f, 0.3f), height / 2 - 0.1f, dice_.between(-0.5f, 0.5f));
       object("", "blade", i % 4 ? "leaf2" : "reed",
-             stretch({0.045f, height, 0.045f}).then(turn(z_axis, dice_.between(-11, 11))).then(turn(x_axis, dice_.between(-9, 9))).then(move(at)));
+             stretch({0.045f, height, 0.045f})
+                 .then(turn(z_axis, dice_.between(-11, 11)))
+                 .then(turn(x_axis, dice_.between(-9, 9)))
+                 .then(move(at)));
     }
   }
 
@@ -542,7 +547,9 @@ class Lock {
     for (int i = 0; i < 5; ++i) {
       const float height = dice_.between(0.12f, 0.34f);
       object("", "blade", fmt::format("leaf{}", dice_.pick(3)),
-             stretch({0.05f, height, 0.05f}).then(turn(z_axis, dice_.between(-24, 24))).then(move(foot + Vec3(dice_.between(-0.14f, 0.14f), height / 2, dice_.between(-0.14f, 0.14f)))));
+             stretch({0.05f, height, 0.05f})
+                 .then(turn(z_axis, dice_.between(-24, 24)))
+                 .then(move(foot + Vec3(dice_.between(-0.14f, 0.14f), height / 2, dice_.between(-0.14f, 0.14f)))));
     }
   }
 

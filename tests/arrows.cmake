@@ -17,7 +17,7 @@ foreach(module IN LISTS PERISCENA_MODULES)
     foreach(line IN LISTS headers)
       if((line MATCHES "<(epoxy|EGL|GL)/" AND NOT module STREQUAL "gl") OR
          (line MATCHES "<toml" AND NOT module STREQUAL "frame") OR
-         (line MATCHES "<nlohmann" AND NOT module MATCHES "^(inspect|tool)$") OR
+         (line MATCHES "<nlohmann" AND NOT module MATCHES "^(scene|inspect|tool)$") OR
          (line MATCHES "<(CLI|spdlog)" AND NOT module STREQUAL "tool") OR
          (line MATCHES "<png" AND NOT module STREQUAL "image"))
         string(APPEND failures "${file}: module '${module}' may not see ${line}\n")

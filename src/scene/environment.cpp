@@ -202,17 +202,17 @@ std::vector<Vec2> split_sum_table(int size, int samples) {
 }
 
 EnvironmentLight light_of(const Environment& environment, const std::filesystem::path& cache) {
-  const CubeImage cube = to_cube(environment);
+  environment.expect_sound();
   const std::filesystem::path file = cache.empty() ? cache : cache / cache_name(environment);
   std::error_code code;
   if (!file.empty() && std::filesystem::exists(file, code)) {
     try {
-      if (auto known = from_bytes(read_bytes(file)); known && known->specular.size == cube.size)
-        return std::move(*known);
+      if (auto known = from_bytes(read_bytes(file))) return std::move(*known);
     } catch (const Error&) {
       // Computing it again is always possible.
     }
   }
+  const CubeImage cube = to_cube(environment);
   EnvironmentLight light{prefilter(cube), irradiance_harmonics(cube)};
   if (file.empty()) return light;
   try {

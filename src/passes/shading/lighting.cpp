@@ -107,11 +107,13 @@ void LightingBlock::set_environment(const Environment& environment, const Enviro
 
 LightBlock LightBlock::of(const Light& light, const Transform& world) {
   LightBlock block;
-  block.color << light.intensity * light.color, static_cast<float>(light.kind);
-  block.position << world.apply_to_point(light.position), std::isinf(light.range) ? 0 : 1 / light.range;
-  block.direction << world.apply_to_direction(light.direction).normalized(), 0;
+  const Vec3 color = light.intensity * light.color, position = world.apply_to_point(light.position),
+             direction = world.apply_to_direction(light.direction).normalized();
+  block.color = {color.x(), color.y(), color.z(), static_cast<float>(light.kind)};
+  block.position = {position.x(), position.y(), position.z(), std::isinf(light.range) ? 0 : 1 / light.range};
+  block.direction = {direction.x(), direction.y(), direction.z(), 0};
   const float scale = 1 / std::max(0.001f, std::cos(light.inner_cone) - std::cos(light.outer_cone));
-  block.cone << scale, -std::cos(light.outer_cone) * scale, 0, 0;
+  block.cone = {scale, -std::cos(light.outer_cone) * scale, 0, 0};
   return block;
 }
 
@@ -129,8 +131,10 @@ std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& 
   const void* key = environment ? static_cast<const void*>(environment) : &black;
   return setup.shared().get<EnvironmentTextures>(key, [&] {
     auto made = std::make_shared<EnvironmentTextures>();
-    if (environment) made->light = light_of(*environment, cache);
-    else made->light.specular = black_cube();
+    if (environment)
+      made->light = light_of(*environment, cache);
+    else
+      made->light.specular = black_cube();
     made->sky = upload_cube(made->light.specular, environment ? environment->name : "no environment");
     made->light.specular = {};
     return made;
@@ -141,9 +145,10 @@ void expect_lighting(const Scene* scene, const LightingChoice& choice, const std
   if (!scene) return;
   const auto expect = [&](const Reference& name, bool found, const char* kind, const std::vector<std::string>& names) {
     if (name.empty() || found) return;
-    problems.error(fmt::format("unknown-{}", kind), name.place,
-                   fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name),
-                   names.empty() ? fmt::format("declare it: [{}.\"{}\"]", kind, name.name) : name_hint(name.name, names));
+    problems.error(
+        fmt::format("unknown-{}", kind), name.place,
+        fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name),
+        names.empty() ? fmt::format("declare it: [{}.\"{}\"]", kind, name.name) : name_hint(name.name, names));
   };
   std::set<std::string> lights;
   for (const Light& light : scene->lights()) {
@@ -174,8 +179,7 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
   if (environment) block.set_environment(*environment, environment_->light);
   if (const Fog* fog = scene_->scene().find_fog(choice.fog.name)) block.set_fog(*fog);
   static const int key = 0;
-  split_sum_ =
-      setup.shared().get<gl::Texture>(&key, [] { return std::make_shared<gl::Texture>(upload_split_sum()); });
+  split_sum_ = setup.shared().get<gl::Texture>(&key, [] { return std::make_shared<gl::Texture>(upload_split_sum()); });
   block.light_count = static_cast<std::int32_t>(lights_.size());
   lighting_ = shared_block(setup, block, "lighting");
   blocks_.resize(std::max<std::size_t>(1, lights_.size()));
