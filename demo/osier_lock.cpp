@@ -569,7 +569,7 @@ int main(int argc, char** argv) {
   try {
     const std::filesystem::path folder = argv[1];
     std::error_code code;
-    std::filesystem::create_directories(folder, code);
+    std::filesystem::create_directory(folder, code);
     write_glb(Lock().build(), folder / "osier_lock.glb");
     write_hdr(osier_lock::dusk_sky(), folder / "dusk.hdr");
     write_hdr(osier_lock::day_sky(), folder / "day.hdr");
