@@ -20,6 +20,8 @@ int main(int argc, char** argv) try {
   camera.eye = {0, 0, 10};
   camera.fov_y = radians(23.5f);
   made->add_view({"front", camera});
+  // As many digits as the frame file gives.
+  const auto rounded = [](float number) { return std::round(1000 * number) / 1000; };
   const MeshHandle ball = made->add_mesh("ball", shapes::sphere(0.5f, 96));
   const Vec3 colors[] = {{0.55f, 0.06f, 0.045f}, {0.75f, 0.45f, 0.2f}, {0.95f, 0.7f, 0.32f}};
   for (int row = 0; row < 3; ++row) {
@@ -29,8 +31,9 @@ int main(int argc, char** argv) try {
       node.material = made->add_material({.name = "m" + std::to_string(row) + "r" + std::to_string(i),
                                           .base_color = colors[row],
                                           .metallic = 0.5f * static_cast<float>(row),
-                                          .roughness = std::round(1000 * static_cast<float>(i) / 7) / 1000});
-      node.placement = translate({1.12f * (static_cast<float>(i) - 3.5f), 1.12f * static_cast<float>(1 - row), 0});
+                                          .roughness = rounded(static_cast<float>(i) / 7)});
+      node.placement =
+          translate({rounded(1.12f * (static_cast<float>(i) - 3.5f)), rounded(1.12f * static_cast<float>(1 - row)), 0});
       made->add_node(node);
     }
   }

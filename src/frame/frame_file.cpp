@@ -246,6 +246,7 @@ class FrameFileReader {
         }
       });
       scene_is_whole_ = !file_.diagnostics.has_errors();
+      name_materials(root);
       return;
     }
     std::optional<Value> scene;
@@ -258,6 +259,19 @@ class FrameFileReader {
       const auto& names = scene_section_names();
       if (std::find(names.begin(), names.end(), section.name) != names.end()) put_before(section, root);
     }
+  }
+
+  /// A model's materials as sections without keys, so that --set finds them.
+  void name_materials(Value& root) {
+    ValueMember section{"material", scene_file_.place, {}};
+    Value::Table names;
+    for (const Material& material : scene_->materials()) {
+      const Value* own = root.find("material");
+      if (own && own->find(material.name)) continue;
+      names.push_back({material.name, scene_file_.place, Value{Value::Table{}, scene_file_.place}});
+    }
+    section.value = {std::move(names), scene_file_.place};
+    put_before(section, root);
   }
 
   static void put_before(ValueMember& section, Value& root) {

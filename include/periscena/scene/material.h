@@ -17,7 +17,7 @@ struct Material {
   };
   enum class AlphaMode { opaque, mask, blend };
 
-  std::string name;
+  std::string name = {};
   Shading shading = Shading::metallic_roughness;
   Vec3 base_color = Vec3::Constant(0.8f);  ///< share of light sent back, 0..1 each
   float alpha = 1;

@@ -2,6 +2,7 @@
 
 #include <periscena/math/transform.h>
 
+#include <cstdint>
 #include <memory>
 #include <optional>
 #include <string>
@@ -82,11 +83,11 @@ struct KeyedPlacement {
 /// Calls a step function at a fixed rate, whatever the times are that it is asked for: for simulations that only know
 /// how to go on from where they are.
 ///
-///     FixedSteps steps(120);                 // 120 a second
-///     steps.run_to(2.5, [&](double seconds) { water.step(1 / 120.0); });
+///     FixedSteps steps(120);  // a second
+///     steps.run_to(2.5, [&](double seconds) { water.step(1 / 120.0); }, [&] { water.reset(); });
 ///
-/// Asked for an earlier time, it starts again: that is the caller's to do, see run_to. A gap is capped, so that a
-/// minute's pause does not take a minute to catch up on.
+/// Asked for an earlier time, it starts again. A gap is capped, so that a minute's pause does not take a minute to catch
+/// up on.
 class FixedSteps {
  public:
   /// @param rate  steps a second, > 0; @param most  steps in one call, >= 1: what is beyond is left out
@@ -103,12 +104,12 @@ class FixedSteps {
   template <class Step, class Restart>
   Ran run_to(double seconds, Step step, Restart restart) {
     Ran ran;
-    if (seconds < step_time(done_)) {
+    const std::int64_t due = due_at(seconds);
+    if (due < done_) {
       restart();
       done_ = 0;
       ran.restarted = true;
     }
-    const std::int64_t due = due_at(seconds);
     if (due - done_ > most_) {
       done_ = due - most_;
       ran.skipped = true;

@@ -1,0 +1,252 @@
+#include "gl/device.h"
+#include "scratch.h"
+#include "thrown.h"
+
+#include <periscena/base/file.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/image/color.h>
+#include <periscena/passes/forward.h>
+
+#include <cmath>
+
+using namespace periscena;
+
+namespace {
+
+constexpr int size = 32;
+
+/// A square of 2 x 2 m that fills the picture, its image upright, in even ambient light of 1 nit.
+struct Wall {
+  std::shared_ptr<Scene> scene = std::make_shared<Scene>();
+  MeshHandle square = scene->add_mesh("square", shapes::plane(2, 2));
+
+  Wall() {
+    Camera camera;
+    camera.eye = {0, 0, 10};
+    camera.far = 100;
+    camera.parallel_height = 2;
+    scene->add_view({"front", camera});
+  }
+
+  TextureHandle texture(const Image& image, TextureHolds holds, Sampling sampling = {.filter = Filter::nearest},
+                        std::optional<Vec2> tile = Vec2(2, 2)) {
+    return scene->add_texture({.name = "texture " + std::to_string(scene->textures().size()),
+                               .image = std::make_shared<const Image>(image),
+                               .holds = holds,
+                               .sampling = sampling,
+                               .metres_per_tile = tile});
+  }
+
+  NodeHandle show(Material material, float depth = 0, std::vector<std::string> tags = {}) {
+    material.name = "material " + std::to_string(scene->materials().size());
+    Node node;
+    node.name = "node " + std::to_string(scene->nodes().size());
+    node.mesh = square;
+    node.material = scene->add_material(std::move(material));
+    node.placement = Transform::rotate(Vec3::UnitX(), radians(90)).then(translate({0, 0, depth}));
+    node.tags = std::move(tags);
+    return scene->add_node(node);
+  }
+
+  Image render(gl::Device& device, passes::Forward options = {}) const {
+    FrameGraph frame;
+    const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
+    frame.keep(color);
+    options.scene = scene;
+    options.view = "front";
+    options.color = color;
+    options.depth = frame.target("depth", {.format = Format::depth32f});
+    frame.add(passes::forward(options));
+    gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
+    runner.run(0);
+    return runner.read("color");
+  }
+};
+
+Vec3 rgb(const Image& image, int x, int y) {
+  const auto p = image.at(x, y);
+  return Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
+}
+
+Material unlit(TextureHandle map = {}) {
+  Material material{.shading = Material::Shading::unlit, .base_color = Vec3::Ones()};
+  material.base_color_map.texture = map;
+  return material;
+}
+
+/// Four quarters: red and green above, blue and grey below.
+Image quarters() {
+  Image image(2, 2, Format::rgba8_srgb);
+  image.set(0, 0, {255, 0, 0, 255});
+  image.set(1, 0, {0, 255, 0, 255});
+  image.set(0, 1, {0, 0, 255, 255});
+  image.set(1, 1, {128, 128, 128, 255});
+  return image;
+}
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "a texture stands upright; colour is decoded from sRGB, data is taken as it is") {
+  for (const TextureHolds holds : {TextureHolds::color, TextureHolds::data}) {
+    Wall wall;
+    wall.show(unlit(wall.texture(quarters(), holds, {.filter = Filter::nearest}, Vec2(2, 2))));
+    // Coordinates count from the wall's middle, so the picture shows the image shifted by half: wrap around.
+    const Image picture = wall.render(device);
+    REQUIRE(rgb(picture, 24, 24) == Vec3(1, 0, 0));
+    REQUIRE(rgb(picture, 8, 24) == Vec3(0, 1, 0));
+    REQUIRE(rgb(picture, 24, 8) == Vec3(0, 0, 1));
+    const double gray = holds == TextureHolds::color ? srgb_to_linear(128 / 255.0) : 128 / 255.0;
+    REQUIRE(rgb(picture, 8, 8).x() == Approx(gray).margin(2e-3));
+  }
+}
+
+TEST_CASE_METHOD(TestDevice, "all 256 values of sRGB come through a texture and an sRGB target unchanged") {
+  Image ramp(16, 16, Format::rgba8_srgb);
+  for (int i = 0; i < 256; ++i) ramp.set(i % 16, i / 16, {double(i), double(255 - i), double(i), 255});
+  Wall wall;
+  Material material = unlit(wall.texture(ramp, TextureHolds::color, {.filter = Filter::nearest}, Vec2(2, 2)));
+  material.base_color_map.offset = {0.5f, 0.5f};
+  wall.show(material);
+  FrameGraph frame;
+  frame.add(passes::forward({.scene = wall.scene, .view = "front", .color = frame.output()}));
+  gl::FrameRunner runner(device, frame.plan(16, 16, device.limits()).value());
+  runner.run(0);
+  const Image output = runner.read("output");
+  for (int i = 0; i < 256; ++i)
+    REQUIRE(output.at(i % 16, i / 16) == std::array<double, 4>{double(i), double(255 - i), double(i), 255});
+}
+
+TEST_CASE_METHOD(TestDevice, "mip levels of colour are averaged in linear light, those of data as numbers") {
+  Image checks(64, 64, Format::rgba8_srgb);
+  for (int y = 0; y < 64; ++y) {
+    for (int x = 0; x < 64; ++x) checks.set(x, y, {(x + y) % 2 ? 255.0 : 0.0, 0, 0, 255});
+  }
+  for (const TextureHolds holds : {TextureHolds::color, TextureHolds::data}) {
+    Wall wall;
+    // 16 tiles across 32 pixels: each pixel covers 32 x 32 texels.
+    wall.show(unlit(wall.texture(checks, holds, {.filter = Filter::linear_levels}, Vec2(0.125f, 0.125f))));
+    // Half of the light, not half of the byte (which would be 0.21); 8 bits hold it to within a step.
+    REQUIRE(rgb(wall.render(device), 11, 17).x() == Approx(0.5).margin(0.008));
+  }
+}
+
+TEST_CASE_METHOD(TestDevice, "tiles repeat by real size, and a map's offset, rotation and scale are glTF's") {
+  Wall wall;
+  const TextureHandle texture = wall.texture(quarters(), TextureHolds::data, {.filter = Filter::nearest}, Vec2(1, 1));
+  Material material = unlit(texture);
+  wall.show(material);
+  // 1 m tiles on 2 m: the same pixel 16 pixels on.
+  const Image picture = wall.render(device);
+  for (int y = 0; y < 16; ++y) {
+    for (int x = 0; x < 16; ++x) REQUIRE(rgb(picture, x, y) == rgb(picture, x + 16, y + 16));
+  }
+  REQUIRE(rgb(picture, 20, 20) == Vec3(1, 0, 0));
+  // A quarter turn of the coordinates, counter-clockwise: u' = v, v' = -u.
+  Wall turned;
+  material = unlit(turned.texture(quarters(), TextureHolds::data, {.filter = Filter::nearest}, Vec2(2, 2)));
+  material.base_color_map.rotation = radians(90);
+  material.base_color_map.offset = {0.5f, 0.5f};
+  turned.show(material);
+  const Image quarter = turned.render(device);
+  // At the upper left u, v < 0, so u' < 0.5 and v' > 0.5: the image's lower left.
+  REQUIRE(rgb(quarter, 8, 8) == Vec3(0, 0, 1));
+  REQUIRE(rgb(quarter, 24, 8) == Vec3(1, 0, 0));
+}
+
+TEST_CASE_METHOD(TestDevice, "a normal map bends towards its red to the right and its green up, mirrored objects too") {
+  for (const bool mirrored : {false, true}) {
+    Wall wall;
+    Image bent(1, 1, Format::rgba8);
+    bent.set(0, 0, {128 + 90, 128, 128 + 90, 255});  // 45° to the right in the image
+    Material material{.shading = Material::Shading::blinn_phong, .base_color = Vec3::Ones(), .specular = Vec3::Zero()};
+    material.normal_map.texture = wall.texture(bent, TextureHolds::data);
+    material.double_sided = true;
+    const NodeHandle node = wall.show(material);
+    if (mirrored) {
+      Node twin = wall.scene->nodes()[node.index];
+      twin.name = "twin";
+      twin.placement = Transform::scale(Vec3(-1, 1, 1)).then(twin.placement).then(translate({0, 0, 1}));
+      wall.scene->add_node(twin);
+    }
+    // Light from the right; what faces it turns its image's right side, which a mirrored object has on the left.
+    wall.scene->add_light(Light{.name = "right", .intensity = pi, .direction = {-1, 0, 0}});
+    const float lit = rgb(wall.render(device), 16, 16).x();
+    if (mirrored) {
+      REQUIRE(lit == 0);
+    } else {
+      REQUIRE(lit == Approx(std::sqrt(0.5)).margin(0.01));
+    }
+  }
+}
+
+TEST_CASE_METHOD(TestDevice, "blended objects are drawn from back to front, whatever their order, masked ones cut out") {
+  for (const bool swapped : {false, true}) {
+    Wall wall;
+    Material red = unlit(), green = unlit();
+    red.base_color = {1, 0, 0};
+    green.base_color = {0, 1, 0};
+    red.alpha = green.alpha = 0.5f;
+    red.alpha_mode = green.alpha_mode = Material::AlphaMode::blend;
+    if (swapped) wall.show(green, 1);
+    wall.show(red, 0);
+    if (!swapped) wall.show(green, 1);
+    // Green is nearer: half of it over half of red.
+    REQUIRE(wall.render(device).at(9, 9) == std::array<double, 4>{0.25, 0.5, 0, 0.75});
+  }
+  Wall cut;
+  Image holes(2, 1, Format::rgba8_srgb);
+  holes.set(0, 0, {255, 255, 255, 255});
+  holes.set(1, 0, {255, 255, 255, 20});
+  Material mask = unlit(cut.texture(holes, TextureHolds::color));
+  mask.alpha_mode = Material::AlphaMode::mask;
+  mask.base_color_map.offset = {0.5f, 0};
+  cut.show(mask);
+  const Image picture = cut.render(device);
+  REQUIRE(picture.at(5, 9) == std::array<double, 4>{1, 1, 1, 1});
+  REQUIRE(picture.at(25, 9) == std::array<double, 4>{0, 0, 0, 0});
+}
+
+TEST_CASE_METHOD(TestDevice, "passes choose by tags, also of what stands above, and variants dress the same scene anew") {
+  Wall wall;
+  Material red = unlit(), blue = unlit();
+  red.base_color = {1, 0, 0};
+  blue.base_color = {0, 0, 1};
+  const NodeHandle boat = wall.show(red, 0, {"boat"});
+  const NodeHandle water = wall.show(blue, -1, {"water"});
+  Scene& scene = *wall.scene;
+  Node cabin = scene.nodes()[water.index];
+  cabin.name = "cabin";
+  cabin.parent = boat;
+  cabin.placement = Transform::scale(Vec3::Constant(0.5f)).then(translate({0, 0.5f, 0}));
+  cabin.tags = {};
+  scene.add_node(cabin);
+  const MaterialHandle red_one = scene.nodes()[boat.index].material, blue_one = scene.nodes()[water.index].material;
+  scene.add_variant({"night", {{}, {"water"}}, {{red_one, blue_one}}, {}});
+  const auto middle = [&](passes::Forward options) { return rgb(wall.render(device, std::move(options)), 16, 16); };
+  const auto edge = [&](passes::Forward options) { return rgb(wall.render(device, std::move(options)), 2, 2); };
+  REQUIRE(middle({}) == Vec3(0, 0, 1));                      // the cabin stands out
+  REQUIRE(edge({}) == Vec3(1, 0, 0));
+  REQUIRE(middle({.tags = {"boat"}}) == Vec3(0, 0, 1));      // it belongs to the boat
+  REQUIRE(edge({.tags = {"water"}}) == Vec3(0, 0, 1));
+  REQUIRE(edge({.without_tags = {"boat"}}) == Vec3(0, 0, 1));
+  REQUIRE(edge({.variant = "night"}) == Vec3(0, 0, 1));      // another material
+  REQUIRE(edge({.tags = {"water"}, .variant = "night"}).isZero());
+}
+
+TEST_CASE_METHOD(TestDevice, "a surface of one's own GLSL changes the material at each point, and is compiled once") {
+  const Scratch scratch("surface");
+  write_file(scratch / "stripes.glsl",
+             "void surface(SurfacePoint point, inout Surface surface) {\n"
+             "  surface.base_color = point.position.x < 0.0 ? vec3(1, 0, 0) : vec3(0, 1, 0) * point.uv.x;\n}\n");
+  Wall wall;
+  Material striped = unlit();
+  striped.surface = "stripes.glsl";
+  for (int i = 0; i < 50; ++i) wall.show(striped, -0.01f * static_cast<float>(i));
+  const Image picture = wall.render(device, {.folder = scratch.path()});
+  REQUIRE(rgb(picture, 4, 9) == Vec3(1, 0, 0));
+  REQUIRE(rgb(picture, 24, 9).isApprox(Vec3(0, (24.5f - 16) / 16, 0), 1e-4f));
+  // A mistake in it is told with its own file and line.
+  write_file(scratch / "stripes.glsl", "void surface(SurfacePoint point, inout Surface surface) {\n  surface.colour = 1;\n}\n");
+  REQUIRE_THAT(thrown_text([&] { wall.render(device, {.folder = scratch.path()}); }),
+               Catch::Contains("stripes.glsl:2"));
+}
