@@ -113,7 +113,7 @@ class Expander {
     ShaderText included;
     std::error_code code;
     if (const auto beside = from.folder() / name;
-        !from.folder().empty() && std::filesystem::is_regular_file(beside, code)) {
+        (!from.folder().empty() || beside.is_absolute()) && std::filesystem::is_regular_file(beside, code)) {
       included = ShaderText::file(beside, from.library());
     } else if (const char* text = find_text(name, from.library())) {
       included = ShaderText::from_text(name, text, from.library());
