@@ -126,7 +126,8 @@ void read_environment(const ValueMember& section, const std::filesystem::path& f
   if (!given.panorama.empty()) files.insert(files.begin(), given.panorama);
   if (given.panorama.empty() == given.faces.empty()) {
     diagnostics.error("unclear-environment", section.place,
-                      fmt::format("{} has {} a panorama and faces", what, files.empty() ? "neither" : "both"),
+                      files.empty() ? fmt::format("{} has neither a panorama nor faces", what)
+                                    : fmt::format("{} has both a panorama and faces", what),
                       "give panorama = \"dusk.hdr\", or faces = [six files]");
     files.clear();
   }
@@ -239,11 +240,13 @@ void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
         scene.add_light(make_light(section->name, given, node));
       }
     });
+    // Passes that use it should not be told off as well.
+    if (!scene.find_light(section->name) && !scene.find_ambient_light(section->name))
+      scene.add_light(AmbientLight{.name = section->name});
   }
 }
 
-void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene,
-                       Diagnostics& diagnostics) {
+void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "environment", diagnostics))
     read_environment(*section, folder, scene, diagnostics);
 }
@@ -266,6 +269,8 @@ void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     fog.base = given.base;
     if (given.half_height) fog.half_height = *given.half_height;
     collect_mistakes(section->place, diagnostics, [&] { scene.add_fog(fog); });
+    // Passes that use it should not be told off as well.
+    if (!scene.find_fog(section->name)) scene.add_fog({.name = section->name});
   }
 }
 

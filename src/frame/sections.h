@@ -32,8 +32,7 @@ void read_textures(const Value& root, const std::filesystem::path& folder, Scene
 void read_materials(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics);
-void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene,
-                       Diagnostics& diagnostics);
+void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics);
 std::vector<SectionInfo> material_sections();
@@ -59,10 +58,12 @@ void expect_found(const Reference& reference, bool found, const std::string& wha
                   Diagnostics& diagnostics) {
   if (reference.empty() || found) return;
   const std::vector<std::string> known = names();
-  diagnostics.error(
-      fmt::format("unknown-{}", kind), reference.place,
-      fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
-      known.empty() ? fmt::format("declare it: [{}.{}]", kind, reference.name) : name_hint(reference.name, known));
+  const bool listed = std::string_view(kind) == "object";
+  diagnostics.error(fmt::format("unknown-{}", kind), reference.place,
+                    fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),
+                    !known.empty() ? name_hint(reference.name, known)
+                    : listed       ? fmt::format("add an [[object]] with name = \"{}\"", reference.name)
+                                   : fmt::format("declare it: [{}.{}]", kind, reference.name));
 }
 
 /// "mesh", "texture", "material", …

@@ -13,6 +13,7 @@ struct Lens {
   std::string kind = "wide";
   Vec3 axis = Vec3::UnitY();
   std::optional<float> far;
+  std::optional<Vec2> tile;
   Reference view;
 };
 
@@ -25,6 +26,7 @@ const Keys<Lens>& lens_keys() {
         .key("kind", &Lens::kind, {.choices = {"wide", "narrow"}}, "Which")
         .key("axis", &Lens::axis, {}, "Along")
         .key("far", &Lens::far, {}, "How far")
+        .key("tile", &Lens::tile, {}, "How large")
         .key("view", &Lens::view, {.required = true}, "From where");
     return k;
   }();
@@ -62,6 +64,16 @@ TEST_CASE("keys fill their members, and what is missing keeps its default") {
   REQUIRE(lens.axis == Vec3(1, 2, 3));
   REQUIRE(lens.kind == "wide");
   REQUIRE_FALSE(lens.far.has_value());
+}
+
+TEST_CASE("an optional key that can't be read is as if it were not there") {
+  Lens lens;
+  REQUIRE(read(table({{"far", std::string("x")}, {"tile", 0.5}, {"view", std::string("a")}}), lens).size() == 2);
+  REQUIRE_FALSE(lens.far.has_value());
+  REQUIRE_FALSE(lens.tile.has_value());
+  REQUIRE(read(table({{"far", 9.0}, {"tile", numbers({1, 2})}, {"view", std::string("a")}}), lens).empty());
+  REQUIRE(lens.far == 9.0f);
+  REQUIRE(lens.tile == Vec2(1, 2));
 }
 
 TEST_CASE("all mistakes in a table are told at once") {

@@ -199,7 +199,12 @@ struct KeyType<std::optional<T>> {
   static std::string name() { return KeyType<T>::name(); }
   static std::string show(const std::optional<T>& value) { return value ? KeyType<T>::show(*value) : ""; }
   static void read(const Value& value, const KeyInfo& info, std::optional<T>& into, Diagnostics& diagnostics) {
-    KeyType<T>::read(value, info, into.emplace(), diagnostics);
+    // What could not be read is not there: some types have no value of their own to start from.
+    T read{};
+    Diagnostics problems;
+    KeyType<T>::read(value, info, read, problems);
+    if (!problems.has_errors()) into = std::move(read);
+    diagnostics.append(problems);
   }
 };
 
