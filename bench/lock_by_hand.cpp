@@ -138,6 +138,7 @@ class LockByHand {
     make_passes();
     glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
     glEnable(GL_FRAMEBUFFER_SRGB);
+    glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
     glDepthFunc(GL_GREATER);
     glCullFace(GL_BACK);
     glBindVertexArray(empty_array_);
@@ -265,8 +266,10 @@ class LockByHand {
     for (int level = 0; level < static_cast<int>(cube.levels.size()); ++level) {
       for (int face = 0; face < 6; ++face) {
         const int size = cube.level_size(level);
-        glTextureSubImage3D(sky_, level, 0, 0, face, size, size, 1, GL_RGB, GL_FLOAT,
-                            cube.levels[static_cast<std::size_t>(level)][static_cast<std::size_t>(face)].data());
+        std::vector<Vec4> rgba;  // three channels are rounded otherwise by some drivers
+        for (const Vec3& pixel : cube.levels[static_cast<std::size_t>(level)][static_cast<std::size_t>(face)])
+          rgba.push_back({pixel.x(), pixel.y(), pixel.z(), 1});
+        glTextureSubImage3D(sky_, level, 0, 0, face, size, size, 1, GL_RGBA, GL_FLOAT, rgba.data());
       }
     }
     split_sum_ = make_texture(GL_RG32F, 64, 64);
