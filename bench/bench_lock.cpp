@@ -136,7 +136,7 @@ int main(int argc, char** argv) try {
       const std::string silent_frames = fmt::format("--frames 1 --size 64x36 --silent {}", counted);
       return instructions(program, "--instr-atstart=no", silent_frames) / counted;
     };
-    const auto whole = [](const fs::path& program) { return instructions(program, "", "--frames 4 --size 320x180"); };
+    const auto whole = [](const fs::path& program) { return instructions(program, "", "--frames 1 --size 96x54"); };
     row("a frame outside the driver, instructions", outside_driver(twins[0]), outside_driver(twins[1]), "", "1.10");
     row("whole process, driver included, instructions", whole(twins[0]), whole(twins[1]), "", "1.05");
   } else {

@@ -1,5 +1,5 @@
 // A model is imported and lit: the same as 06_import_and_light.toml, said in C++.
-//   build/dev/examples/example_06_import_and_light gates.png [06_import_and_light.toml]
+//   build/dev/examples/example_06_import_and_light gates.png [markers]
 
 #include <periscena/periscena.h>
 
@@ -8,7 +8,7 @@
 using namespace periscena;
 
 int main(int argc, char** argv) try {
-  Import import = read_gltf(argc > 2 ? argv[2] : "demo/generated/osier_lock.glb");
+  Import import = read_gltf("demo/generated/osier_lock.glb");
   std::printf("%s", to_text(import.notes).c_str());  // what was left out of the model
   Scene& model = import.scene;
   model.add_environment({.name = "dusk",
@@ -40,6 +40,12 @@ int main(int argc, char** argv) try {
                              .depth = depth,
                              .cache = default_cache()}));
   frame.add(passes::tone_map({.exposure_ev100 = 10, .from = color, .into = frame.output()}));
+  frame.add(passes::light_markers({.scene = scene,
+                                   .view = "gates",
+                                   .lights = {"lantern"},
+                                   .show = argc > 2,
+                                   .color = frame.output(),
+                                   .depth = depth}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());

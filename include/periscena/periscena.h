@@ -16,6 +16,7 @@
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/sky.h>
+#include <periscena/passes/light_markers.h>
 #include <periscena/passes/tone_map.h>
 #include <periscena/passes/transfer.h>
 #include <periscena/scene/gltf.h>

@@ -25,6 +25,14 @@ bool accept(double number, const Place& place, const KeyInfo& info, Diagnostics&
   return false;
 }
 
+/// `[1, 1]`
+std::string example_numbers(int count, const KeyRules& rules) {
+  const double one = std::clamp(1.0, rules.minimum, rules.maximum);
+  std::string list;
+  for (int i = 0; i < count; ++i) list += fmt::format("{}{}", i ? ", " : "[", one);
+  return list + "]";
+}
+
 }  // namespace
 
 std::string KeyInfo::range_text() const {
@@ -58,10 +66,12 @@ void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostic
   const bool number = info.type == "number" || info.type == "whole number";
   const bool text = info.type == "text" || info.type == "name";
   const bool list = info.type.starts_with("list of");
+  const int numbers = info.type.ends_with(" numbers") ? std::atoi(info.type.c_str()) : 0;
   std::string wanted = (number || text || list ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
   const std::string example =
       !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
+      : numbers > 1              ? fmt::format("write it like {} = {}", info.name, example_numbers(numbers, info.rules))
       : list                     ? fmt::format("write it like {} = [\"…\", \"…\"]", info.name)
       : text                     ? fmt::format("write it in quotes: {} = \"…\"", info.name)
       : number                   ? fmt::format("write it without quotes: {} = {}", info.name,

@@ -97,10 +97,10 @@ const Keys<MaterialKeys>& material_keys() {
                     "How much the occlusion map counts")
         .key("surface", &M::surface_file, {},
              "GLSL of your own that changes all this at each point: a path from this file's folder")
-        .key<std::string>(
-            "shows", &M::shows, {},
-            "A target that the pass reads under this name, as light of its own: it fills one unit of the mesh's texture "
-            "coordinates around 0")
+        .key<std::string>("shows", &M::shows, {},
+                          "A target that the pass reads under this name, as light of its own: it fills one unit of the "
+                          "mesh's texture "
+                          "coordinates around 0")
         .key<bool>("shows_mirrored", &M::shows_mirrored, {}, "With left and right exchanged, as a mirror does");
     return k;
   }();
@@ -112,9 +112,9 @@ struct MapKeys {
   Value base_color_map, metallic_roughness_map, roughness_scale_map, normal_map, occlusion_map, emission_map;
 };
 
-constexpr Value MapKeys::*map_values[] = {&MapKeys::base_color_map, &MapKeys::metallic_roughness_map,
+constexpr Value MapKeys::*map_values[] = {&MapKeys::base_color_map,      &MapKeys::metallic_roughness_map,
                                           &MapKeys::roughness_scale_map, &MapKeys::normal_map,
-                                          &MapKeys::occlusion_map, &MapKeys::emission_map};
+                                          &MapKeys::occlusion_map,       &MapKeys::emission_map};
 
 const Keys<MapKeys>& map_keys() {
   static const auto keys = [] {
@@ -148,11 +148,11 @@ const Keys<MapUseKeys>& map_use_keys() {
   return keys;
 }
 
-void read_map(const Value& value, const std::string& what, const MapInfo& map, const Scene& scene, TextureUse& into,
+void read_map(const Value& value, const std::string& material, const MapInfo& map, const Scene& scene, TextureUse& into,
               Diagnostics& diagnostics) {
   if (value.empty()) return;
   MapUseKeys given;
-  const std::string which = fmt::format("{} of {}", map.name, what);
+  const std::string which = fmt::format("{} of material \"{}\"", map.name, material);
   if (const std::string* name = value.text()) {
     given.texture = Reference(*name, value.place);
   } else if (value.table()) {
@@ -167,6 +167,12 @@ void read_map(const Value& value, const std::string& what, const MapInfo& map, c
   into.texture = scene.find_texture(given.texture.name);
   expect_found(
       given.texture, into.texture.valid(), which, "texture", [&] { return names_of(scene.textures()); }, diagnostics);
+  if (into.texture.valid()) {
+    const bool fits = collect_mistakes(given.texture.place, diagnostics, [&] {
+      expect_holds(map, scene.textures()[into.texture.index], material, given.texture.place);
+    });
+    if (!fits) into.texture = {};
+  }
   into.uv_set = given.uv_set;
   into.offset = given.offset;
   into.scale = given.scale;
@@ -198,12 +204,12 @@ void read_texture(const ValueMember& section, const std::filesystem::path& folde
       texture.image = image;
     });
   }
-  // Materials that use it should not be told off as well.
-  if (!texture.image) texture.image = std::make_shared<const Image>(1, 1, Format::rgba8_srgb);
+  // Materials that use it should not be told off as well, whatever they take it for.
+  if (!texture.image) texture.image = std::make_shared<const Image>(1, 1, Format::rgba32f);
   Diagnostics unsound;
   collect_mistakes(section.place, unsound, [&] { scene.add_texture(texture); });
   if (unsound.has_errors() && !scene.find_texture(texture.name).valid()) {
-    texture = {section.name, std::make_shared<const Image>(1, 1, Format::rgba8_srgb)};
+    texture = {section.name, std::make_shared<const Image>(1, 1, Format::rgba32f)};
     scene.add_texture(texture);
   }
   diagnostics.append(unsound);
@@ -230,11 +236,11 @@ void read_material(const ValueMember& section, const std::filesystem::path& fold
   material.shading = parse(shading_names(), given.shading_name, material.shading);
   material.alpha_mode = parse(alpha_mode_names(), given.alpha_mode_name, material.alpha_mode);
   for (std::size_t i = 0; i < std::size(material_maps); ++i)
-    read_map(maps.*map_values[i], what, material_maps[i], scene, material.*material_maps[i].use, diagnostics);
+    read_map(maps.*map_values[i], section.name, material_maps[i], scene, material.*material_maps[i].use, diagnostics);
   if (!given.surface_file.empty()) {
     const std::filesystem::path path = path_beside(given.surface_file, folder);
-    collect_mistakes(given.surface_file.place, diagnostics, [&] { read_text(path); });
-    material.surface = std::filesystem::absolute(path).lexically_normal().string();
+    const bool readable = collect_mistakes(given.surface_file.place, diagnostics, [&] { read_text(path); });
+    if (readable) material.surface = std::filesystem::absolute(path).lexically_normal().string();
   }
   collect_mistakes(section.place, diagnostics, [&] {
     if (known.valid()) {
@@ -265,7 +271,8 @@ std::vector<SectionInfo> material_sections() {
       {"[texture.NAME]", "An image for materials to put on surfaces.", texture_keys().infos(),
        "[texture.brick]\nfile            = \"brick.png\"\nmetres_per_tile = [1.2, 0.9]\n"},
       {"[material.NAME]",
-       "How a surface answers light. A material that the scene file has by that name is changed: what is not said stays.",
+       "How a surface answers light. A material that the scene file has by that name is changed: what is not said "
+       "stays.",
        keys, "[material.oak]\nbase_color = [0.25, 0.16, 0.09]\nroughness  = 0.7\n"},
       {"…_map = { … }", "A texture on a material, where its name alone does not say enough.", map_use_keys().infos(),
        ""},

@@ -78,15 +78,18 @@ std::vector<const ValueMember*> named_tables(const Value& root, const std::strin
 std::vector<const Value*> listed_tables(const Value& root, const std::string& section, Diagnostics& diagnostics);
 
 /// Runs something that throws mistakes, and keeps them with a place in the file instead of the one they came with.
+/// @return whether it threw none
 template <class Action>
-void collect_mistakes(const Place& place, Diagnostics& diagnostics, Action action) {
+bool collect_mistakes(const Place& place, Diagnostics& diagnostics, Action action) {
   try {
     action();
+    return true;
   } catch (const Error& error) {
     for (Diagnostic diagnostic : error.diagnostics()) {
       diagnostic.place = place;
       diagnostics.add(std::move(diagnostic));
     }
+    return false;
   }
 }
 

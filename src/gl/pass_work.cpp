@@ -72,8 +72,12 @@ void PassSetup::match_outputs(const Program& program) {
 }
 
 void PassContext::draw_triangle() const {
+  draw_generated(3);
+}
+
+void PassContext::draw_generated(int vertices) const {
   state().bind_vertex_array(empty_);
-  glDrawArrays(GL_TRIANGLES, 0, 3);
+  glDrawArrays(GL_TRIANGLES, 0, vertices);
 }
 
 void PassContext::draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first,

@@ -1,19 +1,22 @@
 #include <periscena/gl/shader_interface.h>
 
+#include "gl/color_coding.h"
+#include "gl/glsl_tokens.h"
+
 #include <algorithm>
 #include <array>
-#include <regex>
+#include <charconv>
 
 namespace periscena::gl {
 namespace {
 
-ValueKind kind_of(const std::string& type, char letter_at_front) {
-  if (letter_at_front == 'u' || type == "uint") return ValueKind::unsigned_integer;
-  if (letter_at_front == 'i' || type == "int") return ValueKind::signed_integer;
-  return ValueKind::floating;
+ValueKind kind_of(char letter_at_front) {
+  return letter_at_front == 'u'   ? ValueKind::unsigned_integer
+         : letter_at_front == 'i' ? ValueKind::signed_integer
+                                  : ValueKind::floating;
 }
 
-SamplerShape shape_of(const std::string& rest) {
+SamplerShape shape_of(std::string_view rest) {
   constexpr std::array<std::pair<const char*, SamplerShape>, 7> shapes{{
       {"2D", SamplerShape::flat},
       {"2DArray", SamplerShape::array},
@@ -27,38 +30,115 @@ SamplerShape shape_of(const std::string& rest) {
   return found == shapes.end() ? SamplerShape::other : found->second;
 }
 
-int location_in(const std::string& layout) {
-  static const std::regex pattern(R"(\blocation\s*=\s*(\d{1,6}))");
-  std::smatch match;
-  return std::regex_search(layout, match, pattern) ? std::stoi(match[1]) : -1;
+/// Reads declarations one after another.
+class InterfaceReader {
+ public:
+  explicit InterfaceReader(std::span<const GlslToken> tokens) : tokens_(tokens) {}
+
+  ShaderInterface read() {
+    int depth = 0;
+    for (std::size_t i = 0; i < tokens_.size(); ++i) {
+      if (is(i, "{") || is(i, "(")) ++depth;
+      if (is(i, "}") || is(i, ")")) --depth;
+      if (depth != 0) continue;
+      if (is(i, ";")) location_ = -1;
+      if (is(i, "layout")) read_layout(i);
+      if (is(i, "out")) read_output(i + 1);
+      if (is(i, "uniform")) read_samplers(i + 1);
+    }
+    return std::move(found_);
+  }
+
+ private:
+  bool is(std::size_t i, std::string_view text) const { return i < tokens_.size() && tokens_[i].is(text); }
+  std::string_view text(std::size_t i) const { return i < tokens_.size() ? tokens_[i].text : std::string_view(); }
+
+  std::size_t skip_precision(std::size_t i) const {
+    while (is(i, "lowp") || is(i, "mediump") || is(i, "highp")) ++i;
+    return i;
+  }
+
+  void read_layout(std::size_t i) {
+    for (; i < tokens_.size() && !is(i, ")"); ++i) {
+      if (!is(i, "location") || !is(i + 1, "=")) continue;
+      const std::string_view number = text(i + 2);
+      std::from_chars(number.data(), number.data() + number.size(), location_);
+    }
+  }
+
+  void read_output(std::size_t i) {
+    i = skip_precision(i);
+    const std::string_view type = text(i);
+    const std::size_t vector = type.find("vec");
+    const bool is_vector = vector <= 1 && type.size() == vector + 4;
+    const char front = type == "int" ? 'i' : type == "uint" ? 'u' : is_vector && vector == 1 ? type[0] : ' ';
+    const bool scalar = type == "float" || type == "int" || type == "uint";
+    if ((!is_vector && !scalar) || !is_word(text(i + 1)) || !is(i + 2, ";")) return;
+    found_.outputs.push_back({std::string(text(i + 1)), kind_of(front), location_});
+  }
+
+  void read_samplers(std::size_t i) {
+    i = skip_precision(i);
+    const std::string_view type = text(i);
+    const std::size_t word = type.find("sampler");
+    if (word > 1) return;
+    const ValueKind kind = kind_of(word == 1 ? type[0] : ' ');
+    for (++i; is_word(text(i)); ++i) {
+      found_.samplers.push_back({std::string(text(i)), kind, shape_of(type.substr(word + 7))});
+      for (++i; i < tokens_.size() && !is(i, ",") && !is(i, ";");) ++i;
+      if (!is(i, ",")) return;
+    }
+  }
+
+  std::span<const GlslToken> tokens_;
+  int location_ = -1;
+  ShaderInterface found_;
+};
+
+bool is_conditional(std::span<const GlslToken> tokens) {
+  for (std::size_t i = 0; i + 1 < tokens.size(); ++i) {
+    if (tokens[i].first_of_line && tokens[i].is("#") && tokens[i + 1].text.starts_with("if")) return true;
+  }
+  return false;
+}
+
+/// Where a token of the expanded text was written.
+Place place_of(const GlslToken& token, const ExpandedShader& shader) {
+  const ExpandedShader::Origin& origin = shader.origins.at(token.line);
+  return {origin.source, nullptr, origin.line, static_cast<std::int32_t>(token.column),
+          static_cast<std::int32_t>(token.text.size())};
 }
 
 }  // namespace
 
 std::string bare_text(const ShaderText& shader) {
-  static const std::regex line_comment(R"(//[^\n]*)"), block_comment(R"(/\*[^*]*\*+([^/*][^*]*\*+)*/)");
-  return std::regex_replace(std::regex_replace(expand(shader).text, line_comment, ""), block_comment, " ");
+  constexpr std::size_t longest_word = 1024;  // what is longer is no name, and would be slow to search
+  const ExpandedShader expanded = expand(shader);
+  std::string bare;
+  for (const GlslToken& token : glsl_tokens(expanded.text)) {
+    bare += token.text.substr(0, longest_word);
+    bare += ' ';
+  }
+  return bare;
 }
 
 std::optional<ShaderInterface> read_interface(const ShaderText& shader) {
-  const std::string text = bare_text(shader);
-  static const std::regex conditional(R"((^|\n)\s*#\s*if)");
-  if (std::regex_search(text, conditional)) return std::nullopt;
-  ShaderInterface found;
+  const ExpandedShader expanded = expand(shader);
+  const std::vector<GlslToken> tokens = glsl_tokens(expanded.text);
+  if (is_conditional(tokens)) return std::nullopt;
+  ShaderInterface found = InterfaceReader(tokens).read();
   found.source = shader.source()->name;
-  static const std::regex output(
-      R"((?:layout\s*\(([^)]*)\)\s*)?\bout\s+(?:(?:lowp|mediump|highp)\s+)*(float|int|uint|([iu]?)vec[234])\s+(\w+)\s*;)");
-  for (std::sregex_iterator match(text.begin(), text.end(), output), end; match != end; ++match) {
-    const std::string front = (*match)[3];
-    found.outputs.push_back(
-        {(*match)[4], kind_of((*match)[2], front.empty() ? ' ' : front[0]), location_in((*match)[1])});
-  }
-  static const std::regex sampler(R"(\buniform\s+(?:(?:lowp|mediump|highp)\s+)*([iu]?)sampler(\w+)\s+(\w+)\s*[;\[])");
-  for (std::sregex_iterator match(text.begin(), text.end(), sampler), end; match != end; ++match) {
-    const std::string front = (*match)[1];
-    found.samplers.push_back({(*match)[3], kind_of("", front.empty() ? ' ' : front[0]), shape_of((*match)[2])});
-  }
+  const ColorCodingSteps steps = find_color_coding(tokens, "main");
+  if (steps.encodes) found.encodes = place_of(tokens[*steps.encodes], expanded);
+  if (steps.decodes) found.decodes = place_of(tokens[*steps.decodes], expanded);
   return found;
+}
+
+std::optional<Place> find_encoding(const ShaderText& shader, const std::string& function) {
+  const ExpandedShader expanded = expand(shader);
+  const std::vector<GlslToken> tokens = glsl_tokens(expanded.text);
+  const auto step = find_color_coding(tokens, function).encodes;
+  return step ? std::optional(place_of(tokens[*step], expanded)) : std::nullopt;
 }
 
 }  // namespace periscena::gl

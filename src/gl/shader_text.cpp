@@ -1,4 +1,5 @@
 #include "gl/embedded.h"
+#include "gl/glsl_tokens.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
@@ -59,8 +60,7 @@ std::vector<std::string> includable_names(const ShaderText& from) {
 class Expander {
  public:
   ExpandedShader expand(const ShaderText& shader) {
-    static const std::regex version(R"((^|\n)\s*#\s*version\b)");
-    if (!std::regex_search(shader.source()->text, version)) put("#version 450 core", {});
+    if (!has_version(shader.source()->text)) put("#version 450 core", {});
     add(shader);
     return std::move(result_);
   }
@@ -88,24 +88,31 @@ class Expander {
     }
   }
 
+  static bool has_version(const std::string& text) {
+    const std::vector<GlslToken> tokens = glsl_tokens(text);
+    for (std::size_t i = 0; i + 1 < tokens.size(); ++i) {
+      if (tokens[i].first_of_line && tokens[i].is("#") && tokens[i + 1].is("version")) return true;
+    }
+    return false;
+  }
+
   /// @return whether the line was an include
   bool follow_include(const ShaderText& shader, const std::string& line, int line_number, bool first) {
-    static const std::regex include(R"(^\s*#\s*include\s*["<]([^">]*)[">].*)");
-    static const std::regex any_include(R"(^\s*#\s*include\b.*)");
-    static const std::regex version(R"(^\s*#\s*version\b.*)");
+    const std::string_view directive = directive_of(line);
     Place place{shader.source(), nullptr, line_number, 1, static_cast<std::int32_t>(line.size())};
-    if (!first && std::regex_match(line, version)) {
+    if (!first && directive == "version") {
       throw Mistake("misplaced-version", place, "an included file has a #version line",
                     "remove it: the first file has the only one");
     }
-    if (!std::regex_match(line, any_include)) return false;
-    std::smatch match;
-    if (!std::regex_match(line, match, include)) {
+    if (directive != "include") return false;
+    const std::size_t open = line.find_first_of("\"<", line.find(directive));
+    const std::size_t close = open == line.npos ? open : line.find_first_of("\">", open + 1);
+    if (close == line.npos) {
       throw Mistake("unknown-include", place, "this #include names no file", "write #include \"name.glsl\"");
     }
-    place.column = static_cast<std::int32_t>(match.position(1)) + 1;
-    place.length = static_cast<std::int32_t>(match.length(1));
-    include_file(shader, match[1], place);
+    place.column = static_cast<std::int32_t>(open) + 2;
+    place.length = static_cast<std::int32_t>(close - open) - 1;
+    include_file(shader, line.substr(open + 1, close - open - 1), place);
     return true;
   }
 

@@ -26,6 +26,7 @@ PlanResult Planner::plan() {
   const bool ordered = order_passes();
   if (diagnostics_.has_errors() || !ordered) return {std::nullopt, std::move(diagnostics_)};
   mark_needed();
+  check_colors();
   warn_unused_targets();
   FramePlan built = PlanBuilder(*this).build();
   if (diagnostics_.has_errors()) return {std::nullopt, std::move(diagnostics_)};

@@ -87,6 +87,19 @@ class Planner {
   void check_outputs_of(std::uint32_t pass);
   void check_samplers_of(std::uint32_t pass);
 
+  // color_checks.cpp: what is light, and what was encoded for looking at
+  /// What a target's colours are, and what made them so.
+  struct TargetCoding {
+    ColorCoding coding = ColorCoding::unknown;
+    std::uint32_t pass = none;
+    Place encoder = {};  ///< in its program
+
+    std::string by(const Planner& planner) const;
+  };
+  void check_colors();
+  void check_coding_of(std::uint32_t pass);
+  void warn_encoded_light(std::uint32_t pass, const TargetCoding& read, std::uint32_t target);
+
   std::span<const std::uint32_t> writers_of(std::uint32_t part) const {
     return std::span(writers_).subspan(first_writer_[part], first_writer_[part + 1] - first_writer_[part]);
   }
@@ -134,6 +147,7 @@ class Planner {
   std::vector<Edge> edges_;
   std::vector<std::uint32_t> order_;
   std::vector<bool> needed_;
+  std::vector<TargetCoding> codings_;  ///< by target
 };
 
 }  // namespace periscena

@@ -100,6 +100,21 @@ TextureHandle Scene::add_texture(Texture texture, Place place) {
   return {static_cast<std::uint32_t>(textures_.size() - 1)};
 }
 
+void expect_holds(const MapInfo& map, const Texture& texture, const std::string& material, const Place& place) {
+  // Floats are never decoded, whatever they are taken for.
+  const bool decodes = texture.image->format() == Format::rgba8 || texture.image->format() == Format::rgba8_srgb;
+  if (texture.holds == map.holds || !decodes) return;
+  const bool wants_data = map.holds == TextureHolds::data;
+  throw Mistake("texture-holds", place,
+                fmt::format("the {} of material \"{}\" wants {}, but texture \"{}\" is tagged {}", map.name, material,
+                            wants_data ? "data, taken as it is" : "colours, decoded from sRGB", texture.name,
+                            wants_data ? "color, so that its numbers would be bent"
+                                       : "data, so that they would come out washed out"),
+                fmt::format("give the texture holds = \"{}\"; if it is used as {} elsewhere, declare it twice: the "
+                            "file is read once",
+                            wants_data ? "data" : "color", wants_data ? "color" : "data"));
+}
+
 void Scene::expect_sound(const Material& material, const Place& place) const {
   expect_finite(is_finite(material.base_color) && is_finite(material.emission) && is_finite(material.specular) &&
                     std::isfinite(material.alpha) && std::isfinite(material.metallic) &&
@@ -116,6 +131,7 @@ void Scene::expect_sound(const Material& material, const Place& place) const {
           fmt::format("the {} of material \"{}\" is a texture that this scene lacks", map.name, material.name),
           "use handles that add_texture of this scene returned");
     }
+    expect_holds(map, textures_[use.texture.index], material.name, place);
     if (use.uv_set < 0 || use.uv_set > 1) {
       throw Mistake("unknown-uv-set", place,
                     fmt::format("the {} of material \"{}\" is laid out by texture coordinates {}", map.name,

@@ -59,6 +59,18 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
   }
 }
 
+TEST_CASE("light markers can be switched on: the same by program and by file, and nothing without them") {
+  const Scratch scratch("markers");
+  const std::string plain = (scratch / "plain.png").string(), by_program = (scratch / "program.png").string(),
+                    by_file = (scratch / "file.png").string(), frame = "examples/06_import_and_light.toml";
+  REQUIRE(run_process({PERISCENA_BINARY_FOLDER "/examples/example_06_import_and_light", by_program, "markers"})
+              .exit_code == 0);
+  REQUIRE(periscena_command({"render", frame, "-o", plain}).exit_code == 0);
+  REQUIRE(periscena_command({"render", frame, "-o", by_file, "--set", "pass.markers.show=true"}).exit_code == 0);
+  REQUIRE(difference(read_png(by_program), read_png(by_file)).most == 0);
+  REQUIRE(difference(read_png(plain), read_png(by_file)).most > 100);
+}
+
 TEST_CASE("the transforms example prints what happens in which order") {
   const Scratch scratch("transforms");
   const Answer answer =

@@ -3,6 +3,7 @@
 
 #include <periscena/base/file.h>
 #include <periscena/gl/bindings.h>
+#include <periscena/gl/shader_interface.h>
 #include <periscena/gl/shader_text.h>
 
 using namespace periscena;
@@ -86,4 +87,78 @@ TEST_CASE("compiler logs of three manners are read, and what is in none is kept 
   REQUIRE_FALSE(found[3].place.known());
   REQUIRE(found[4].severity == Severity::warning);
   REQUIRE_FALSE(found[5].place.known());
+}
+
+namespace {
+
+/// Which of encoding and decoding a program does: "", "e", "d", "ed".
+std::string coding_of(const std::string& glsl) {
+  const auto shader = gl::read_interface(ShaderText::from_text("t.frag", glsl));
+  if (!shader) return "?";
+  return std::string(shader->encodes ? "e" : "") + (shader->decodes ? "d" : "");
+}
+
+}  // namespace
+
+TEST_CASE("encoding to sRGB is seen in GLSL, with its place: the curve's constants, and powers of about 1 / 2.2") {
+  const auto body = [](const std::string& line) { return "out vec4 color;\nvoid main() {\n  " + line + "\n}\n"; };
+  REQUIRE(coding_of(body("color.rgb = pow(color.rgb, vec3(1.0 / 2.2));")) == "e");
+  REQUIRE(coding_of(body("color.rgb = pow(max(color.rgb, vec3(0)), vec3(0.4545, 0.4545, 0.4545));")) == "e");
+  REQUIRE(coding_of(body("color.r = pow(color.r, 1. / 2.4);")) == "e");
+  REQUIRE(coding_of(body("color.rgb = pow(color.rgb, vec3(2.2));")) == "d");
+  REQUIRE(coding_of("const float gamma = 2.2;\n" + body("color.rgb = pow(color.rgb, vec3(1.0 / gamma));")) == "e");
+  REQUIRE(coding_of("#define GAMMA (2.0 + 0.2)\n" + body("color.rgb = pow(color.rgb, vec3(GAMMA));")) == "d");
+  // Falloffs, comments, exponents of run time, and functions that nothing calls.
+  REQUIRE(coding_of(body("color.r = pow(color.r, 0.45); color.g = pow(color.g, 5.0);")).empty());
+  REQUIRE(coding_of(body("// pow(color.rgb, vec3(1.0 / 2.2))\n /* 0.0031308 */")).empty());
+  REQUIRE(coding_of("uniform float gamma;\n" + body("color.rgb = pow(color.rgb, vec3(1.0 / gamma));")).empty());
+  const std::string curves =
+      "float to(float x) { return x < 0.0031308 ? 12.92 * x : 1.055 * pow(x, 1.0 / 2.4) - 0.055; }\n"
+      "float from(float x) { return x < 0.04045 ? x / 12.92 : pow((x + 0.055) / 1.055, 2.4); }\n"
+      "vec3 to(vec3 x) { return vec3(to(x.r), to(x.g), to(x.b)); }\n";
+  REQUIRE(coding_of(curves + body("color.r = 0.0;")).empty());
+  REQUIRE(coding_of(curves + body("color.rgb = to(color.rgb);")) == "e");
+  REQUIRE(coding_of(curves + body("color.r = from(color.r);")) == "d");
+  REQUIRE(coding_of(curves + body("color.rgb = to(vec3(from(color.r)));")) == "ed");
+  const auto shader = gl::read_interface(
+      ShaderText::from_text("t.frag", "/* two\nlines */\n" + body("color.rgb =  pow(color.rgb, vec3(0.4545));")));
+  REQUIRE(shader->encodes->line == 5);
+  REQUIRE(shader->encodes->column == 16);
+  REQUIRE(shader->encodes->length == 3);
+}
+
+TEST_CASE("interfaces are read from any text, in a moment, whatever it holds") {
+  const auto shader = gl::read_interface(ShaderText::from_text(
+      "t.frag",
+      "layout(location = 3) out highp uvec2 ids;\nuniform mediump isampler2DArray a, b[2];\nin vec2 uv;\n"
+      "void f(out vec4 x) { x = vec4(0); }\nlayout(location=1) out vec4 color;\nvoid main() {}\n"));
+  REQUIRE(shader->outputs.size() == 2);
+  REQUIRE(shader->outputs[0].kind == ValueKind::unsigned_integer);
+  REQUIRE(shader->outputs[0].location == 3);
+  REQUIRE(shader->outputs[1].location == 1);
+  REQUIRE(shader->samplers.size() == 2);
+  REQUIRE(shader->samplers[1].name == "b");
+  REQUIRE(shader->samplers[1].kind == ValueKind::signed_integer);
+  REQUIRE(shader->samplers[1].shape == SamplerShape::array);
+  constexpr std::size_t much = 1u << 20;
+  std::string doubling = "const float a0 = 1.0;\n";
+  for (int i = 1; i < 60; ++i) {
+    const std::string last = "a" + std::to_string(i - 1);
+    doubling += "const float a" + std::to_string(i) + " = " + last + " * " + last + ";\n";
+  }
+  std::string calls = "void main() { ", powers = calls;
+  for (std::size_t i = 0; i < much / 4; ++i) powers += "pow(";
+  for (const std::string& text :
+       {std::string(much, ' ') + "#version 450\n", std::string(much, '\n'), std::string(much, 'a'),
+        "layout(" + std::string(much, ' '), "/*" + std::string(much, '*'), std::string(much, '('),
+        std::string(much, '{'), "#include" + std::string(much, ' ') + "\"", "// " + std::string(much, 'x'), powers,
+        doubling + "void main() { pow(1.0, a59); }", std::string("void main() { pow("), std::string("out"),
+        std::string("uniform sampler2D"), std::string("1e"), std::string("/*"), std::string("#")}) {
+    try {
+      gl::read_interface(ShaderText::from_text("t.frag", text));
+      gl::bare_text(ShaderText::from_text("t.frag", text));
+    } catch (const Mistake& mistake) {
+      REQUIRE(mistake.diagnostics()[0].slug == "unknown-include");
+    }
+  }
 }

@@ -59,12 +59,8 @@ Rendered render(gl::Device& device, const Stage& stage, std::vector<Reference> l
   const TargetHandle depth = frame.target("depth", {.format = Format::depth32f, .clear_depth = clear_depth});
   frame.keep(color);
   frame.keep(depth);
-  frame.add(passes::forward({.name = "forward",
-                             .scene = stage.scene,
-                             .view = view,
-                             .lights = lights,
-                             .color = color,
-                             .depth = depth}));
+  frame.add(passes::forward(
+      {.name = "forward", .scene = stage.scene, .view = view, .lights = lights, .color = color, .depth = depth}));
   gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
   runner.run(0);
   return {runner.read("color"), runner.read("depth")};
@@ -182,8 +178,7 @@ TEST_CASE_METHOD(TestDevice, "an empty scene, and one that is wholly out of view
   REQUIRE(render(device, stage, {}).rgb(1, 1).isZero());
 }
 
-TEST_CASE(
-    "views, lights and the like that are not there are told by plan() with the line that named them") {
+TEST_CASE("views, lights and the like that are not there are told by plan() with the line that named them") {
   const Stage stage;
   const auto mends = [&](passes::Forward options) {
     FrameGraph frame;

@@ -74,6 +74,18 @@ Material unlit(TextureHandle map = {}) {
   return material;
 }
 
+/// Shows a texture's green and blue as the numbers that materials get: roughness and metallic, by GLSL of its own.
+Material shown_data(TextureHandle map, const Scratch& folder) {
+  Material material = unlit();
+  material.metallic = material.roughness = 1;
+  material.metallic_roughness_map.texture = map;
+  material.surface = (folder / "show.glsl").string();
+  write_file(material.surface,
+             "void surface(SurfacePoint point, inout Surface surface) {\n"
+             "  surface.base_color = vec3(0.0, surface.roughness, surface.metallic);\n}\n");
+  return material;
+}
+
 /// Four quarters: red and green above, blue and grey below.
 Image quarters() {
   Image image(2, 2, Format::rgba8_srgb);
@@ -87,16 +99,19 @@ Image quarters() {
 }  // namespace
 
 TEST_CASE_METHOD(TestDevice, "a texture stands upright; colour is decoded from sRGB, data is taken as it is") {
+  const Scratch scratch("data");
   for (const TextureHolds holds : {TextureHolds::color, TextureHolds::data}) {
+    const bool color = holds == TextureHolds::color;
     Wall wall;
-    wall.show(unlit(wall.texture(quarters(), holds, {.filter = Filter::nearest}, Vec2(2, 2))));
+    const TextureHandle map = wall.texture(quarters(), holds, {.filter = Filter::nearest}, Vec2(2, 2));
+    wall.show(color ? unlit(map) : shown_data(map, scratch));
     // Coordinates count from the wall's middle, so the picture shows the image shifted by half: wrap around.
     const Image picture = wall.render(device);
-    REQUIRE(rgb(picture, 24, 24) == Vec3(1, 0, 0));
+    REQUIRE(rgb(picture, 24, 24) == Vec3(color ? 1 : 0, 0, 0));
     REQUIRE(rgb(picture, 8, 24) == Vec3(0, 1, 0));
     REQUIRE(rgb(picture, 24, 8) == Vec3(0, 0, 1));
-    const double gray = holds == TextureHolds::color ? srgb_to_linear(128 / 255.0) : 128 / 255.0;
-    REQUIRE(rgb(picture, 8, 8).x() == Approx(gray).margin(2e-3));
+    const double gray = color ? srgb_to_linear(128 / 255.0) : 128 / 255.0;
+    REQUIRE(rgb(picture, 8, 8).y() == Approx(gray).margin(2e-3));
   }
 }
 
@@ -119,20 +134,22 @@ TEST_CASE_METHOD(TestDevice, "all 256 values of sRGB come through a texture and 
 TEST_CASE_METHOD(TestDevice, "mip levels of colour are averaged in linear light, those of data as numbers") {
   Image checks(64, 64, Format::rgba8_srgb);
   for (int y = 0; y < 64; ++y) {
-    for (int x = 0; x < 64; ++x) checks.set(x, y, {(x + y) % 2 ? 255.0 : 0.0, 0, 0, 255});
+    for (int x = 0; x < 64; ++x) checks.set(x, y, {0, (x + y) % 2 ? 255.0 : 0.0, 0, 255});
   }
+  const Scratch scratch("data");
   for (const TextureHolds holds : {TextureHolds::color, TextureHolds::data}) {
     Wall wall;
     // 16 tiles across 32 pixels: each pixel covers 32 x 32 texels.
-    wall.show(unlit(wall.texture(checks, holds, {.filter = Filter::linear_levels}, Vec2(0.125f, 0.125f))));
+    const TextureHandle map = wall.texture(checks, holds, {.filter = Filter::linear_levels}, Vec2(0.125f, 0.125f));
+    wall.show(holds == TextureHolds::color ? unlit(map) : shown_data(map, scratch));
     // Half of the light, not half of the byte (which would be 0.21); 8 bits hold it to within a step.
-    REQUIRE(rgb(wall.render(device), 11, 17).x() == Approx(0.5).margin(0.008));
+    REQUIRE(rgb(wall.render(device), 11, 17).y() == Approx(0.5).margin(0.008));
   }
 }
 
 TEST_CASE_METHOD(TestDevice, "tiles repeat by real size, and a map's offset, rotation and scale are glTF's") {
   Wall wall;
-  const TextureHandle texture = wall.texture(quarters(), TextureHolds::data, {.filter = Filter::nearest}, Vec2(1, 1));
+  const TextureHandle texture = wall.texture(quarters(), TextureHolds::color, {.filter = Filter::nearest}, Vec2(1, 1));
   Material material = unlit(texture);
   wall.show(material);
   // 1 m tiles on 2 m: the same pixel 16 pixels on.
@@ -143,7 +160,7 @@ TEST_CASE_METHOD(TestDevice, "tiles repeat by real size, and a map's offset, rot
   REQUIRE(rgb(picture, 20, 20) == Vec3(1, 0, 0));
   // A quarter turn of the coordinates, counter-clockwise: u' = v, v' = -u.
   Wall turned;
-  material = unlit(turned.texture(quarters(), TextureHolds::data, {.filter = Filter::nearest}, Vec2(2, 2)));
+  material = unlit(turned.texture(quarters(), TextureHolds::color, {.filter = Filter::nearest}, Vec2(2, 2)));
   material.base_color_map.rotation = radians(90);
   material.base_color_map.offset = {0.5f, 0.5f};
   turned.show(material);
@@ -179,7 +196,8 @@ TEST_CASE_METHOD(TestDevice, "a normal map bends towards its red to the right an
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "blended objects are drawn from back to front, whatever their order, masked ones cut out") {
+TEST_CASE_METHOD(TestDevice,
+                 "blended objects are drawn from back to front, whatever their order, masked ones cut out") {
   for (const bool swapped : {false, true}) {
     Wall wall;
     Material red = unlit(), green = unlit();
@@ -206,7 +224,8 @@ TEST_CASE_METHOD(TestDevice, "blended objects are drawn from back to front, what
   REQUIRE(picture.at(25, 9) == std::array<double, 4>{0, 0, 0, 0});
 }
 
-TEST_CASE_METHOD(TestDevice, "passes choose by tags, also of what stands above, and variants dress the same scene anew") {
+TEST_CASE_METHOD(TestDevice,
+                 "passes choose by tags, also of what stands above, and variants dress the same scene anew") {
   Wall wall;
   Material red = unlit(), blue = unlit();
   red.base_color = {1, 0, 0};
@@ -224,12 +243,12 @@ TEST_CASE_METHOD(TestDevice, "passes choose by tags, also of what stands above, 
   scene.add_variant({"night", {{}, {"water"}}, {{red_one, blue_one}}, {}});
   const auto middle = [&](passes::Forward options) { return rgb(wall.render(device, std::move(options)), 16, 16); };
   const auto edge = [&](passes::Forward options) { return rgb(wall.render(device, std::move(options)), 2, 2); };
-  REQUIRE(middle({}) == Vec3(0, 0, 1));                      // the cabin stands out
+  REQUIRE(middle({}) == Vec3(0, 0, 1));  // the cabin stands out
   REQUIRE(edge({}) == Vec3(1, 0, 0));
-  REQUIRE(middle({.tags = {"boat"}}) == Vec3(0, 0, 1));      // it belongs to the boat
+  REQUIRE(middle({.tags = {"boat"}}) == Vec3(0, 0, 1));  // it belongs to the boat
   REQUIRE(edge({.tags = {"water"}}) == Vec3(0, 0, 1));
   REQUIRE(edge({.without_tags = {"boat"}}) == Vec3(0, 0, 1));
-  REQUIRE(edge({.variant = "night"}) == Vec3(0, 0, 1));      // another material
+  REQUIRE(edge({.variant = "night"}) == Vec3(0, 0, 1));  // another material
   REQUIRE(edge({.tags = {"water"}, .variant = "night"}).isZero());
 }
 
@@ -246,7 +265,8 @@ TEST_CASE_METHOD(TestDevice, "a surface of one's own GLSL changes the material a
   REQUIRE(rgb(picture, 4, 9) == Vec3(1, 0, 0));
   REQUIRE(rgb(picture, 24, 9).isApprox(Vec3(0, (24.5f - 16) / 16, 0), 1e-4f));
   // A mistake in it is told with its own file and line.
-  write_file(scratch / "stripes.glsl", "void surface(SurfacePoint point, inout Surface surface) {\n  surface.colour = 1;\n}\n");
+  write_file(scratch / "stripes.glsl",
+             "void surface(SurfacePoint point, inout Surface surface) {\n  surface.colour = 1;\n}\n");
   REQUIRE_THAT(thrown_text([&] { wall.render(device, {.folder = scratch.path()}); }),
                Catch::Contains("stripes.glsl:2"));
 }

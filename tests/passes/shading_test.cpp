@@ -116,7 +116,8 @@ TEST_CASE_METHOD(TestDevice, "the GPU shades as the same formulas do on the CPU,
   std::vector<Material> materials;
   for (const float metallic : {0.0f, 0.5f, 1.0f}) {
     for (const float roughness : {0.2f, 0.5f, 1.0f})
-      materials.push_back({.name = "m", .base_color = {0.9f, 0.5f, 0.2f}, .metallic = metallic, .roughness = roughness});
+      materials.push_back(
+          {.name = "m", .base_color = {0.9f, 0.5f, 0.2f}, .metallic = metallic, .roughness = roughness});
   }
   materials.push_back({.name = "m",
                        .shading = Material::Shading::blinn_phong,
@@ -204,8 +205,11 @@ TEST_CASE_METHOD(TestDevice, "the sky is drawn as its images have it, turned and
     FrameGraph frame;
     const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
     frame.keep(color);
-    frame.add(passes::sky(
-        {.scene = scene, .view = std::move(view), .environment = std::move(environment), .blur = blur, .color = color}));
+    frame.add(passes::sky({.scene = scene,
+                           .view = std::move(view),
+                           .environment = std::move(environment),
+                           .blur = blur,
+                           .color = color}));
     gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
     runner.run(0);
     return runner.read("color");
@@ -223,10 +227,10 @@ TEST_CASE_METHOD(TestDevice, "the sky is drawn as its images have it, turned and
 }
 
 TEST_CASE_METHOD(TestDevice, "fog takes light and gives its own, as the formulas on the CPU do") {
-  for (const Fog& fog : {Fog{"f", Fog::Kind::linear, {1, 2, 3}, 1, 6},
-                         Fog{"f", Fog::Kind::exponential, {1, 2, 3}, 0, 0, 0.3f},
-                         Fog{"f", Fog::Kind::exponential_squared, {1, 2, 3}, 0, 0, 0.3f},
-                         Fog{"f", Fog::Kind::exponential, {1, 2, 3}, 0, 0, 0.3f, 1.5f, -1}}) {
+  for (const Fog& fog :
+       {Fog{"f", Fog::Kind::linear, {1, 2, 3}, 1, 6}, Fog{"f", Fog::Kind::exponential, {1, 2, 3}, 0, 0, 0.3f},
+        Fog{"f", Fog::Kind::exponential_squared, {1, 2, 3}, 0, 0, 0.3f},
+        Fog{"f", Fog::Kind::exponential, {1, 2, 3}, 0, 0, 0.3f, 1.5f, -1}}) {
     Stage stage;
     stage.show({.name = "glow", .shading = Material::Shading::unlit, .base_color = {1, 0.5f, 0.25f}});
     stage.scene->add_fog(fog);
@@ -255,10 +259,11 @@ TEST_CASE_METHOD(TestDevice, "the tone curves on the GPU are those on the CPU, a
   for (const passes::ToneCurve curve :
        {passes::ToneCurve::clip, passes::ToneCurve::reinhard, passes::ToneCurve::film}) {
     FrameGraph frame;
-    const TargetHandle light =
-        frame.target("light", {.format = Format::rgba32f, .origin = Origin::outside_texture});
-    frame.add(passes::tone_map({.exposure_ev100 = -std::log2(1.2f), .curve = curve, .from = light, .into = frame.output()}));
-    gl::FrameRunner runner(device, frame.plan(256, 1, device.limits()).value(), {{.target = "light", .name = source.name()}});
+    const TargetHandle light = frame.target("light", {.format = Format::rgba32f, .origin = Origin::outside_texture});
+    frame.add(
+        passes::tone_map({.exposure_ev100 = -std::log2(1.2f), .curve = curve, .from = light, .into = frame.output()}));
+    gl::FrameRunner runner(device, frame.plan(256, 1, device.limits()).value(),
+                           {{.target = "light", .name = source.name()}});
     runner.run(0);
     const Image output = runner.read("output");
     for (int x = 0; x < 256; ++x) {

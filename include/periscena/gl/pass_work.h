@@ -100,6 +100,9 @@ class PassContext {
   /// One triangle over everything: gl_VertexID 0..2, no attributes.
   void draw_triangle() const;
 
+  /// Triangles whose vertices the program makes from gl_VertexID; no attributes. @param vertices  three for each
+  void draw_generated(int vertices) const;
+
   /// Indexed; the commands lie in `commands` (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
   /// @param first, count  of the commands
   void draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first, std::uint32_t count,

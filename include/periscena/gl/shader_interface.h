@@ -12,7 +12,11 @@ namespace periscena::gl {
 /// @throws Mistake as expand
 std::optional<ShaderInterface> read_interface(const ShaderText& shader);
 
-/// The text with all includes in and all comments out.
+/// Where a function, or one that it calls, encodes colours to sRGB: the constants of the curve, or a power of about
+/// 1 / 2.2. Exponents that only come at run time are not seen. @throws Mistake as expand
+std::optional<Place> find_encoding(const ShaderText& shader, const std::string& function);
+
+/// The text with all includes in, all comments out, and one space between its words and signs.
 std::string bare_text(const ShaderText& shader);
 
 }  // namespace periscena::gl

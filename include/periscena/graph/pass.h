@@ -29,6 +29,9 @@ struct Read {
   bool each_sample = false;  ///< the pass reads the samples itself (sampler2DMS), so nothing is resolved for it
 };
 
+/// Whether colours are light, or encoded (sRGB) for looking at.
+enum class ColorCoding { unknown, light, encoded };
+
 /// A target that a pass draws into.
 struct Write {
   std::string slot = {};  ///< "depth" for depth (and its stencil), "stencil" for stencil alone, else the fragment
@@ -38,6 +41,7 @@ struct Write {
   Place place = {};         ///< of the slot's name, when it has one of its own
   int level = 0;            ///< mip level
   int layer = all_layers;   ///< one layer or face; all: the program chooses by gl_Layer
+  ColorCoding coding = ColorCoding::unknown;  ///< of a colour: light when the pass takes light and writes light
 };
 
 /// Is a write of this name a colour? "depth" and "stencil" are not.
@@ -70,6 +74,8 @@ struct ShaderInterface {
   std::string source;  ///< for messages: the file's name
   std::vector<FragmentOutput> outputs;
   std::vector<SamplerDeclaration> samplers;
+  std::optional<Place> encodes = {};  ///< where it encodes colours to sRGB, or raises them to about 1 / 2.2
+  std::optional<Place> decodes = {};  ///< where it does the reverse
 };
 
 /// Pixels of a picture, counted from its upper left corner.

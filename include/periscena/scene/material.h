@@ -68,4 +68,7 @@ inline constexpr MapInfo material_maps[] = {
     {"emission_map", &Material::emission_map, TextureHolds::color},
 };
 
+/// @throws Mistake "texture-holds" when a map of 8-bit numbers is tagged colour and wanted as data, or the reverse
+void expect_holds(const MapInfo& map, const Texture& texture, const std::string& material, const Place& place);
+
 }  // namespace periscena

@@ -2,8 +2,10 @@
 
 #include "passes/shading/lighting.h"
 
+#include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/sampler.h>
+#include <periscena/gl/shader_interface.h>
 
 #include <fmt/format.h>
 
@@ -22,9 +24,9 @@ LightingChoice lighting_of(const Forward& options) {
 gl::ShaderText fragment_text(const std::filesystem::path& folder, const std::string& surface) {
   if (surface.empty()) return gl::ShaderText::embedded("periscena/forward.frag", pass_shaders());
   const std::string file = std::filesystem::absolute(folder / surface).string();
-  return gl::ShaderText::from_text(surface + " in a lit pass",
-                                   "#define OWN_SURFACE\n#include \"periscena/forward.frag\"\n#include \"" + file + "\"\n",
-                                   pass_shaders());
+  return gl::ShaderText::from_text(
+      surface + " in a lit pass",
+      "#define OWN_SURFACE\n#include \"periscena/forward.frag\"\n#include \"" + file + "\"\n", pass_shaders());
 }
 
 std::vector<std::string> names_of(const std::vector<Reference>& references) {
@@ -127,8 +129,7 @@ class ForwardWork final : public gl::PassWork {
         pictures_.push_back({k, i});
       }
     }
-    for (SurfaceProgram& surface : programs_)
-      surface.program.set(surface.program.uniform<int>("pictures"), present);
+    for (SurfaceProgram& surface : programs_) surface.program.set(surface.program.uniform<int>("pictures"), present);
     if (!pictures_.empty()) linear_ = gl::Sampler(Filter::linear, Wrap::clamp, "linear");
   }
 
@@ -206,7 +207,8 @@ Keys<ForwardKeys> forward_keys() {
       .key("lights", &ForwardKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
       .key("environment", &ForwardKeys::environment, {}, "Light from all around; left out, none")
       .key("fog", &ForwardKeys::fog, {}, "Left out, none")
-      .key("tags", &ForwardKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
+      .key("tags", &ForwardKeys::tags, {},
+           "Only objects that have one of these tags, or stand below one; left out, all")
       .key("without_tags", &ForwardKeys::without_tags, {}, "But not those that have one of these, or stand below one")
       .key("variant", &ForwardKeys::variant, {}, "The scene in another dress");
   return keys;
@@ -233,6 +235,26 @@ void expect_shown(const Forward& options, Diagnostics& problems) {
   }
 }
 
+/// What a material's own GLSL sets is light: what encodes there was most likely written for a finished picture.
+void check_surface_colors(const Forward& options, Diagnostics& problems) {
+  std::vector<std::string> looked_at;
+  for (const Material& material : options.scene->materials()) {
+    const std::string& surface = material.surface;
+    if (surface.empty() || std::find(looked_at.begin(), looked_at.end(), surface) != looked_at.end()) continue;
+    looked_at.push_back(surface);
+    try {
+      const auto place = gl::find_encoding(gl::ShaderText::file(options.folder / surface, pass_shaders()), "surface");
+      if (!place) continue;
+      problems.warning(
+          "encoded-light", *place,
+          fmt::format("the surface of material \"{}\" encodes to sRGB here, but its colours are linear", material.name),
+          "leave them as they are: the picture is encoded once, at its end");
+    } catch (const Error& error) {
+      problems.append(error.diagnostics());
+    }
+  }
+}
+
 }  // namespace
 
 Pass forward(const Forward& options, Place place) {
@@ -240,15 +262,18 @@ Pass forward(const Forward& options, Place place) {
   pass.name = options.name;
   pass.kind = "forward";
   pass.place = std::move(place);
-  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  if (!options.color.empty())
+    pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
   const std::string who = fmt::format("pass \"{}\"", options.name);
   expect_view(options.scene.get(), options.view, who, pass.problems);
   expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
   expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
   expect_shown(options, pass.problems);
+  if (options.scene) check_surface_colors(options, pass.problems);
   pass.reads = options.reads;
-  pass.shader = ShaderInterface{.source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  pass.shader = ShaderInterface{
+      .source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
   if (!pass.problems.has_errors()) {
     pass.camera = options.scene->find_view(options.view.name)->camera;

@@ -64,6 +64,12 @@ bool has_tag(const Light& light, const std::string& tag) {
   return std::find(light.tags.begin(), light.tags.end(), tag) != light.tags.end();
 }
 
+template <class Matches>
+bool is_chosen(const LightNames& names, Matches matches) {
+  return names.all() || std::any_of(names.names().begin(), names.names().end(),
+                                    [&](const Reference& name) { return matches(name.name); });
+}
+
 }  // namespace
 
 gl::BlockLayout LightingBlock::layout() {
@@ -141,6 +147,15 @@ std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& 
   });
 }
 
+std::vector<const Light*> chosen_lights(const Scene& scene, const LightNames& names) {
+  std::vector<const Light*> chosen;
+  for (const Light& light : scene.lights()) {
+    if (is_chosen(names, [&](const std::string& name) { return name == light.name || has_tag(light, name); }))
+      chosen.push_back(&light);
+  }
+  return chosen;
+}
+
 void expect_lighting(const Scene* scene, const LightingChoice& choice, const std::string& who, Diagnostics& problems) {
   if (!scene) return;
   const auto expect = [&](const Reference& name, bool found, const char* kind, const std::vector<std::string>& names) {
@@ -188,18 +203,10 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
 }
 
 void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
-  const auto chosen = [&](auto matches) {
-    const auto& names = choice.lights.names();
-    return choice.lights.all() || std::any_of(names.begin(), names.end(), matches);
-  };
-  for (const Light& light : scene_->scene().lights()) {
-    if (chosen([&](const Reference& name) { return name.name == light.name || has_tag(light, name.name); })) {
-      lights_.push_back(&light);
-      follows_ |= light.node.valid();
-    }
-  }
+  lights_ = chosen_lights(scene_->scene(), choice.lights);
+  follows_ = std::any_of(lights_.begin(), lights_.end(), [](const Light* light) { return light->node.valid(); });
   for (const AmbientLight& light : scene_->scene().ambient_lights()) {
-    if (!chosen([&](const Reference& name) { return name.name == light.name; })) continue;
+    if (!is_chosen(choice.lights, [&](const std::string& name) { return name == light.name; })) continue;
     block.sky += light.sky;
     block.ground += light.ground;
   }

@@ -62,6 +62,9 @@ struct LightingChoice {
   std::filesystem::path cache = {};
 };
 
+/// Those of a scene's lights that have one of the names or tags.
+std::vector<const Light*> chosen_lights(const Scene& scene, const LightNames& names);
+
 /// Reports names that are not in the scene. @param who  for messages: `pass "lock"`
 void expect_lighting(const Scene* scene, const LightingChoice& choice, const std::string& who, Diagnostics& problems);
 

@@ -70,7 +70,8 @@ Pass sky(const Sky& options, Place place) {
   pass.name = options.name;
   pass.kind = "sky";
   pass.place = std::move(place);
-  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  if (!options.color.empty())
+    pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   for (Write& write : pass.writes) write.overwrites = true;
   const std::string who = fmt::format("pass \"{}\"", options.name);
   expect_view(options.scene.get(), options.view, who, pass.problems);

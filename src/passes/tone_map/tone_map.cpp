@@ -56,6 +56,7 @@ Pass tone_map(const ToneMap& options, Place place) {
                   {"white", options.white}};
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = "tone_map";
+  for (Write& write : pass.writes) write.coding = ColorCoding::light;
   return pass;
 }
 
@@ -83,7 +84,10 @@ PassKind tone_map_kind() {
     Pass pass = tone_map(options, source.name.place);
     pass.reads = source.reads;  // with their parts and history
     pass.writes = source.writes;
-    for (Write& write : pass.writes) write.overwrites = true;
+    for (Write& write : pass.writes) {
+      write.overwrites = true;
+      write.coding = ColorCoding::light;
+    }
     pass.problems.append(problems);
     return pass;
   };

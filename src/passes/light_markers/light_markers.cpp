@@ -1,0 +1,217 @@
+#include "passes/light_markers/light_markers.h"
+
+#include "passes/light_markers/marker_lines.h"
+#include "passes/shading/lighting.h"
+
+#include <periscena/gl/sampler.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena::passes {
+namespace {
+
+class LightMarkersWork final : public gl::PassWork {
+ public:
+  LightMarkersWork(const LightMarkers& options, gl::PassSetup& setup)
+      : options_(options),
+        scene_(SceneBuffers::shared(setup, options.scene)),
+        lights_(chosen_lights(*options.scene, options.lights)),
+        lines_program_(setup, options, "periscena/light_markers.vert", "periscena/light_markers.frag"),
+        nearest_(Filter::nearest, Wrap::clamp, "nearest"),
+        view_(options.scene->find_view(options.view.name)->camera) {
+    lines_program_.program.expect_block(LineBlock::layout());
+    lines_program_.program.set(lines_program_.program.uniform<bool>("has_depth"), has_depth());
+    find_lines();
+    if (!lines_.empty()) line_buffer_ = gl::Buffer::writable(lines_.size() * sizeof(LineBlock), "light markers");
+    if (!reaches_.empty()) {
+      reach_program_.emplace(setup, options, "periscena/fullscreen.vert", "periscena/light_reach.frag");
+      reach_program_->program.expect_block(ReachBlock::layout());
+      reach_program_->program.set(reach_program_->program.uniform<int>("count"), static_cast<int>(reaches_.size()));
+      reach_buffer_ = gl::Buffer::writable(reaches_.size() * sizeof(ReachBlock), "light reaches");
+    }
+    resize(setup);
+  }
+
+  void resize(gl::PassSetup& setup) override {
+    camera_ = shared_block(setup, CameraBlock::of(view_, setup.aspect()), "camera");
+    stale_ = true;
+  }
+
+  void run(gl::PassContext& context) override {
+    scene_->update(context.time());
+    if (!options_.show || lines_.empty()) return;
+    if (stale_ || scene_->moved()) send();
+    stale_ = false;
+    gl::State& state = context.state();
+    state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
+    if (reach_program_) {
+      use(context, *reach_program_, reach_buffer_);
+      context.draw_triangle();
+    }
+    use(context, lines_program_, line_buffer_);
+    context.draw_generated(static_cast<int>(6 * lines_.size()));
+  }
+
+ private:
+  struct MarkerProgram {
+    gl::Program program;
+    BoundTextures textures;
+
+    MarkerProgram(gl::PassSetup& setup, const LightMarkers& options, const char* vertex, const char* fragment)
+        : program({options.name, gl::ShaderText::embedded(vertex, pass_shaders()),
+                   gl::ShaderText::embedded(fragment, pass_shaders())}),
+          textures(program) {
+      program.expect_block(CameraBlock::layout());
+      program.set(program.uniform<float>("width"), options.width);
+      program.set(program.uniform<float>("brightness"), options.brightness);
+      setup.match_outputs(program);
+    }
+  };
+
+  bool has_depth() const { return !options_.depth.empty(); }
+
+  void use(const gl::PassContext& context, MarkerProgram& with, const gl::Buffer& elements) const {
+    gl::State& state = context.state();
+    state.use_program(with.program.name());
+    state.apply({.blend = {.on = true}});
+    state.bind_storage_block(gl::binding::marker_storage, elements.name());
+    if (has_depth()) with.textures.put(with.program, "depth", context.read(0).name(), nearest_.name());
+    with.textures.bind(state);
+  }
+
+  void find_lines() {
+    lines_.clear();
+    reaches_.clear();
+    for (const Light* light : lights_) {
+      const Transform world = light->node.valid() ? scene_->worlds()[light->node.index] : Transform::identity();
+      const float reach = reach_of(*light, options_.reach_lux);
+      add_marker(*light, world, view_, reach, !has_depth(), lines_);
+      if (has_depth() && light->kind != Light::Kind::directional)
+        reaches_.push_back(ReachBlock::of(*light, world, reach));
+    }
+  }
+
+  void send() {
+    find_lines();
+    line_buffer_.write(0, std::as_bytes(std::span(lines_)));
+    if (!reaches_.empty()) reach_buffer_.write(0, std::as_bytes(std::span(reaches_)));
+  }
+
+  LightMarkers options_;
+  std::shared_ptr<SceneBuffers> scene_;
+  std::vector<const Light*> lights_;
+  MarkerProgram lines_program_;
+  std::optional<MarkerProgram> reach_program_;
+  gl::Sampler nearest_;
+  Camera view_;
+  std::shared_ptr<const gl::Buffer> camera_;
+  gl::Buffer line_buffer_, reach_buffer_;
+  std::vector<LineBlock> lines_;
+  std::vector<ReachBlock> reaches_;
+  bool stale_ = true;
+};
+
+/// The keys of a frame file.
+struct MarkerKeys {
+  Reference view;
+  std::optional<std::vector<Reference>> lights;
+  bool show = true;
+  float width = 2, brightness = 1, reach_lux = 1;
+};
+
+Keys<MarkerKeys> marker_keys() {
+  Keys<MarkerKeys> keys;
+  keys.key("view", &MarkerKeys::view, {.required = true}, "The view that the picture was drawn through")
+      .key("lights", &MarkerKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
+      .key("show", &MarkerKeys::show, {}, "Off, nothing is drawn")
+      .key("width", &MarkerKeys::width, {.unit = "pixels", .minimum = 1, .maximum = 32}, "Of the lines")
+      .key("brightness", &MarkerKeys::brightness, {.minimum = 0, .above_minimum = true},
+           "Of the lines: 1 is white on a finished picture; into a target of light, nits")
+      .key("reach_lux", &MarkerKeys::reach_lux, {.unit = "lux", .minimum = 0, .above_minimum = true},
+           "A light without a range is drawn as far as it gives this much");
+  return keys;
+}
+
+void expect_sound(const LightMarkers& options, const Place& place, Diagnostics& problems) {
+  const auto expect = [&](bool sound, const char* what, float value, const char* mend) {
+    if (sound) return;
+    problems.error("out-of-range", place, fmt::format("pass \"{}\" has a {} of {}", options.name, what, value), mend);
+  };
+  expect(options.width >= 1 && options.width <= 32, "width", options.width, "choose 1 to 32 pixels");
+  expect(options.brightness > 0 && std::isfinite(options.brightness), "brightness", options.brightness,
+         "choose more than 0");
+  expect(options.reach_lux > 0 && std::isfinite(options.reach_lux), "reach_lux", options.reach_lux,
+         "choose more than 0 lux");
+}
+
+}  // namespace
+
+float reach_of(const Light& light, float lux) {
+  if (light.kind == Light::Kind::directional) return std::numeric_limits<float>::infinity();
+  return std::min(light.range, std::sqrt(light.intensity * light.color.maxCoeff() / lux));
+}
+
+Pass light_markers(const LightMarkers& options, Place place) {
+  Pass pass;
+  pass.name = options.name;
+  pass.kind = "light_markers";
+  pass.place = std::move(place);
+  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  if (!options.depth.empty()) pass.reads.push_back({"depth", options.depth});
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  expect_lighting(options.scene.get(), {options.lights, {}, {}, {}}, who, pass.problems);
+  expect_sound(options, pass.place, pass.problems);
+  pass.shader = ShaderInterface{.source = "periscena/light_markers.frag",
+                                .outputs = {{"color", ValueKind::floating, 0}},
+                                .samplers = {{"depth"}}};
+  if (!pass.problems.has_errors()) {
+    pass.camera = options.scene->find_view(options.view.name)->camera;
+    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<LightMarkersWork>(options, setup); };
+  }
+  return pass;
+}
+
+PassKind light_markers_kind() {
+  static const Keys<MarkerKeys> keys = marker_keys();
+  PassKind kind;
+  kind.name = "light_markers";
+  kind.sentence =
+      "Draws where lights are and how far they reach, over a finished picture: stars, cones, arrows, and lines on "
+      "surfaces where a light ends. What something hides shows through faintly.";
+  kind.example =
+      "[[pass]]\nname   = \"markers\"\nkind   = \"light_markers\"\nview   = \"towpath\"\n"
+      "reads  = { depth = \"scene.depth\" }\nwrites = { color = \"output\" }\n";
+  kind.reads = {
+      {"depth", false, "Depth of the objects, of any size; without it, circles in space show how far lights reach"}};
+  kind.writes = {{"color", true, "What the lines are drawn over"}};
+  kind.keys = keys.infos();
+  kind.make = [](const PassSource& source) {
+    MarkerKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    LightMarkers options;
+    options.name = source.name.name;
+    options.scene = source.scene;
+    options.view = given.view;
+    if (given.lights) options.lights = *given.lights;
+    options.show = given.show;
+    options.width = given.width;
+    options.brightness = given.brightness;
+    options.reach_lux = given.reach_lux;
+    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+    for (const Read& read : source.reads) options.depth = read.target;
+    Pass pass = light_markers(options, source.name.place);
+    // What is missing or out of range was told by the keys already.
+    if (options.view.empty() || problems.has_errors()) pass.problems = {};
+    pass.reads = source.reads;
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes

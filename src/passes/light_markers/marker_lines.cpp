@@ -1,0 +1,146 @@
+#include "passes/light_markers/marker_lines.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena::passes {
+namespace {
+
+constexpr float turn = 2 * std::numbers::pi_v<float>;
+constexpr int circle_sides = 64;
+
+/// Two directions at right angles to one and to each other, length 1.
+std::array<Vec3, 2> around(const Vec3& axis) {
+  const Vec3 other = std::abs(axis.y()) < 0.9f ? Vec3(Vec3::UnitY()) : Vec3(Vec3::UnitX());
+  const Vec3 right = axis.cross(other).normalized();
+  return {right, Vec3(right.cross(axis))};
+}
+
+/// The brightest channel shows fully, and none goes dark: markers are for seeing.
+Vec4 marker_color(const Light& light) {
+  const float most = light.color.maxCoeff();
+  const Vec3 hue = most > 0 ? Vec3(light.color / most) : Vec3(Vec3::Ones());
+  return {std::max(hue.x(), 0.12f), std::max(hue.y(), 0.12f), std::max(hue.z(), 0.12f), 1};
+}
+
+class Marker {
+ public:
+  Marker(const Vec4& color, std::vector<LineBlock>& lines) : color_(color), lines_(lines) {}
+
+  void line(const Vec3& from, const Vec3& to) { add(from, to, Vec4::Zero()); }
+
+  void circle(const Vec3& center, const Vec3& right, const Vec3& up, float radius) {
+    Vec3 last = center + right * radius;
+    for (int i = 1; i <= circle_sides; ++i) {
+      const float angle = turn * static_cast<float>(i) / circle_sides;
+      const Vec3 next = center + (right * std::cos(angle) + up * std::sin(angle)) * radius;
+      line(last, next);
+      last = next;
+    }
+  }
+
+  /// A star of one size on every picture.
+  void star(const Vec3& center) {
+    for (int i = 0; i < 4; ++i) {
+      const float angle = turn * static_cast<float>(i) / 8, size = i % 2 == 0 ? 14.0f : 9.0f;
+      const float x = size * std::cos(angle), y = size * std::sin(angle);
+      add(center, center, {-x, -y, x, y});
+    }
+  }
+
+  void arrow(const Vec3& from, const Vec3& to) {
+    line(from, to);
+    const Vec3 along = to - from;
+    for (const Vec3& side : around(along.normalized())) {
+      for (const float sign : {-1.0f, 1.0f}) line(to, to - along * 0.22f + side * (sign * 0.1f * along.norm()));
+    }
+  }
+
+ private:
+  void add(const Vec3& from, const Vec3& to, const Vec4& aside) {
+    LineBlock line;
+    line.from.head<3>() = from;
+    line.to.head<3>() = to;
+    line.aside = aside;
+    line.color = color_;
+    lines_.push_back(line);
+  }
+
+  Vec4 color_;
+  std::vector<LineBlock>& lines_;
+};
+
+void add_arrows(const Vec3& direction, const Camera& camera, Marker& marker) {
+  const float length = 0.22f * (camera.target - camera.eye).norm();
+  const auto sides = around(direction);
+  const Vec3 offsets[] = {Vec3::Zero(), sides[0], Vec3(-sides[0]), sides[1], Vec3(-sides[1])};
+  for (const Vec3& offset : offsets) {
+    const Vec3 head = camera.target + offset * (0.3f * length);
+    marker.arrow(head - direction * length, head);
+  }
+}
+
+void add_cone(const Vec3& tip, const Vec3& direction, float angle, float reach, Marker& marker) {
+  const auto sides = around(direction);
+  const float along = reach * std::cos(angle), across = reach * std::sin(angle);
+  const Vec3 center = tip + direction * along;
+  marker.circle(center, sides[0], sides[1], across);
+  for (const Vec3& side : sides) {
+    for (const float sign : {-1.0f, 1.0f}) marker.line(tip, center + side * (sign * across));
+  }
+  // What bulges beyond the cone's rim: as far as light reaches straight ahead.
+  constexpr int steps = 16;
+  for (const Vec3& side : sides) {
+    Vec3 last = center - side * across;
+    for (int i = 1; i <= 2 * steps; ++i) {
+      const float at = angle * (static_cast<float>(i) / steps - 1);
+      const Vec3 next = tip + (direction * std::cos(at) + side * std::sin(at)) * reach;
+      marker.line(last, next);
+      last = next;
+    }
+  }
+}
+
+}  // namespace
+
+gl::BlockLayout LineBlock::layout() {
+  return gl::describe_block<LineBlock>("Lines", "lines")
+      .member("from", &LineBlock::from)
+      .member("to", &LineBlock::to)
+      .member("aside", &LineBlock::aside)
+      .member("color", &LineBlock::color);
+}
+
+ReachBlock ReachBlock::of(const Light& light, const Transform& world, float reach) {
+  ReachBlock block;
+  block.position.head<3>() = world.apply_to_point(light.position);
+  block.position.w() = reach;
+  block.direction.head<3>() = world.apply_to_direction(light.direction).normalized();
+  block.direction.w() = light.kind == Light::Kind::spot ? light.outer_cone : std::numbers::pi_v<float>;
+  block.color = marker_color(light);
+  return block;
+}
+
+gl::BlockLayout ReachBlock::layout() {
+  return gl::describe_block<ReachBlock>("Reaches", "reaches")
+      .member("position", &ReachBlock::position)
+      .member("direction", &ReachBlock::direction)
+      .member("color", &ReachBlock::color);
+}
+
+void add_marker(const Light& light, const Transform& world, const Camera& camera, float reach, bool circles,
+                std::vector<LineBlock>& into) {
+  Marker marker(marker_color(light), into);
+  const Vec3 position = world.apply_to_point(light.position),
+             direction = world.apply_to_direction(light.direction).normalized();
+  if (light.kind == Light::Kind::directional) return add_arrows(direction, camera, marker);
+  marker.star(position);
+  if (light.kind == Light::Kind::spot) return add_cone(position, direction, light.outer_cone, reach, marker);
+  if (!circles) return;
+  const Vec3 x = Vec3::UnitX(), y = Vec3::UnitY(), z = Vec3::UnitZ();
+  marker.circle(position, x, y, reach);
+  marker.circle(position, y, z, reach);
+  marker.circle(position, z, x, reach);
+}
+
+}  // namespace periscena::passes

@@ -1,0 +1,36 @@
+#pragma once
+
+#include <periscena/gl/block_layout.h>
+#include <periscena/scene/scene.h>
+
+#include <vector>
+
+namespace periscena::passes {
+
+/// One line of a marker: an element of the storage block Lines, std430.
+struct LineBlock {
+  Vec4 from = Vec4::Zero(), to = Vec4::Zero();  ///< world space, metres
+  Vec4 aside = Vec4::Zero();                    ///< pixels that its ends lie right of and above that
+  Vec4 color = Vec4::Zero();                    ///< linear
+
+  static gl::BlockLayout layout();
+};
+
+/// Where one light ends: an element of the storage block Reaches, std430.
+struct ReachBlock {
+  Vec4 position = Vec4::Zero();   ///< world space; w: metres
+  Vec4 direction = Vec4::Zero();  ///< of a spot light; w: radians of its outer cone, or π
+  Vec4 color = Vec4::Zero();      ///< linear
+
+  static ReachBlock of(const Light& light, const Transform& world, float reach);
+  static gl::BlockLayout layout();
+};
+
+/// @param world    of the light's node
+/// @param camera   that they are looked at with
+/// @param reach    of the light, metres
+/// @param circles  around point lights
+void add_marker(const Light& light, const Transform& world, const Camera& camera, float reach, bool circles,
+                std::vector<LineBlock>& into);
+
+}  // namespace periscena::passes
