@@ -83,16 +83,16 @@ Format format_of(std::size_t channels, bool integers, bool is_signed) {
   return static_cast<Format>(static_cast<int>(one) + (channels == 1 ? 0 : channels == 2 ? 1 : 2));
 }
 
-Image read_channels(Imf::InputFile& file, const std::string& name) {
+Image read_channels(Imf::InputFile& file) {
   const Imf::Header& header = file.header();
   const auto& window = header.dataWindow();
   const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
                      height = std::int64_t{window.max.y} - window.min.y + 1;
-  expect_image_size(static_cast<std::uint64_t>(std::max<std::int64_t>(0, width)),
-                    static_cast<std::uint64_t>(std::max<std::int64_t>(0, height)), true, name, "OpenEXR file");
   const std::vector<std::string> names = channel_names(header);
   if (names.empty() || names.size() > 4) throw std::runtime_error(fmt::format("it has {} channels", names.size()));
-  const auto integers = [&](const std::string& channel) { return header.channels()[channel.c_str()].type == Imf::UINT; };
+  const auto integers = [&](const std::string& channel) {
+    return header.channels()[channel.c_str()].type == Imf::UINT;
+  };
   const bool all_integers = std::all_of(names.begin(), names.end(), integers);
   const auto* sign = header.findTypedAttribute<Imf::StringAttribute>(sign_attribute);
   Image image(static_cast<int>(width), static_cast<int>(height),
@@ -113,6 +113,112 @@ Image read_channels(Imf::InputFile& file, const std::string& name) {
   file.readPixels(window.min.y, window.max.y);
   return image;
 }
+
+/// Walks over the headers before the library does, which would make room for whatever they claim (OpenEXR file layout:
+/// attributes as name, type, length, value; an empty name ends a header, an empty header those of several parts).
+class HeaderCheck {
+ public:
+  HeaderCheck(std::string_view bytes, const std::string& name) : bytes_(bytes), name_(name) {}
+
+  void run() {
+    constexpr std::uint32_t several_parts = 1u << 12;
+    at_ = 4;
+    const bool several = (number() & several_parts) != 0;
+    do {
+      read_header();
+    } while (several && at_ < bytes_.size() && bytes_[at_] != 0);
+  }
+
+ private:
+  std::uint32_t number() {
+    const std::string_view four = take(4);
+    std::uint32_t value = 0;
+    for (std::size_t i = 0; i < 4; ++i)
+      value |= static_cast<std::uint32_t>(static_cast<unsigned char>(four[i])) << (8 * i);
+    return value;
+  }
+
+  std::string_view take(std::size_t count) {
+    if (count > bytes_.size() - at_) throw std::runtime_error("its header claims more than the file holds");
+    at_ += count;
+    return bytes_.substr(at_ - count, count);
+  }
+
+  std::string_view text() {
+    const std::size_t end = bytes_.find('\0', at_);
+    if (end == bytes_.npos) throw std::runtime_error("its header ends too early");
+    const std::string_view found = bytes_.substr(at_, end - at_);
+    at_ = end + 1;
+    return found;
+  }
+
+  void read_header() {
+    for (std::string_view name = text(); !name.empty(); name = text()) {
+      const std::string_view type = text();
+      const std::size_t length = number(), behind = at_ + length;
+      take(length);
+      at_ = behind - length;
+      check_length(type, length);
+      if (type == "chlist") read_channels(behind);
+      if (type == "tiledesc") check_tiles();
+      if (name == "dataWindow" && type == "box2i") check_window();
+      at_ = behind;
+    }
+  }
+
+  /// The library reads values of these types whatever length they claim, and would go on in the wrong place.
+  void check_length(std::string_view type, std::size_t length) {
+    static constexpr std::pair<std::string_view, std::size_t> lengths[] = {
+        {"box2f", 16},      {"box2i", 16},         {"chromaticities", 32},
+        {"compression", 1}, {"deepImageState", 1}, {"double", 8},
+        {"envmap", 1},      {"float", 4},          {"int", 4},
+        {"keycode", 28},    {"lineOrder", 1},      {"m33d", 72},
+        {"m33f", 36},       {"m44d", 128},         {"m44f", 64},
+        {"rational", 8},    {"v2d", 16},           {"v2f", 8},
+        {"v2i", 8},         {"v3d", 24},           {"v3f", 12},
+        {"v3i", 12},        {"tiledesc", 9},       {"timecode", 8},
+    };
+    const auto known =
+        std::find_if(std::begin(lengths), std::end(lengths), [&](const auto& one) { return one.first == type; });
+    bool fits = known == std::end(lengths) || known->second == length;
+    if (type == "preview") {
+      const std::size_t start = at_;
+      fits = length >= 8;
+      if (fits) {
+        const std::uint64_t width = number(), height = number();
+        fits = width <= length && height <= length && length == 8 + 4 * width * height;
+      }
+      at_ = start;
+    }
+    if (!fits) throw std::runtime_error(fmt::format("a {} of its header has {} bytes", type, length));
+  }
+
+  /// Name, then type, whether it is perceived linearly, and two steps: 16 bytes. An empty name ends them.
+  void read_channels(std::size_t end) {
+    while (!text().empty()) take(16);
+    if (at_ != end) throw std::runtime_error("its list of channels has a wrong length");
+  }
+
+  void check_window() {
+    std::int64_t edges[4];
+    for (std::int64_t& edge : edges) edge = static_cast<std::int32_t>(number());
+    check_size(edges[2] - edges[0] + 1, edges[3] - edges[1] + 1);
+  }
+
+  void check_tiles() {
+    const std::int64_t width = number();
+    check_size(width, number());
+  }
+
+  void check_size(std::int64_t width, std::int64_t height) const {
+    expect_image_size(static_cast<std::uint64_t>(std::max<std::int64_t>(0, width)),
+                      static_cast<std::uint64_t>(std::max<std::int64_t>(0, height)), true, name_, "OpenEXR file");
+  }
+
+  std::string_view bytes_;
+  const std::string& name_;
+  std::size_t at_ = 0;
+};
 
 }  // namespace
 
@@ -147,9 +253,10 @@ void write_exr(const Image& image, const std::filesystem::path& path, const std:
 
 Image decode_exr(std::string_view bytes, const std::string& name) {
   try {
+    HeaderCheck(bytes, name).run();
     MemoryInput input(bytes);
     Imf::InputFile file(input);
-    return read_channels(file, name);
+    return read_channels(file);
   } catch (const Error&) {
     throw;
   } catch (const std::exception& error) {

@@ -128,7 +128,8 @@ Image decode_hdr(std::string_view bytes, const std::string& name) {
   const Size size = read_size(reader.line(), reader);
   expect_image_size(static_cast<std::uint64_t>(size.width), static_cast<std::uint64_t>(size.height), true, name, kind);
   const auto width = static_cast<std::size_t>(size.width);
-  // A row takes at least 4 bytes of head and 8 of runs for each 127 pixels: a file that is too short asks for no memory.
+  // A row takes at least 4 bytes of head and 8 of runs for each 127 pixels: a file that is too short asks for no
+  // memory.
   const std::size_t least = std::min(4 * width, 4 + 8 * ((width + 126) / 127));
   if (reader.left() / least < static_cast<std::size_t>(size.height)) reader.refuse("it ends too early");
   Image image(size.width, size.height, Format::rgba32f);
@@ -166,8 +167,9 @@ void write_hdr(const Image& image, const std::filesystem::path& path) {
       const float share = std::frexp(largest, &exponent);
       const bool dark = !(largest > 1e-38f) || !std::isfinite(largest);
       for (std::size_t k = 0; k < 3; ++k)
-        row[4 * x + k] = dark ? std::uint8_t{0}
-                              : static_cast<std::uint8_t>(std::clamp(pixels[k] * (share * 256 / largest), 0.0f, 255.0f));
+        row[4 * x + k] = dark
+                             ? std::uint8_t{0}
+                             : static_cast<std::uint8_t>(std::clamp(pixels[k] * (share * 256 / largest), 0.0f, 255.0f));
       row[4 * x + 3] = dark ? std::uint8_t{0} : static_cast<std::uint8_t>(exponent + 128);
     }
     if (!packed) {

@@ -1,0 +1,13 @@
+// What can be read can be written, and read back equal.
+#include "reader.h"
+
+#include <periscena/scene/gltf.h>
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+  return expect_read_or_refused([&] {
+    const std::string bytes(reinterpret_cast<const char*>(data), size);
+    const periscena::Scene scene = periscena::read_gltf(bytes, "fuzz", fuzz_folder()).scene;
+    const std::string written = periscena::encode_glb(scene);
+    if (!(periscena::read_gltf(written, "again", fuzz_folder()).scene == scene)) std::abort();
+  });
+}
