@@ -16,5 +16,6 @@ Image decode_jpeg(std::string_view bytes, const std::string& name);
 std::optional<ImageSize> jpeg_size(std::string_view bytes);
 Image decode_hdr(std::string_view bytes, const std::string& name);
 Image decode_exr(std::string_view bytes, const std::string& name);
+std::optional<ImageSize> exr_size(std::string_view bytes);
 
 }  // namespace periscena

@@ -120,13 +120,15 @@ class HeaderCheck {
  public:
   HeaderCheck(std::string_view bytes, const std::string& name) : bytes_(bytes), name_(name) {}
 
-  void run() {
+  /// @return the size of the first part, if it has one
+  std::optional<ImageSize> run() {
     constexpr std::uint32_t several_parts = 1u << 12;
     at_ = 4;
     const bool several = (number() & several_parts) != 0;
     do {
       read_header();
     } while (several && at_ < bytes_.size() && bytes_[at_] != 0);
+    return size_;
   }
 
  private:
@@ -202,7 +204,9 @@ class HeaderCheck {
   void check_window() {
     std::int64_t edges[4];
     for (std::int64_t& edge : edges) edge = static_cast<std::int32_t>(number());
-    check_size(edges[2] - edges[0] + 1, edges[3] - edges[1] + 1);
+    const std::int64_t width = edges[2] - edges[0] + 1, height = edges[3] - edges[1] + 1;
+    check_size(width, height);
+    if (!size_) size_ = {static_cast<std::uint64_t>(width), static_cast<std::uint64_t>(height)};
   }
 
   void check_tiles() {
@@ -218,17 +222,17 @@ class HeaderCheck {
   std::string_view bytes_;
   const std::string& name_;
   std::size_t at_ = 0;
+  std::optional<ImageSize> size_;
 };
 
 }  // namespace
 
-void write_exr(const Image& image, const std::filesystem::path& path, const std::string& channels) {
+std::string encode_exr(const Image& image, const std::string& channels) {
   const FormatInfo& format = info(image.format());
   if (format.channels * 4 != format.bytes) {
     throw Mistake("image-format", {}, fmt::format("{} is for PNG files", to_string(image.format())),
                   "write it with write_png");
   }
-  expect_writable(path);
   MemoryOutput output;
   try {
     const Imf::PixelType type = image.is_integer() ? Imf::UINT : Imf::FLOAT;
@@ -245,10 +249,23 @@ void write_exr(const Image& image, const std::filesystem::path& path, const std:
     file.setFrameBuffer(from);
     file.writePixels(image.height());
   } catch (const std::exception& error) {
-    fail("unwritable-file", {}, fmt::format("cannot write \"{}\": {}", path.string(), error.what()),
-         "check the free memory");
+    fail("out-of-memory", {}, fmt::format("cannot make an OpenEXR file: {}", error.what()), "check the free memory");
   }
-  write_file(path, output.file);
+  return std::move(output.file);
+}
+
+void write_exr(const Image& image, const std::filesystem::path& path, const std::string& channels) {
+  expect_writable(path);
+  write_file(path, encode_exr(image, channels));
+}
+
+std::optional<ImageSize> exr_size(std::string_view bytes) {
+  const std::string unnamed;
+  try {
+    return HeaderCheck(bytes, unnamed).run();
+  } catch (const std::exception&) {
+    return std::nullopt;
+  }
 }
 
 Image decode_exr(std::string_view bytes, const std::string& name) {

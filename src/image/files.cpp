@@ -55,6 +55,7 @@ std::optional<ImageSize> image_size(std::string_view bytes) {
   const FileKind* kind = kind_of(bytes);
   if (!kind) return std::nullopt;
   if (kind->decode == decode_jpeg) return jpeg_size(bytes);
+  if (kind->decode == decode_exr) return exr_size(bytes);
   if (kind->decode != decode_png || bytes.size() < 24) return std::nullopt;
   // The first chunk holds the width and height, big end first (ISO 15948, 11.2.2).
   const auto word = [&](std::size_t at) {

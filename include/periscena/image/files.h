@@ -27,7 +27,7 @@ struct ImageSize {
   std::uint64_t pixels() const { return width * height; }
 };
 
-/// What a PNG or JPEG says of its size, without decoding it; nothing for other files and broken ones.
+/// What a PNG, JPEG or OpenEXR file says of its size, without decoding it; nothing for other files and broken ones.
 std::optional<ImageSize> image_size(std::string_view bytes);
 
 /// Is it a file of one of those kinds, by its first bytes?
@@ -52,6 +52,9 @@ std::string encode_png(const Image& image);
 /// @param channels  a name of one letter for each channel, such as "Z" for depth
 /// @throws Error "unwritable-file"; Mistake "image-format" for 8-bit images
 void write_exr(const Image& image, const std::filesystem::path& path, const std::string& channels = "RGBA");
+
+/// The same file in memory.
+std::string encode_exr(const Image& image, const std::string& channels = "RGBA");
 
 /// Writes linear red, green and blue as Radiance HDR: 8 bits each and one exponent for the three, so to within 1/256 of
 /// the largest of them. @throws Error "unwritable-file"; Mistake "image-format" unless it is rgba32f

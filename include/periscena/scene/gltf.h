@@ -29,10 +29,9 @@ Import read_gltf(const std::filesystem::path& path);
 /// The same from memory. @param name  for messages; @param folder  of external files
 Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder);
 
-/// Writes a scene as one .glb: read back, it is equal, but for its environments, which stay files of their own. What
-/// glTF has no place for (tags, motions, ambient light, fog, what materials have beyond it) lies in "extras" that other
-/// readers pass over.
-/// @throws Error "unwritable-file"; Mistake "image-format" for textures of floats
+/// Writes a scene as one .glb: read back, it is equal. What glTF has no place for (tags, motions, ambient light, fog,
+/// environments, textures of floats, what materials and variants have beyond it) lies in "extras" that other readers
+/// pass over. @throws Error "unwritable-file"
 void write_glb(const Scene& scene, const std::filesystem::path& path);
 
 /// The file in memory.

@@ -1,10 +1,11 @@
+#include "scene/gltf/export_json.h"
+
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
 #include <periscena/scene/gltf.h>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -15,32 +16,12 @@
 namespace periscena {
 namespace {
 
-using Json = nlohmann::ordered_json;
+using Json = gltf::OrderedJson;
+using gltf::list;
+using gltf::put;
 
 constexpr int float_number = 5126, whole_number = 5125;
 constexpr int vertex_buffer = 34962, index_buffer = 34963;
-
-template <class Vector>
-Json list(const Vector& vector) {
-  Json numbers = Json::array();
-  for (int i = 0; i < static_cast<int>(vector.size()); ++i) numbers.push_back(vector[i]);
-  return numbers;
-}
-
-Json list(const Quat& q) {
-  return {q.x(), q.y(), q.z(), q.w()};
-}
-
-/// A member that is left out when it is as it would be without.
-template <class Value>
-void put(Json& into, const char* key, const Value& value, const Value& otherwise) {
-  if (value == otherwise) return;
-  if constexpr (std::is_arithmetic_v<Value> || std::is_same_v<Value, std::string>) {
-    into[key] = value;
-  } else {
-    into[key] = list(value);
-  }
-}
 
 class Exporter {
  public:
@@ -90,25 +71,31 @@ class Exporter {
     return index;
   }
 
-  // Textures and materials.
+  // Textures and materials. glTF has no images of floats: those lie in views of our own, as OpenEXR.
+
+  std::size_t image_view(const Image* image) {
+    const auto known = image_views_.find(image);
+    if (known != image_views_.end()) return known->second;
+    const std::string file = image->is_eight_bit() ? encode_png(*image) : encode_exr(*image);
+    return image_views_[image] = add_view_of(std::as_bytes(std::span(file)));
+  }
 
   void add_textures() {
     std::map<const Image*, std::size_t> images;
     for (const Texture& texture : scene_.textures()) {
-      auto found = images.find(texture.image.get());
-      if (found == images.end()) {
-        if (!texture.image->is_eight_bit()) {
-          throw Mistake("image-format", {},
-                        fmt::format("texture \"{}\" holds {}, which glTF can't", texture.name,
-                                    to_string(texture.image->format())),
-                        "convert it to 8 bits first");
+      Json json{{"name", texture.name}};
+      if (texture.image->is_eight_bit()) {
+        auto found = images.find(texture.image.get());
+        if (found == images.end()) {
+          const std::size_t view = image_view(texture.image.get());
+          found = images.emplace(texture.image.get(), add("images", {{"bufferView", view}, {"mimeType", "image/png"}}))
+                      .first;
         }
-        const std::string png = encode_png(*texture.image);
-        const std::size_t view = add_view_of(std::as_bytes(std::span(png)));
-        found =
-            images.emplace(texture.image.get(), add("images", {{"bufferView", view}, {"mimeType", "image/png"}})).first;
+        json["source"] = found->second;
+      } else {
+        json["extras"]["periscena"]["image"] = image_view(texture.image.get());
       }
-      Json json{{"name", texture.name}, {"source", found->second}, {"sampler", sampler(texture.sampling)}};
+      json["sampler"] = sampler(texture.sampling);
       if (texture.metres_per_tile) json["extras"]["periscena"]["metres_per_tile"] = list(*texture.metres_per_tile);
       json["extras"]["periscena"]["holds"] = texture.holds == TextureHolds::data ? "data" : "color";
       add("textures", std::move(json));
@@ -119,18 +106,7 @@ class Exporter {
     const auto known = std::find(samplings_.begin(), samplings_.end(), sampling);
     if (known != samplings_.end()) return static_cast<std::size_t>(known - samplings_.begin());
     samplings_.push_back(sampling);
-    const auto wrap = [](Wrap way) { return way == Wrap::clamp ? 33071 : way == Wrap::mirror ? 33648 : 10497; };
-    const bool nearest = sampling.filter == Filter::nearest || sampling.filter == Filter::nearest_levels;
-    const int smaller = sampling.filter == Filter::nearest          ? 9728
-                        : sampling.filter == Filter::linear         ? 9729
-                        : sampling.filter == Filter::nearest_levels ? 9984
-                                                                    : 9987;
-    Json json{{"magFilter", nearest ? 9728 : 9729},
-              {"minFilter", smaller},
-              {"wrapS", wrap(sampling.wrap_u)},
-              {"wrapT", wrap(sampling.wrap_v)}};
-    json["extras"]["periscena"]["anisotropy"] = sampling.anisotropy;
-    return add("samplers", std::move(json));
+    return add("samplers", gltf::sampler_json(sampling));
   }
 
   Json use_json(const TextureUse& use) {
@@ -214,6 +190,8 @@ class Exporter {
       Json own = Json::object();
       if (!variant.objects.tags.empty()) own["tags"] = variant.objects.tags;
       if (!variant.objects.without.empty()) own["without_tags"] = variant.objects.without;
+      for (const auto& [from, to] : variant.materials) own["materials"].push_back({from.index, to.index});
+      for (const auto& [node, material] : variant.choices) own["choices"].push_back({node.index, material.index});
       if (!own.empty()) json["extras"]["periscena"] = own;
       names.push_back(std::move(json));
     }
@@ -300,7 +278,7 @@ class Exporter {
     }
     Json own = Json::object();
     if (!node.tags.empty()) own["tags"] = node.tags;
-    if (node.motion) own["motion"] = motion_json(*node.motion);
+    if (node.motion) own["motion"] = gltf::motion_json(*node.motion);
     if (node.keys && node.keys->repeat_seconds > 0) own["repeat_seconds"] = node.keys->repeat_seconds;
     if (!own.empty()) json["extras"]["periscena"] = own;
     const std::size_t added = add("nodes", std::move(json));
@@ -310,21 +288,6 @@ class Exporter {
       json_["scenes"][0]["nodes"].push_back(added);
     }
     if (node.keys) add_animation(*node.keys, added);
-  }
-
-  static Json motion_json(const Motion& motion) {
-    const char* kind = motion.kind == Motion::Kind::swing  ? "swing"
-                       : motion.kind == Motion::Kind::spin ? "spin"
-                                                           : "slide";
-    return {{"kind", kind},
-            {"axis", list(motion.axis)},
-            {"pivot", list(motion.pivot)},
-            {"from", motion.from},
-            {"to", motion.to},
-            {"period", motion.period},
-            {"phase", motion.phase},
-            {"hold_from", motion.hold_from},
-            {"hold_to", motion.hold_to}};
   }
 
   template <class Value>
@@ -364,19 +327,8 @@ class Exporter {
 
   void add_light(const Light& light) {
     use_extension("KHR_lights_punctual");
-    Json json{{"name", light.name},
-              {"type", light.kind == Light::Kind::point  ? "point"
-                       : light.kind == Light::Kind::spot ? "spot"
-                                                         : "directional"},
-              {"color", list(light.color)},
-              {"intensity", light.intensity}};
-    if (std::isfinite(light.range)) json["range"] = light.range;
-    if (light.kind == Light::Kind::spot)
-      json["spot"] = {{"innerConeAngle", light.inner_cone}, {"outerConeAngle", light.outer_cone}};
-    json["extras"]["periscena"] = {{"position", list(light.position)}, {"direction", list(light.direction)}};
-    if (!light.tags.empty()) json["extras"]["periscena"]["tags"] = light.tags;
     Json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
-    lights.push_back(json);
+    lights.push_back(gltf::light_json(light));
     // A node for it alone, turned and placed so that other readers see it right.
     Json node{{"name", light.name}};
     const Vec3 direction = light.direction.normalized();
@@ -393,32 +345,10 @@ class Exporter {
   }
 
   void add_view(const View& view) {
-    const Camera& camera = view.camera;
-    Json lens = Json::object();
-    if (camera.parallel_height > 0) {
-      lens = {{"type", "orthographic"},
-              {"orthographic",
-               {{"xmag", camera.parallel_height / 2},
-                {"ymag", camera.parallel_height / 2},
-                {"znear", std::max(0.0f, camera.near)},
-                {"zfar", camera.far}}}};
-    } else {
-      lens = {{"type", "perspective"}, {"perspective", {{"yfov", camera.fov_y}, {"znear", camera.near}}}};
-      if (std::isfinite(camera.far)) lens["perspective"]["zfar"] = camera.far;
-    }
-    lens["name"] = view.name;
-    Json own{{"eye", list(camera.eye)},
-             {"target", list(camera.target)},
-             {"up", list(camera.up)},
-             {"fov_y", camera.fov_y},
-             {"near", camera.near},
-             {"parallel_height", camera.parallel_height},
-             {"ordinary_depth", camera.depth == DepthOrder::ordinary}};
-    if (std::isfinite(camera.far)) own["far"] = camera.far;
-    Json node{{"name", view.name}, {"camera", add("cameras", std::move(lens))}};
-    const Mat4 placed = camera.view().inverse().matrix();
+    Json node{{"name", view.name}, {"camera", add("cameras", gltf::camera_json(view))}};
+    const Mat4 placed = view.camera.view().inverse().matrix();
     node["matrix"] = list(Eigen::Map<const Eigen::Matrix<float, 16, 1>>(placed.data()));
-    node["extras"]["periscena"]["view"] = own;
+    node["extras"]["periscena"]["view"] = gltf::own_view_json(view.camera);
     json_["scenes"][0]["nodes"].push_back(add("nodes", std::move(node)));
   }
 
@@ -426,14 +356,15 @@ class Exporter {
     Json own = Json::object();
     for (const AmbientLight& light : scene_.ambient_lights())
       own["ambient_lights"].push_back({{"name", light.name}, {"sky", list(light.sky)}, {"ground", list(light.ground)}});
+    for (const Environment& environment : scene_.environments()) {
+      Json json{{"name", environment.name}, {"images", Json::array()}};
+      for (const auto& image : environment.images) json["images"].push_back(image_view(image.get()));
+      put(json, "rotation", environment.rotation, 0.0f);
+      put(json, "intensity", environment.intensity, 1.0f);
+      own["environments"].push_back(std::move(json));
+    }
     for (const Fog& fog : scene_.fogs()) {
-      const char* kind = fog.kind == Fog::Kind::linear        ? "linear"
-                         : fog.kind == Fog::Kind::exponential ? "exponential"
-                                                              : "exponential_squared";
-      Json json{{"name", fog.name}, {"kind", kind},           {"color", list(fog.color)}, {"start", fog.start},
-                {"end", fog.end},   {"density", fog.density}, {"base", fog.base}};
-      if (std::isfinite(fog.half_height)) json["half_height"] = fog.half_height;
-      own["fogs"].push_back(json);
+      own["fogs"].push_back(gltf::fog_json(fog));
     }
     if (!own.empty()) json_["extras"]["periscena"] = own;
   }
@@ -472,6 +403,7 @@ class Exporter {
   std::set<std::string> extensions_;
   std::vector<Sampling> samplings_;
   std::map<std::pair<const void*, std::size_t>, std::size_t> accessors_;
+  std::map<const Image*, std::size_t> image_views_;
   std::vector<std::size_t> mesh_of_node_;
 };
 

@@ -36,6 +36,8 @@ class Importer {
   TextureUse read_use(const JsonReader& info, TextureHolds holds);
   TextureHandle texture(std::size_t index, TextureHolds holds);
   std::shared_ptr<const Image> image(std::size_t index);
+  std::shared_ptr<const Image> own_image(const JsonReader& view);
+  std::shared_ptr<const Image> decode(const Bytes& bytes, const JsonReader& from);
   Sampling read_sampler(const JsonReader& texture);
   MaterialHandle material_of(const Shape& shape);
 
@@ -59,6 +61,7 @@ class Importer {
   void add_animations();
   void read_channel(const JsonReader& animation, const JsonReader& channel);
   void add_own_scene();
+  void read_own_variant(const JsonReader& own, Variant& into);
 
   /// A name that is free. @param taken  asks whether it is not
   template <class Taken>
@@ -74,7 +77,7 @@ class Importer {
   Accessors accessors_;
   Import result_;
   std::map<std::pair<std::size_t, TextureHolds>, TextureHandle> textures_;
-  std::map<std::size_t, std::shared_ptr<const Image>> images_;
+  std::map<std::size_t, std::shared_ptr<const Image>> images_, own_images_;  ///< by image, by buffer view
   std::vector<MaterialHandle> materials_;
   std::map<std::vector<std::size_t>, MeshHandle> known_meshes_;  ///< by what makes them different
   std::vector<std::vector<Shape>> shapes_;                       ///< by mesh

@@ -65,13 +65,27 @@ std::shared_ptr<const Image> Importer::image(std::size_t index) {
   } else {
     json.refuse("names neither a file nor a buffer view");
   }
-  const std::string_view text(reinterpret_cast<const char*>(bytes.bytes.data()), bytes.bytes.size());
-  // The most that decoding holds for a pixel at a time.
-  constexpr std::size_t working_bytes = 14;
-  const auto size = image_size(text);
-  if (size) document_.budget().spend(size->pixels(), working_bytes, json);
-  known = std::make_shared<const Image>(decode_image(text, fmt::format("{} in {}", json.path(), document_.name())));
+  return known = decode(bytes, json);
+}
+
+/// Of floats, which glTF has no place for. @param view  the number of a buffer view
+std::shared_ptr<const Image> Importer::own_image(const JsonReader& view) {
+  const std::size_t index = view.index(document_.count("bufferViews"), "bufferViews");
+  std::shared_ptr<const Image>& known = own_images_[index];
+  if (!known) known = decode(document_.view(index), view);
   return known;
+}
+
+std::shared_ptr<const Image> Importer::decode(const Bytes& bytes, const JsonReader& from) {
+  const std::string_view text(reinterpret_cast<const char*>(bytes.bytes.data()), bytes.bytes.size());
+  // The most that decoding holds for a pixel at a time. What does not tell its size before can't ask for much.
+  constexpr std::size_t working_bytes = 20;
+  const auto size = image_size(text);
+  if (size) document_.budget().spend(size->pixels(), working_bytes, from);
+  auto image =
+      std::make_shared<const Image>(decode_image(text, fmt::format("{} in {}", from.path(), document_.name())));
+  if (!size) document_.budget().spend(image->bytes().size(), 1, from);
+  return image;
 }
 
 TextureHandle Importer::texture(std::size_t index, TextureHolds holds) {
@@ -79,17 +93,18 @@ TextureHandle Importer::texture(std::size_t index, TextureHolds holds) {
   if (known.valid()) return known;
   const JsonReader json = document_.item("textures", index);
   const auto source = json.index("source", document_.count("images"), "images");
-  if (!source) json.refuse("has no image that can be read", "use PNG or JPEG images");
+  const auto own = json.own();
+  const auto own_view = own ? own->find("image") : std::nullopt;
+  if (!source && !own_view) json.refuse("has no image that can be read", "use PNG or JPEG images");
   std::string name = json.text("name", "");
-  if (name.empty()) name = document_.item("images", *source).text("name", "");
+  if (name.empty() && source) name = document_.item("images", *source).text("name", "");
   if (name.empty()) name = fmt::format("texture {}", index);
   Texture texture;
   texture.name = free_name(name, [&](const std::string& n) { return result_.scene.find_texture(n).valid(); });
-  texture.image = image(*source);
+  texture.image = source ? image(*source) : own_image(*own_view);
   texture.holds = holds;
   texture.sampling = read_sampler(json);
-  if (const auto own = json.own(); own && own->has("metres_per_tile"))
-    texture.metres_per_tile = own->vec2("metres_per_tile", Vec2::Ones());
+  if (own && own->has("metres_per_tile")) texture.metres_per_tile = own->vec2("metres_per_tile", Vec2::Ones());
   return known = result_.scene.add_texture(std::move(texture));
 }
 

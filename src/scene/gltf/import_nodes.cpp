@@ -392,6 +392,28 @@ void Importer::read_channel(const JsonReader& animation, const JsonReader& chann
   }
 }
 
+/// What a variant changes, as it was said and not as the meshes of the file spell it out.
+void Importer::read_own_variant(const JsonReader& own, Variant& into) {
+  into.objects = {texts(own, "tags"), texts(own, "without_tags")};
+  const auto pair_of = [](const JsonReader& json) {
+    const std::vector<JsonReader> two = json.items();
+    if (two.size() != 2) json.refuse("must be two numbers");
+    return std::pair(two[0], two[1]);
+  };
+  const std::size_t materials = result_.scene.materials().size(), nodes = result_.scene.nodes().size();
+  if (own.has("materials") || own.has("choices")) into.choices.clear();
+  for (const JsonReader& json : own.items("materials")) {
+    const auto [from, to] = pair_of(json);
+    into.materials.push_back({{static_cast<std::uint32_t>(from.index(materials, "materials"))},
+                              {static_cast<std::uint32_t>(to.index(materials, "materials"))}});
+  }
+  for (const JsonReader& json : own.items("choices")) {
+    const auto [node, material] = pair_of(json);
+    into.choices.push_back({{static_cast<std::uint32_t>(node.index(nodes, "nodes"))},
+                            {static_cast<std::uint32_t>(material.index(materials, "materials"))}});
+  }
+}
+
 void Importer::add_own_scene() {
   Scene& scene = result_.scene;
   std::vector<std::string> names;
@@ -401,7 +423,7 @@ void Importer::add_own_scene() {
       made.name =
           free_name(variant.at("name").text(), [&](const std::string& n) { return scene.find_variant(n) != nullptr; });
       made.choices = std::move(variant_choices_[scene.variants().size()]);
-      if (const auto own = variant.own()) made.objects = {texts(*own, "tags"), texts(*own, "without_tags")};
+      if (const auto own = variant.own()) read_own_variant(*own, made);
       scene.add_variant(std::move(made));
     }
   }
@@ -410,6 +432,14 @@ void Importer::add_own_scene() {
   for (const JsonReader& light : own->items("ambient_lights"))
     scene.add_light(
         AmbientLight{light.at("name").text(), light.vec3("sky", Vec3::Zero()), light.vec3("ground", Vec3::Zero())});
+  for (const JsonReader& json : own->items("environments")) {
+    Environment environment;
+    environment.name = json.at("name").text();
+    for (const JsonReader& view : json.items("images")) environment.images.push_back(own_image(view));
+    environment.rotation = json.number("rotation", environment.rotation);
+    environment.intensity = json.number("intensity", environment.intensity);
+    scene.add_environment(std::move(environment));
+  }
   for (const JsonReader& json : own->items("fogs")) {
     Fog fog;
     fog.name = json.at("name").text();

@@ -1,0 +1,93 @@
+#include "scene/gltf/export_json.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena::gltf {
+
+OrderedJson sampler_json(const Sampling& sampling) {
+  const auto wrap = [](Wrap way) { return way == Wrap::clamp ? 33071 : way == Wrap::mirror ? 33648 : 10497; };
+  const bool nearest = sampling.filter == Filter::nearest || sampling.filter == Filter::nearest_levels;
+  const int smaller = sampling.filter == Filter::nearest          ? 9728
+                      : sampling.filter == Filter::linear         ? 9729
+                      : sampling.filter == Filter::nearest_levels ? 9984
+                                                                  : 9987;
+  OrderedJson json{{"magFilter", nearest ? 9728 : 9729},
+                   {"minFilter", smaller},
+                   {"wrapS", wrap(sampling.wrap_u)},
+                   {"wrapT", wrap(sampling.wrap_v)}};
+  json["extras"]["periscena"]["anisotropy"] = sampling.anisotropy;
+  return json;
+}
+
+OrderedJson light_json(const Light& light) {
+  OrderedJson json{{"name", light.name},
+                   {"type", light.kind == Light::Kind::point  ? "point"
+                            : light.kind == Light::Kind::spot ? "spot"
+                                                              : "directional"},
+                   {"color", list(light.color)},
+                   {"intensity", light.intensity}};
+  if (std::isfinite(light.range)) json["range"] = light.range;
+  if (light.kind == Light::Kind::spot)
+    json["spot"] = {{"innerConeAngle", light.inner_cone}, {"outerConeAngle", light.outer_cone}};
+  json["extras"]["periscena"] = {{"position", list(light.position)}, {"direction", list(light.direction)}};
+  if (!light.tags.empty()) json["extras"]["periscena"]["tags"] = light.tags;
+  return json;
+}
+
+OrderedJson camera_json(const View& view) {
+  const Camera& camera = view.camera;
+  OrderedJson lens = OrderedJson::object();
+  if (camera.parallel_height > 0) {
+    lens = {{"type", "orthographic"},
+            {"orthographic",
+             {{"xmag", camera.parallel_height / 2},
+              {"ymag", camera.parallel_height / 2},
+              {"znear", std::max(0.0f, camera.near)},
+              {"zfar", camera.far}}}};
+  } else {
+    lens = {{"type", "perspective"}, {"perspective", {{"yfov", camera.fov_y}, {"znear", camera.near}}}};
+    if (std::isfinite(camera.far)) lens["perspective"]["zfar"] = camera.far;
+  }
+  lens["name"] = view.name;
+  return lens;
+}
+
+OrderedJson own_view_json(const Camera& camera) {
+  OrderedJson own{{"eye", list(camera.eye)},
+                  {"target", list(camera.target)},
+                  {"up", list(camera.up)},
+                  {"fov_y", camera.fov_y},
+                  {"near", camera.near},
+                  {"parallel_height", camera.parallel_height},
+                  {"ordinary_depth", camera.depth == DepthOrder::ordinary}};
+  if (std::isfinite(camera.far)) own["far"] = camera.far;
+  return own;
+}
+
+OrderedJson motion_json(const Motion& motion) {
+  const char* kind = motion.kind == Motion::Kind::swing  ? "swing"
+                     : motion.kind == Motion::Kind::spin ? "spin"
+                                                         : "slide";
+  return {{"kind", kind},
+          {"axis", list(motion.axis)},
+          {"pivot", list(motion.pivot)},
+          {"from", motion.from},
+          {"to", motion.to},
+          {"period", motion.period},
+          {"phase", motion.phase},
+          {"hold_from", motion.hold_from},
+          {"hold_to", motion.hold_to}};
+}
+
+OrderedJson fog_json(const Fog& fog) {
+  const char* kind = fog.kind == Fog::Kind::linear        ? "linear"
+                     : fog.kind == Fog::Kind::exponential ? "exponential"
+                                                          : "exponential_squared";
+  OrderedJson json{{"name", fog.name}, {"kind", kind},           {"color", list(fog.color)}, {"start", fog.start},
+                   {"end", fog.end},   {"density", fog.density}, {"base", fog.base}};
+  if (std::isfinite(fog.half_height)) json["half_height"] = fog.half_height;
+  return json;
+}
+
+}  // namespace periscena::gltf

@@ -1,0 +1,42 @@
+#pragma once
+
+#include <periscena/scene/scene.h>
+
+#include <nlohmann/json.hpp>
+
+namespace periscena::gltf {
+
+/// Members stay in the order in which they are put.
+using OrderedJson = nlohmann::ordered_json;
+
+template <class Vector>
+OrderedJson list(const Vector& vector) {
+  OrderedJson numbers = OrderedJson::array();
+  for (int i = 0; i < static_cast<int>(vector.size()); ++i) numbers.push_back(vector[i]);
+  return numbers;
+}
+
+inline OrderedJson list(const Quat& q) {
+  return {q.x(), q.y(), q.z(), q.w()};
+}
+
+/// A member that is left out when it is as it would be without.
+template <class Value>
+void put(OrderedJson& into, const char* key, const Value& value, const Value& otherwise) {
+  if (value == otherwise) return;
+  if constexpr (std::is_arithmetic_v<Value> || std::is_same_v<Value, std::string>) {
+    into[key] = value;
+  } else {
+    into[key] = list(value);
+  }
+}
+
+// Single things as glTF has them; what it has no place for, as members of `extras.periscena`.
+OrderedJson sampler_json(const Sampling& sampling);
+OrderedJson light_json(const Light& light);  ///< of KHR_lights_punctual
+OrderedJson camera_json(const View& view);
+OrderedJson own_view_json(const Camera& camera);
+OrderedJson motion_json(const Motion& motion);
+OrderedJson fog_json(const Fog& fog);
+
+}  // namespace periscena::gltf
