@@ -73,6 +73,9 @@ std::string read_bytes(const fs::path& path, std::size_t most) {
   OpenFile file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
   if (file.get() < 0) unreadable(path, std::strerror(errno), "check the file's permissions");
   std::string bytes;
+  // What a device or a pipe says of its size means nothing, and costs nothing.
+  const std::uintmax_t size = fs::file_size(path, code);
+  if (!code) bytes.reserve(static_cast<std::size_t>(std::min<std::uintmax_t>(size, most)));
   char block[1 << 16];
   for (;;) {
     const ssize_t got = ::read(file.get(), block, sizeof block);

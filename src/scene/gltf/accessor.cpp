@@ -35,28 +35,41 @@ int component_count(const JsonReader& type) {
   type.refuse(fmt::format("is \"{}\", which is no type", name), "SCALAR, VEC2, VEC3, VEC4, MAT2, MAT3 or MAT4");
 }
 
+/// Numbers of one kind as floats. @param stride  bytes from one value to the next
 template <class Number>
-float as_float(const std::byte* from, bool normalized) {
-  Number number;
-  std::memcpy(&number, from, sizeof(number));
-  const auto value = static_cast<float>(number);
-  if constexpr (std::is_integral_v<Number>) {
-    if (!normalized) return value;
-    return std::max(value / static_cast<float>(std::numeric_limits<Number>::max()), -1.0f);
+void convert_rows(const std::byte* from, std::size_t stride, std::size_t count, std::size_t components, bool normalized,
+                  float* into) {
+  for (std::size_t i = 0; i < count; ++i, from += stride, into += components) {
+    for (std::size_t k = 0; k < components; ++k) {
+      Number number;
+      std::memcpy(&number, from + k * sizeof(Number), sizeof(number));
+      into[k] = static_cast<float>(number);
+      if (std::is_integral_v<Number> && normalized)
+        into[k] = std::max(into[k] / static_cast<float>(std::numeric_limits<Number>::max()), -1.0f);
+    }
   }
-  return value;
 }
 
-using Convert = float (*)(const std::byte*, bool);
+using Convert = void (*)(const std::byte*, std::size_t, std::size_t, std::size_t, bool, float*);
 
 Convert converter(int component_type) {
   switch (component_type) {
-    case signed_byte: return as_float<std::int8_t>;
-    case unsigned_byte: return as_float<std::uint8_t>;
-    case signed_short: return as_float<std::int16_t>;
-    case unsigned_short: return as_float<std::uint16_t>;
-    case unsigned_int: return as_float<std::uint32_t>;
-    default: return as_float<float>;
+    case signed_byte: return convert_rows<std::int8_t>;
+    case unsigned_byte: return convert_rows<std::uint8_t>;
+    case signed_short: return convert_rows<std::int16_t>;
+    case unsigned_short: return convert_rows<std::uint16_t>;
+    case unsigned_int: return convert_rows<std::uint32_t>;
+    default: return convert_rows<float>;
+  }
+}
+
+template <class Number>
+void widen(const std::byte* from, std::size_t stride, std::span<std::uint32_t> into) {
+  for (std::uint32_t& value : into) {
+    Number number;
+    std::memcpy(&number, from, sizeof(number));
+    value = number;
+    from += stride;
   }
 }
 
@@ -81,19 +94,25 @@ void Accessors::read_view(const JsonReader& accessor, Layout& into) {
   const std::size_t value_bytes = into.component_bytes * static_cast<std::size_t>(into.components);
   into.stride = value_bytes;
   if (!view_index) return;
-  const Bytes view = document_.view(*view_index);
+  const Part view = document_.view(*view_index);
   const JsonReader json = document_.item("bufferViews", *view_index);
   into.stride = json.whole("byteStride", value_bytes);
   if (into.stride < value_bytes || into.stride > 252 + value_bytes)
     json.refuse(fmt::format("has a byteStride of {} for values of {} bytes", into.stride, value_bytes));
   const std::uint64_t offset = accessor.whole("byteOffset", 0);
-  const std::size_t size = view.bytes.size();
+  const std::uint64_t size = view.size;
   if (into.count > 0 &&
       (offset > size || value_bytes > size - offset || into.count - 1 > (size - offset - value_bytes) / into.stride)) {
     accessor.refuse(fmt::format("has {} values of {} bytes from byte {} on, in a buffer view of {} bytes", into.count,
                                 into.stride, offset, size));
   }
-  into.bytes = {view.bytes.subspan(into.count > 0 ? offset : 0), view.keeper};
+  if (into.count == 0) return;
+  // Whole rows, so that what is interleaved is read once for all of it.
+  const std::uint64_t lead = offset % into.stride, first = offset - lead;
+  const std::uint64_t length = std::min<std::uint64_t>(
+      size - first, (into.count - 1) * into.stride + std::max<std::uint64_t>(into.stride, lead + value_bytes));
+  into.bytes = document_.read(view, first, length, accessor);
+  into.bytes.bytes = into.bytes.bytes.subspan(lead);
 }
 
 Accessors::Layout Accessors::layout(std::size_t index) {
@@ -115,13 +134,9 @@ std::vector<float> Accessors::to_floats(std::size_t index, const Layout& layout)
   document_.budget().spend(layout.count, 4 * static_cast<std::size_t>(layout.components), accessor);
   const auto components = static_cast<std::size_t>(layout.components);
   std::vector<float> values(layout.count * components);
-  const Convert convert = converter(layout.component_type);
   if (!layout.bytes.bytes.empty()) {
-    for (std::size_t i = 0; i < layout.count; ++i) {
-      const std::byte* from = layout.bytes.bytes.data() + i * layout.stride;
-      for (std::size_t k = 0; k < components; ++k)
-        values[i * components + k] = convert(from + k * layout.component_bytes, layout.normalized);
-    }
+    converter(layout.component_type)(layout.bytes.bytes.data(), layout.stride, layout.count, components,
+                                     layout.normalized, values.data());
   }
   if (layout.sparse) apply_sparse(accessor, layout, values);
   return values;
@@ -146,9 +161,8 @@ void Accessors::apply_sparse(const JsonReader& accessor, const Layout& layout, s
     const std::uint32_t at =
         whole_at(index_layout.bytes.bytes.data() + i * index_layout.stride, index_layout.component_bytes);
     if (at >= layout.count) indices.refuse(fmt::format("has index {}, but there are {} values", at, layout.count));
-    const std::byte* from = value_layout.bytes.bytes.data() + i * value_layout.stride;
-    for (std::size_t k = 0; k < components; ++k)
-      into[at * components + k] = convert(from + k * layout.component_bytes, layout.normalized);
+    convert(value_layout.bytes.bytes.data() + i * value_layout.stride, value_layout.stride, 1, components,
+            layout.normalized, &into[at * components]);
   }
 }
 
@@ -215,8 +229,10 @@ Stream<std::uint32_t> Accessors::indices(std::size_t index) {
   } else {
     document_.budget().spend(found.count, 4, accessor);
     std::vector<std::uint32_t> values(found.count);
-    for (std::size_t i = 0; i < found.count; ++i)
-      values[i] = whole_at(found.bytes.bytes.data() + i * found.stride, found.component_bytes);
+    const auto convert = found.component_bytes == 1   ? widen<std::uint8_t>
+                         : found.component_bytes == 2 ? widen<std::uint16_t>
+                                                      : widen<std::uint32_t>;
+    convert(found.bytes.bytes.data(), found.stride, values);
     stream = Stream<std::uint32_t>(std::move(values));
   }
   streams_[key] = std::make_shared<const Stream<std::uint32_t>>(stream);

@@ -79,8 +79,9 @@ std::string decode_percents(const std::string& uri) {
   return path;
 }
 
-Bytes bytes_of(std::shared_ptr<const std::string> text) {
-  return {std::as_bytes(std::span(*text)), text};
+Part part_of(std::shared_ptr<Source> source) {
+  const std::uint64_t size = source->size();
+  return {std::move(source), 0, size};
 }
 
 }  // namespace
@@ -93,16 +94,13 @@ void Budget::spend(std::size_t count, std::size_t bytes_each, const JsonReader& 
   left_ -= count * bytes_each;
 }
 
-Document::Document(std::string file, const std::string& name, std::filesystem::path folder)
-    : name_(name),
-      folder_(std::move(folder)),
-      file_(std::make_shared<const std::string>(std::move(file))),
-      budget_(file_->size()) {
-  const bool glb = file_->size() >= 4 && word_at(*file_, 0) == glb_mark;
+Document::Document(std::shared_ptr<Source> file, const std::string& name, std::filesystem::path folder)
+    : name_(name), folder_(std::move(folder)), file_(std::move(file)), budget_(file_->size()) {
+  const bool glb = file_->size() >= 4 && word_at(file_->read(0, 4).text(), 0) == glb_mark;
   if (glb) {
-    split_glb(*file_);
+    split_glb();
   } else {
-    parse_json(*file_);
+    parse_json(file_->read(0, file_->size()).text());
   }
   const JsonReader top = root();
   top.expect_object();
@@ -112,31 +110,29 @@ Document::Document(std::string file, const std::string& name, std::filesystem::p
   buffers_.resize(count("buffers"));
 }
 
-void Document::split_glb(std::string_view file) {
+void Document::split_glb() {
   const auto refuse = [&](const std::string& cause) {
     fail("broken-gltf", Place::file(name_), fmt::format("{} {}", name_, cause), "export the file again");
   };
-  if (file.size() < 20) refuse(fmt::format("ends after {} bytes", file.size()));
-  if (word_at(file, 4) != 2) refuse(fmt::format("is a .glb of version {}, not 2", word_at(file, 4)));
-  const std::size_t length = word_at(file, 8);
-  if (length > file.size())
-    refuse(fmt::format("is {} bytes long, but says that it has {}: it was cut short", file.size(), length));
-  std::string_view json;
-  for (std::size_t at = 12; at + 8 <= length;) {
-    const std::size_t bytes = word_at(file, at);
-    const std::uint32_t type = word_at(file, at + 4);
+  if (file_->size() < 20) refuse(fmt::format("ends after {} bytes", file_->size()));
+  const Bytes head = file_->read(0, 12);
+  if (word_at(head.text(), 4) != 2) refuse(fmt::format("is a .glb of version {}, not 2", word_at(head.text(), 4)));
+  const std::uint64_t length = word_at(head.text(), 8);
+  if (length > file_->size())
+    refuse(fmt::format("is {} bytes long, but says that it has {}: it was cut short", file_->size(), length));
+  Part json{file_, 0, 0};
+  for (std::uint64_t at = 12; at + 8 <= length;) {
+    const Bytes chunk_head = file_->read(at, 8);
+    const std::uint64_t bytes = word_at(chunk_head.text(), 0);
+    const std::uint32_t type = word_at(chunk_head.text(), 4);
     if (bytes > length - at - 8)
       refuse(fmt::format("has a chunk of {} bytes where {} are left", bytes, length - at - 8));
-    const std::string_view chunk = file.substr(at + 8, bytes);
     if (at == 12 && type != json_chunk) refuse("does not begin with its JSON");
-    if (at == 12) json = chunk;
-    if (at > 12 && type == binary_chunk && !has_binary_) {
-      binary_ = chunk;
-      has_binary_ = true;
-    }
+    if (at == 12) json = {file_, at + 8, bytes};
+    if (at > 12 && type == binary_chunk && !binary_) binary_ = Part{file_, at + 8, bytes};
     at += 8 + bytes;
   }
-  parse_json(json);
+  parse_json(file_->read(json.offset, json.size).text());
 }
 
 void Document::parse_json(std::string_view text) {
@@ -168,14 +164,14 @@ JsonReader Document::item(const char* list, std::size_t index) const {
   return {json_.at(list).at(index), fmt::format("{}[{}]", list, index), name_};
 }
 
-Bytes Document::resource(const JsonReader& uri) {
+Part Document::resource(const JsonReader& uri) {
   const std::string text = uri.text();
   if (text.starts_with("data:")) {
     const std::size_t comma = text.find(',');
     const bool base64 = comma != std::string::npos && text.substr(0, comma).ends_with(";base64");
     auto bytes = base64 ? decode_base64(std::string_view(text).substr(comma + 1)) : std::nullopt;
     if (!bytes) uri.refuse("holds data that is not base64");
-    return bytes_of(std::make_shared<const std::string>(std::move(*bytes)));
+    return part_of(memory_source(std::move(*bytes)));
   }
   const std::filesystem::path path = decode_percents(text);
   const std::filesystem::path inside = path.lexically_normal();
@@ -195,38 +191,40 @@ Bytes Document::resource(const JsonReader& uri) {
          fmt::format("{} names \"{}\", a link out of the file's folder", uri.path(), text),
          "put the file itself beside the model");
   }
-  return bytes_of(std::make_shared<const std::string>(read_bytes(whole)));
+  return part_of(file_source(whole));
 }
 
-Bytes Document::buffer(std::size_t index) {
-  std::optional<Bytes>& known = buffers_[index];
+Part Document::buffer(std::size_t index) {
+  std::optional<Part>& known = buffers_[index];
   if (known) return *known;
   const JsonReader buffer = item("buffers", index);
   const std::uint64_t length = buffer.at("byteLength").whole();
   if (const auto uri = buffer.find("uri")) {
     known = resource(*uri);
-  } else if (index == 0 && has_binary_) {
-    known = Bytes{std::as_bytes(std::span(binary_)), file_};
+  } else if (index == 0 && binary_) {
+    known = binary_;
   } else {
     buffer.refuse("names no file, and there is no binary chunk for it");
   }
-  if (known->bytes.size() < length)
-    buffer.refuse(fmt::format("says that it has {} bytes, but there are {}", length, known->bytes.size()));
-  known->bytes = known->bytes.first(length);
+  if (known->size < length)
+    buffer.refuse(fmt::format("says that it has {} bytes, but there are {}", length, known->size));
+  known->size = length;
   return *known;
 }
 
-Bytes Document::view(std::size_t index) {
+Part Document::view(std::size_t index) {
   const JsonReader view = item("bufferViews", index);
   const std::size_t number = view.at("buffer").index(count("buffers"), "buffers");
-  Bytes bytes = buffer(number);
+  Part part = buffer(number);
   const std::uint64_t offset = view.whole("byteOffset", 0), length = view.at("byteLength").whole();
-  if (offset > bytes.bytes.size() || length > bytes.bytes.size() - offset) {
-    view.refuse(
-        fmt::format("reaches from byte {} to {} of a buffer of {} bytes", offset, offset + length, bytes.bytes.size()));
-  }
-  bytes.bytes = bytes.bytes.subspan(offset, length);
-  return bytes;
+  if (offset > part.size || length > part.size - offset)
+    view.refuse(fmt::format("reaches from byte {} to {} of a buffer of {} bytes", offset, offset + length, part.size));
+  return {part.source, part.offset + offset, length};
+}
+
+Bytes Document::read(const Part& part, std::uint64_t offset, std::uint64_t length, const JsonReader& where) {
+  budget_.spend(part.source->cost(part.offset + offset, length), 1, where);
+  return part.source->read(part.offset + offset, length);
 }
 
 }  // namespace periscena::gltf

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "scene/gltf/json_reader.h"
+#include "scene/gltf/source.h"
 
 #include <periscena/scene/stream.h>
 
@@ -9,12 +10,6 @@
 #include <span>
 
 namespace periscena::gltf {
-
-/// Bytes that somebody keeps alive.
-struct Bytes {
-  std::span<const std::byte> bytes;
-  std::shared_ptr<const void> keeper;
-};
 
 /// How much memory may be made of a file: so that a short one can't ask for all of it.
 class Budget {
@@ -28,10 +23,16 @@ class Budget {
   std::size_t left_;
 };
 
+/// A part of a source.
+struct Part {
+  std::shared_ptr<Source> source;
+  std::uint64_t offset = 0, size = 0;
+};
+
 /// A file taken apart: its JSON, and its buffers with those that lie elsewhere.
 class Document {
  public:
-  Document(std::string file, const std::string& name, std::filesystem::path folder);
+  Document(std::shared_ptr<Source> file, const std::string& name, std::filesystem::path folder);
 
   JsonReader root() const { return {json_, "", name_}; }
   const std::string& name() const { return name_; }
@@ -41,26 +42,29 @@ class Document {
   std::size_t count(const char* list) const;
   JsonReader item(const char* list, std::size_t index) const;
 
-  /// The bytes of a buffer view. @throws Error "broken-gltf"
-  Bytes view(std::size_t index);
+  /// Where a buffer view lies. @throws Error "broken-gltf"
+  Part view(std::size_t index);
 
   /// The file that a relative path or a data: URI names.
   /// @throws Error "path-outside", "unreadable-file", "broken-gltf"
-  Bytes resource(const JsonReader& uri);
+  Part resource(const JsonReader& uri);
+
+  /// Bytes of a part. @param offset, length  within it; @param where  who wants them
+  Bytes read(const Part& part, std::uint64_t offset, std::uint64_t length, const JsonReader& where);
+  Bytes read(const Part& part, const JsonReader& where) { return read(part, 0, part.size, where); }
 
  private:
   void parse_json(std::string_view text);
-  void split_glb(std::string_view file);
-  Bytes buffer(std::size_t index);
+  void split_glb();
+  Part buffer(std::size_t index);
 
   std::string name_;
   std::filesystem::path folder_;
-  std::shared_ptr<const std::string> file_;
-  std::string_view binary_;  ///< of a .glb
-  bool has_binary_ = false;
+  std::shared_ptr<Source> file_;
+  std::optional<Part> binary_;  ///< of a .glb
   Json json_;
   Budget budget_;
-  std::vector<std::optional<Bytes>> buffers_;
+  std::vector<std::optional<Part>> buffers_;
 };
 
 }  // namespace periscena::gltf

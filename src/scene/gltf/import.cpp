@@ -52,11 +52,11 @@ Import Importer::run() {
 }  // namespace gltf
 
 Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder) {
-  return gltf::Importer(std::move(file), name, folder).run();
+  return gltf::Importer(gltf::memory_source(std::move(file)), name, folder).run();
 }
 
 Import read_gltf(const std::filesystem::path& path) {
-  return read_gltf(read_bytes(path), path.lexically_normal().string(), path.parent_path());
+  return gltf::Importer(gltf::file_source(path), path.lexically_normal().string(), path.parent_path()).run();
 }
 
 }  // namespace periscena

@@ -13,7 +13,7 @@ namespace periscena::gltf {
 /// later ones look up what earlier ones made.
 class Importer {
  public:
-  Importer(std::string file, const std::string& name, std::filesystem::path folder)
+  Importer(std::shared_ptr<Source> file, const std::string& name, std::filesystem::path folder)
       : document_(std::move(file), name, std::move(folder)), accessors_(document_) {}
 
   Import run();
@@ -37,7 +37,7 @@ class Importer {
   TextureHandle texture(std::size_t index, TextureHolds holds);
   std::shared_ptr<const Image> image(std::size_t index);
   std::shared_ptr<const Image> own_image(const JsonReader& view);
-  std::shared_ptr<const Image> decode(const Bytes& bytes, const JsonReader& from);
+  std::shared_ptr<const Image> decode(const Part& part, const JsonReader& from);
   Sampling read_sampler(const JsonReader& texture);
   MaterialHandle material_of(const Shape& shape);
 

@@ -57,15 +57,15 @@ std::shared_ptr<const Image> Importer::image(std::size_t index) {
   std::shared_ptr<const Image>& known = images_[index];
   if (known) return known;
   const JsonReader json = document_.item("images", index);
-  Bytes bytes;
+  Part part;
   if (const auto uri = json.find("uri")) {
-    bytes = document_.resource(*uri);
+    part = document_.resource(*uri);
   } else if (const auto view = json.index("bufferView", document_.count("bufferViews"), "bufferViews")) {
-    bytes = document_.view(*view);
+    part = document_.view(*view);
   } else {
     json.refuse("names neither a file nor a buffer view");
   }
-  return known = decode(bytes, json);
+  return known = decode(part, json);
 }
 
 /// Of floats, which glTF has no place for. @param view  the number of a buffer view
@@ -76,8 +76,9 @@ std::shared_ptr<const Image> Importer::own_image(const JsonReader& view) {
   return known;
 }
 
-std::shared_ptr<const Image> Importer::decode(const Bytes& bytes, const JsonReader& from) {
-  const std::string_view text(reinterpret_cast<const char*>(bytes.bytes.data()), bytes.bytes.size());
+std::shared_ptr<const Image> Importer::decode(const Part& part, const JsonReader& from) {
+  const Bytes bytes = document_.read(part, from);
+  const std::string_view text = bytes.text();
   // The most that decoding holds for a pixel at a time. What does not tell its size before can't ask for much.
   constexpr std::size_t working_bytes = 20;
   const auto size = image_size(text);
