@@ -83,16 +83,27 @@ float smooth(float from, float to, float value) {
   return t * t * (3 - 2 * t);
 }
 
+/// One of the pieces that lie in courses, each second one shifted by half a piece.
+struct Laid {
+  int course, number;
+  Vec2 inside;  ///< 0..1 in the piece
+};
+
+Laid bond(float u, float v, int across, int courses) {
+  const float row = v * static_cast<float>(courses);
+  const int course = static_cast<int>(row);
+  const float along = u * static_cast<float>(across) + (course % 2 ? 0.5f : 0);
+  return {course, static_cast<int>(std::floor(along)) % across,
+          Vec2(along - std::floor(along), row - static_cast<float>(course))};
+}
+
 /// Four bricks by eight courses, in bond.
 Grain brick(float u, float v) {
   constexpr int across = 4, courses = 8;
-  const float row = v * courses;
-  const int course = static_cast<int>(row);
-  const float along = u * across + (course % 2 ? 0.5f : 0);
-  const int number = static_cast<int>(std::floor(along)) % across;
-  const Vec2 inside(along - std::floor(along), row - static_cast<float>(course));
+  const auto [course, number, inside] = bond(u, v, across, courses);
   // Metres to the nearest edge.
-  const float edge = std::min(std::min(inside.x(), 1 - inside.x()) * 0.225f, std::min(inside.y(), 1 - inside.y()) * 0.075f);
+  const float edge =
+      std::min(std::min(inside.x(), 1 - inside.x()) * 0.225f, std::min(inside.y(), 1 - inside.y()) * 0.075f);
   const float ragged = edge + 0.0035f * (layered_noise(u, v, 24, 4) - 0.5f);
   const float body = smooth(0.003f, 0.009f, ragged);
   const float kind = lattice_noise(number * 7 + course * 31, course * 13 + number, 1 << 20);
@@ -182,11 +193,8 @@ Grain gravel(float u, float v) {
 /// Overlapping slates in courses.
 Grain slate(float u, float v) {
   constexpr int across = 5, courses = 6;
-  const float row = v * courses;
-  const int course = static_cast<int>(row);
-  const float along = u * across + (course % 2 ? 0.5f : 0);
-  const int number = static_cast<int>(std::floor(along)) % across;
-  const float x = along - std::floor(along), y = row - static_cast<float>(course);
+  const auto [course, number, inside] = bond(u, v, across, courses);
+  const float x = inside.x(), y = inside.y();
   const float kind = lattice_noise(number * 5 + course * 17, course * 3 + number * 11, 1 << 20);
   const float gap = smooth(0.0f, 0.03f, std::min(x, 1 - x)) * smooth(0.0f, 0.04f, 1 - y);
   Grain grain;

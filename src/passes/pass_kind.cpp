@@ -20,8 +20,8 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),    sky_kind(),  fullscreen_kind(), tone_map_kind(), light_markers_kind(),
-                                           copy_kind(), resolve_kind(), mip_chain_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(),       sky_kind(),  fullscreen_kind(), tone_map_kind(),
+                                           light_markers_kind(), copy_kind(), resolve_kind(),    mip_chain_kind()};
   return kinds;
 }
 
@@ -33,6 +33,14 @@ const PassKind* find_pass_kind(std::string_view name) {
 
 gl::ShaderLibrary pass_shaders() {
   return gl::pass_texts();
+}
+
+Pass pass_of_kind(const char* kind, const std::string& name, Place place) {
+  Pass pass;
+  pass.name = name;
+  pass.kind = kind;
+  pass.place = std::move(place);
+  return pass;
 }
 
 const TargetUse* find_write(const PassSource& source, std::string_view slot) {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/base/keys.h>
+#include <periscena/gl/pass_work.h>
 #include <periscena/gl/shader_text.h>
 #include <periscena/graph/frame_graph.h>
 #include <periscena/scene/scene.h>
@@ -48,6 +49,18 @@ const PassKind* find_pass_kind(std::string_view name);
 
 /// GLSL that the passes bring along, for `#include` in GLSL of your own.
 gl::ShaderLibrary pass_shaders();
+
+/// A pass of some kind, with nothing in it yet.
+Pass pass_of_kind(const char* kind, const std::string& name, Place place);
+
+/// Gives a pass that looks through a view its camera and its work, unless something is wrong with it.
+template <class Work, class Options>
+Pass with_work(Pass pass, const Options& options) {
+  if (pass.problems.has_errors()) return pass;
+  pass.camera = options.scene->find_view(options.view.name)->camera;
+  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<Work>(options, setup); };
+  return pass;
+}
 
 /// What a pass writes by a name, or null.
 const TargetUse* find_write(const PassSource& source, std::string_view slot);

@@ -69,8 +69,8 @@ struct MaterialBlock {
 
 /// The nodes of a scene as one variant dresses them.
 struct Dress {
-  gl::Buffer material_numbers;         ///< by node
-  std::vector<batch::Traits> traits;   ///< by node; states are indices into SceneBuffers::states()
+  gl::Buffer material_numbers;        ///< by node
+  std::vector<batch::Traits> traits;  ///< by node; states are indices into SceneBuffers::states()
 };
 
 /// A scene on the device: all meshes in one buffer for each property and one for indices, all nodes and materials in

@@ -1,11 +1,9 @@
-#include "gl/device.h"
+#include "passes/rendering.h"
 #include "scratch.h"
 #include "thrown.h"
 
 #include <periscena/base/file.h>
-#include <periscena/gl/frame_runner.h>
 #include <periscena/image/color.h>
-#include <periscena/passes/forward.h>
 
 #include <cmath>
 
@@ -48,25 +46,10 @@ struct Wall {
     return scene->add_node(node);
   }
 
-  Image render(gl::Device& device, passes::Forward options = {}) const {
-    FrameGraph frame;
-    const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
-    frame.keep(color);
-    options.scene = scene;
-    options.view = "front";
-    options.color = color;
-    options.depth = frame.target("depth", {.format = Format::depth32f});
-    frame.add(passes::forward(options));
-    gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
-    runner.run(0);
-    return runner.read("color");
+  Image render(gl::Device& device, const passes::Forward& options = {}) const {
+    return render_front(device, scene, size, options);
   }
 };
-
-Vec3 rgb(const Image& image, int x, int y) {
-  const auto p = image.at(x, y);
-  return Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
-}
 
 Material unlit(TextureHandle map = {}) {
   Material material{.shading = Material::Shading::unlit, .base_color = Vec3::Ones()};

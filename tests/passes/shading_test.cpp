@@ -1,8 +1,6 @@
-#include "gl/device.h"
+#include "passes/rendering.h"
 
-#include <periscena/gl/frame_runner.h>
 #include <periscena/image/color.h>
-#include <periscena/passes/forward.h>
 #include <periscena/passes/sky.h>
 #include <periscena/passes/tone_map.h>
 #include <periscena/scene/shading.h>
@@ -46,25 +44,10 @@ struct Stage {
     return camera.eye + ray * (-b - std::sqrt(b * b - c));
   }
 
-  Image render(gl::Device& device, passes::Forward options) const {
-    FrameGraph frame;
-    const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
-    frame.keep(color);
-    options.scene = scene;
-    options.view = "front";
-    options.color = color;
-    options.depth = frame.target("depth", {.format = Format::depth32f});
-    frame.add(passes::forward(options));
-    gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
-    runner.run(0);
-    return runner.read("color");
+  Image render(gl::Device& device, const passes::Forward& options) const {
+    return render_front(device, scene, size, options);
   }
 };
-
-Vec3 rgb(const Image& image, int x, int y) {
-  const auto p = image.at(x, y);
-  return Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
-}
 
 Surface surface_of(const Material& material, const Vec3& normal) {
   Surface surface;

@@ -258,10 +258,7 @@ void check_surface_colors(const Forward& options, Diagnostics& problems) {
 }  // namespace
 
 Pass forward(const Forward& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "forward";
-  pass.place = std::move(place);
+  Pass pass = pass_of_kind("forward", options.name, std::move(place));
   if (!options.color.empty())
     pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
@@ -275,11 +272,7 @@ Pass forward(const Forward& options, Place place) {
   pass.shader = ShaderInterface{
       .source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
-  if (!pass.problems.has_errors()) {
-    pass.camera = options.scene->find_view(options.view.name)->camera;
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ForwardWork>(options, setup); };
-  }
-  return pass;
+  return with_work<ForwardWork>(std::move(pass), options);
 }
 
 PassKind forward_kind() {

@@ -155,10 +155,7 @@ float reach_of(const Light& light, float lux) {
 }
 
 Pass light_markers(const LightMarkers& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "light_markers";
-  pass.place = std::move(place);
+  Pass pass = pass_of_kind("light_markers", options.name, std::move(place));
   if (!options.color.empty()) pass.writes.push_back({"color", options.color});
   if (!options.depth.empty()) pass.reads.push_back({"depth", options.depth});
   const std::string who = fmt::format("pass \"{}\"", options.name);
@@ -168,11 +165,7 @@ Pass light_markers(const LightMarkers& options, Place place) {
   pass.shader = ShaderInterface{.source = "periscena/light_markers.frag",
                                 .outputs = {{"color", ValueKind::floating, 0}},
                                 .samplers = {{"depth"}}};
-  if (!pass.problems.has_errors()) {
-    pass.camera = options.scene->find_view(options.view.name)->camera;
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<LightMarkersWork>(options, setup); };
-  }
-  return pass;
+  return with_work<LightMarkersWork>(std::move(pass), options);
 }
 
 PassKind light_markers_kind() {

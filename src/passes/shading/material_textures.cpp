@@ -1,6 +1,5 @@
 #include "passes/shading/material_textures.h"
 
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -51,7 +50,8 @@ void MaterialTextures::make_arrays(const Scene& scene) {
   for (std::size_t i = 0; i < scene.textures().size(); ++i) {
     const Texture& texture = scene.textures()[i];
     const int w = texture.image->width(), h = texture.image->height();
-    gl::TextureDescription wanted{.width = w, .height = h, .format = stored_format(texture), .shape = TargetShape::array};
+    gl::TextureDescription wanted{
+        .width = w, .height = h, .format = stored_format(texture), .shape = TargetShape::array};
     if (has_levels(texture.sampling.filter)) wanted.levels = full_chain(w, h);
     auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& known) {
       const auto& d = known.description;

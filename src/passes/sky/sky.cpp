@@ -66,10 +66,7 @@ Keys<SkyKeys> sky_keys() {
 }  // namespace
 
 Pass sky(const Sky& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "sky";
-  pass.place = std::move(place);
+  Pass pass = pass_of_kind("sky", options.name, std::move(place));
   if (!options.color.empty())
     pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   for (Write& write : pass.writes) write.overwrites = true;
@@ -80,12 +77,9 @@ Pass sky(const Sky& options, Place place) {
     pass.problems.error("missing-key", pass.place, fmt::format("{} has no environment", who),
                         "name one of the scene's");
   }
-  pass.shader = ShaderInterface{.source = "periscena/sky.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  if (!pass.problems.has_errors()) {
-    pass.camera = options.scene->find_view(options.view.name)->camera;
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<SkyWork>(options, setup); };
-  }
-  return pass;
+  pass.shader =
+      ShaderInterface{.source = "periscena/sky.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  return with_work<SkyWork>(std::move(pass), options);
 }
 
 PassKind sky_kind() {
@@ -102,8 +96,8 @@ PassKind sky_kind() {
     SkyKeys given;
     Diagnostics problems;
     keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Sky options{source.name.name, source.scene, given.view, given.environment, given.fog, given.blur, {},
-                default_cache()};
+    Sky options{source.name.name, source.scene, given.view, given.environment,
+                given.fog,        given.blur,   {},         default_cache()};
     if (const TargetUse* color = find_write(source, "color")) options.color = *color;
     Pass pass = sky(options, source.name.place);
     // What is missing was told by the keys already.
