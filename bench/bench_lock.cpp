@@ -97,6 +97,7 @@ void row(const std::string& what, double through, double by_hand, const char* un
 }  // namespace
 
 int main(int argc, char** argv) try {
+  std::setvbuf(stdout, nullptr, _IOLBF, 0);  // the last rows take minutes
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 15;
   const fs::path folder = fs::canonical("/proc/self/exe").parent_path();
   const fs::path twins[] = {folder / "lock_through_periscena", folder / "lock_by_hand"};
