@@ -47,45 +47,6 @@ const Keys<FrameKeys>& frame_keys() {
   return keys;
 }
 
-struct TargetKeys {
-  std::string format = "rgba16f";
-  std::optional<std::array<int, 2>> size;
-  std::optional<float> scale;
-  std::optional<int> samples;
-  int levels = 1, layers = 1;
-  bool cube = false;
-  std::optional<std::string> holds, resolve;
-  std::array<float, 4> clear_color{0, 0, 0, 0};
-  float clear_depth = 0;
-  int clear_stencil = 0;
-};
-
-const Keys<TargetKeys>& target_keys() {
-  static const auto keys = [] {
-    Keys<TargetKeys> k;
-    k.key("format", &TargetKeys::format, {.choices = format_names()}, "What each pixel holds")
-        .key("size", &TargetKeys::size, {.unit = "pixels", .minimum = 1}, "Width and height; without it, the frame's")
-        .key("scale", &TargetKeys::scale, {.minimum = 0, .maximum = 16, .above_minimum = true},
-             "Share of the frame's size, rounded up: 0.5 for half, 2 for twice; not together with size")
-        .key("samples", &TargetKeys::samples, {.minimum = 1, .maximum = 64},
-             "Samples a pixel; without it, as many as the other targets of the passes that write this one")
-        .key("levels", &TargetKeys::levels, {.minimum = 0, .maximum = 16}, "Mip levels; 0 for all down to 1 x 1")
-        .key("layers", &TargetKeys::layers, {.minimum = 1}, "Layers of an array; read through sampler2DArray")
-        .key("cube", &TargetKeys::cube, {}, "Six square faces, read through samplerCube")
-        .key("holds", &TargetKeys::holds, {.choices = holds_names()},
-             "What the numbers mean, for resolves and for looking at; without it, color, or depth or id by the format")
-        .key("resolve", &TargetKeys::resolve, {.choices = resolve_rule_names()},
-             "How samples become one value; without it, average for color and data, first_sample for the others")
-        .key("clear_color", &TargetKeys::clear_color, {},
-             "Red, green, blue, alpha before the first pass draws into it, linear")
-        .key("clear_depth", &TargetKeys::clear_depth, {.minimum = 0, .maximum = 1},
-             "The same for depth: 0 is far in reversed depth, 1 in ordinary depth")
-        .key("clear_stencil", &TargetKeys::clear_stencil, {.minimum = 0, .maximum = 255}, "The same for stencil");
-    return k;
-  }();
-  return keys;
-}
-
 /// What all kinds of passes have.
 struct CommonPassKeys {
   Reference name, kind;
@@ -199,7 +160,7 @@ class FrameFileReader {
     sections.insert(sections.begin(), {"frame", "target", "pass"});
     report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
     read_scene(*root);
-    read_targets(*root);
+    read_targets(*root, file_.graph, file_.diagnostics);
     for (const Value* pass : listed_tables(*root, "pass", file_.diagnostics)) read_pass(*pass);
     return std::move(file_);
   }
@@ -302,53 +263,6 @@ class FrameFileReader {
       scene->add_view({view_.name, {}});
     }
     file_.scene = std::move(scene);
-  }
-
-  void read_targets(const Value& root) {
-    for (const ValueMember* section : named_tables(root, "target", file_.diagnostics)) {
-      const std::string what = fmt::format("target \"{}\"", section->name);
-      if (const ValueMember* inner = unquoted(section->value)) {
-        const std::string name = section->name + "." + inner->name;
-        file_.diagnostics.error(
-            "unquoted-name", section->place,
-            fmt::format("this is target \"{}\" with a table \"{}\" in it", section->name, inner->name),
-            fmt::format("a name with a dot needs quotes: [target.\"{}\"]", name));
-        file_.graph.target(name, {}, section->place);
-        continue;
-      }
-      TargetKeys given;
-      target_keys().read(section->value, what, given, file_.diagnostics);
-      report_unknown_keys(section->value, what, target_keys().names(), file_.diagnostics);
-      TargetDescription description;
-      parse_format(given.format, description.format);
-      if (given.size && given.scale) {
-        file_.diagnostics.error("two-sizes", section->place, fmt::format("{} has both a size and a scale", what),
-                                "keep one of them");
-      }
-      if (given.size) description.size = TargetSize::pixels((*given.size)[0], (*given.size)[1]);
-      if (given.scale && !given.size) description.size = TargetSize::of_frame(*given.scale);
-      // What was out of range has been told with its place; a size that works avoids telling it twice.
-      if (given.size && ((*given.size)[0] < 1 || (*given.size)[1] < 1)) description.size = {};
-      if (given.scale && !(*given.scale > 0 && *given.scale <= 16)) description.size = {};
-      description.clear_color = given.clear_color;
-      description.clear_depth = given.clear_depth;
-      description.clear_stencil = given.clear_stencil;
-      description.samples = given.samples.value_or(0);
-      description.levels = given.levels;
-      description.layers = given.layers;
-      if (given.cube) description.shape = TargetShape::cube;
-      if (given.holds) parse_holds(*given.holds, description.holds);
-      if (given.resolve) parse_resolve_rule(*given.resolve, description.resolve);
-      file_.graph.target(section->name, description, section->place);
-    }
-  }
-
-  /// The inner table of [target.scene.color], where [target."scene.color"] was meant; null when there is none.
-  static const ValueMember* unquoted(const Value& target) {
-    for (const ValueMember& member : *target.table()) {
-      if (member.value.table()) return &member;
-    }
-    return nullptr;
   }
 
   template <class Use>
@@ -509,9 +423,7 @@ std::vector<SectionInfo> frame_sections() {
   return {
       {"[frame]", "The picture as a whole.", frame_keys().infos(),
        "[frame]\nsize  = [1280, 720]\nscene = \"osier_lock.toml\"\nview  = \"towpath\"\n"},
-      {"[target.NAME]",
-       "Something that passes draw into and read. \"output\" is the picture (rgba8_srgb) and is always there.",
-       target_keys().infos(), "[target.\"scene.color\"]\nformat = \"rgba16f\"\nscale  = 2\n"},
+      target_section(),
       {"[[pass]]", "A step of the frame. These keys are common to all kinds.", common_pass_keys().infos(), ""},
   };
 }

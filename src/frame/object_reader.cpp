@@ -24,7 +24,8 @@ const Keys<ObjectKeys>& object_keys() {
         .key("parent", &ObjectKeys::parent, {}, "An object above this one, whose transform and motion this one follows")
         .key("mesh", &ObjectKeys::mesh, {}, "A mesh to show; without one the object only carries others")
         .key("material", &ObjectKeys::material, {}, "How the mesh answers light")
-        .key("tags", &ObjectKeys::tags, {}, "Words of yours for passes and variants to choose by; they hold for what "
+        .key("tags", &ObjectKeys::tags, {},
+             "Words of yours for passes and variants to choose by; they hold for what "
              "stands below, too")
         .key("transform", &ObjectKeys::transform, {}, "A list of steps, in the order in which they happen")
         .key("motion", &ObjectKeys::motion, {}, "A motion in time, that happens before the transform");

@@ -39,6 +39,10 @@ std::vector<SectionInfo> material_sections();
 std::vector<SectionInfo> object_sections();
 std::vector<SectionInfo> light_sections();
 
+/// The sections that are targets of the frame.
+void read_targets(const Value& root, FrameGraph& graph, Diagnostics& diagnostics);
+SectionInfo target_section();
+
 /// A path as the file has it in which it was said.
 std::filesystem::path path_beside(const Reference& file, const std::filesystem::path& folder);
 

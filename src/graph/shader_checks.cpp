@@ -103,6 +103,13 @@ void Planner::check_samplers_of(std::uint32_t p) {
                                                                   : SamplerShape::array;
     const FormatInfo& format = info(description(targets[i]).format);
     const ValueKind kind = format.depth ? ValueKind::floating : value_kind(format.format);
+    if (sampler->depth && !format.depth) {
+      diagnostics_.error("sampler-type", place_of(read.target, p),
+                         fmt::format("{} reads depth as \"{}\", but target \"{}\" is {}", quoted(p), read.slot,
+                                     name(targets[i]), format.name),
+                         "read the depth that the objects were drawn with");
+      continue;
+    }
     // That it has no samples was told already.
     if (read.each_sample && known.samples == 1) continue;
     if (sampler->shape == shape && sampler->kind == kind) continue;

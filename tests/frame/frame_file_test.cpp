@@ -74,7 +74,7 @@ TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same 
   REQUIRE(file.scene->meshes()[0].volume() == Approx(6));
 }
 
-TEST_CASE_METHOD(Written, "transform steps happen in order; pivots, parents and motions mean what they mean in C++") {
+TEST_CASE_METHOD(Written, "transform steps happen in order, pivots, parents and motions mean what they mean in C++") {
   const FrameFile file =
       read(scene_sections + pass +
            "[[object]]\nname = \"gate\"\ntransform = [{ scale = 2 }, { rotate_degrees = 90, axis = [0, 1, 0], pivot = "

@@ -51,7 +51,7 @@ TEST_CASE_METHOD(TestDevice,
 }
 
 TEST_CASE_METHOD(TestDevice,
-                 "formats that the standard requires can be drawn into; what is asked is what the driver says") {
+                 "formats that the standard requires can be drawn into, what is asked is what the driver says") {
   // OpenGL 4.5, 8.5.1: required renderable formats.
   for (const Format format : {Format::r8, Format::rgba8, Format::rgba8_srgb, Format::rgba16f, Format::r11g11b10f,
                               Format::rgb10a2, Format::depth32f, Format::depth24}) {

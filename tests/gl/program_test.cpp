@@ -57,7 +57,7 @@ TEST_CASE_METHOD(TestDevice, "programs that do not fit together are told with th
   REQUIRE_THAT(text, Catch::Contains("program-link") && Catch::Contains("shade"));
 }
 
-TEST_CASE_METHOD(TestDevice, "uniforms, samplers and outputs are reflected; what is not used is not there") {
+TEST_CASE_METHOD(TestDevice, "uniforms, samplers and outputs are reflected, what is not used is not there") {
   const gl::Program program = make(with_uniforms);
   const gl::UniformInfo* tint = program.interface().find_uniform("tint");
   REQUIRE(tint);

@@ -149,7 +149,7 @@ TEST_CASE_METHOD(TestDevice,
   CHECK(runner.read("fixed").at(1, 1)[0] == 3);
 }
 
-TEST_CASE_METHOD(TestDevice, "another size makes anew only what follows the frame; programs stay") {
+TEST_CASE_METHOD(TestDevice, "another size makes anew only what follows the frame, programs stay") {
   Everything everything;
   gl::FrameRunner runner(device, planned(everything.frame, device, 32, 24));
   const ObjectCount before = ObjectCount::now();

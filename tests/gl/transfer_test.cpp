@@ -46,7 +46,7 @@ TEST_CASE_METHOD(TestDevice, "copies stretch, by the nearest pixel or linearly")
 }
 
 TEST_CASE_METHOD(TestDevice,
-                 "integers, depth, levels and layers are copied bit by bit; sRGB is decoded on its way to linear") {
+                 "integers, depth, levels and layers are copied bit by bit, sRGB is decoded on its way to linear") {
   FrameGraph frame;
   const TargetHandle ids = frame.target("ids", {.format = Format::rg16ui}),
                      wide = frame.target("wide", {.format = Format::rg32ui});

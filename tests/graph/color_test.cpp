@@ -45,7 +45,7 @@ struct Chain {
 
 }  // namespace
 
-TEST_CASE("light that is encoded once, by program or target, is fine; twice is told with both places") {
+TEST_CASE("light that is encoded once, by program or target, is fine, twice is told with both places") {
   REQUIRE(Chain().found().empty());
   REQUIRE(Chain(Format::rgba8_srgb).found().empty());
   REQUIRE(Chain().found(Glsl::encodes) == Names{"encoded-twice"});

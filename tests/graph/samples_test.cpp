@@ -60,7 +60,7 @@ TEST_CASE("a resolve is put in at the last moment, once for as long as nothing d
           Names{"scene", "color: 4 samples to one", "finish", "glass", "color: 4 samples to one", "second reader"});
 }
 
-TEST_CASE("counts that a device lacks are rounded down, with what was got; below the least, up to it") {
+TEST_CASE("counts that a device lacks are rounded down, with what was got, below the least, up to it") {
   const auto planned = [](int wanted, std::vector<int> counts) {
     return geometry_frame(wanted, 0).plan(8, 8, device_with(std::move(counts)));
   };

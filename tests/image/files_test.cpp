@@ -72,7 +72,7 @@ TEST_CASE("a PNG's numbers are taken as they stand, whatever it says of gamma, d
   REQUIRE(with_alpha.at(0, 0) == Pixel{90, 90, 90, 33});
 }
 
-TEST_CASE("a JPEG comes in upright and nearly as it was; a cut or spoilt one is told, or read, but nothing else") {
+TEST_CASE("a JPEG comes in upright and nearly as it was, a cut or spoilt one is told, or read, but nothing else") {
   constexpr int width = 24, height = 16;
   std::vector<unsigned char> rgb;
   for (int y = 0; y < height; ++y) {

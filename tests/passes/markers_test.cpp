@@ -128,7 +128,7 @@ TEST_CASE_METHOD(TestDevice, "what the scene hides is faint, what is switched of
   REQUIRE_FALSE(lit(one, before, y));
 }
 
-TEST_CASE_METHOD(TestDevice, "without depth, circles show the reach; what lies behind the eye is left out") {
+TEST_CASE_METHOD(TestDevice, "without depth, circles show the reach, what lies behind the eye is left out") {
   Night night(DepthOrder::reversed, false);
   night.scene->add_light(Light{.name = "lamp", .kind = Light::Kind::point, .position = {0, 0, 4}, .range = 20});
   night.scene->add_light(
@@ -169,4 +169,10 @@ TEST_CASE("markers say what is wrong with them, in the plan") {
   std::vector<std::string> found;
   for (const Diagnostic& one : frame.plan(8, 8).diagnostics()) found.push_back(one.slug);
   REQUIRE(found == std::vector<std::string>{"unknown-light", "out-of-range", "out-of-range"});
+  FrameGraph confused;
+  const TargetHandle light = confused.target("light", {.format = Format::rgba16f});
+  confused.add(passes::forward({.scene = night.scene, .view = "front", .color = light}));
+  confused.add(passes::light_markers(
+      {.scene = night.scene, .view = "front", .color = confused.output(), .depth = light}));
+  REQUIRE(confused.plan(8, 8).diagnostics()[0].slug == "sampler-type");
 }

@@ -5,6 +5,8 @@
 #include <periscena/base/file.h>
 #include <periscena/image/color.h>
 
+#include <epoxy/gl.h>
+
 #include <cmath>
 
 using namespace periscena;
@@ -81,7 +83,7 @@ Image quarters() {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "a texture stands upright; colour is decoded from sRGB, data is taken as it is") {
+TEST_CASE_METHOD(TestDevice, "a texture stands upright, colour is decoded from sRGB, data is taken as it is") {
   const Scratch scratch("data");
   for (const TextureHolds holds : {TextureHolds::color, TextureHolds::data}) {
     const bool color = holds == TextureHolds::color;
@@ -252,4 +254,68 @@ TEST_CASE_METHOD(TestDevice, "a surface of one's own GLSL changes the material a
              "void surface(SurfacePoint point, inout Surface surface) {\n  surface.colour = 1;\n}\n");
   REQUIRE_THAT(thrown_text([&] { wall.render(device, {.folder = scratch.path()}); }),
                Catch::Contains("stripes.glsl:2"));
+}
+
+namespace {
+
+int linked = 0, textures_made = 0, buffers_made = 0;
+PFNGLLINKPROGRAMPROC link_program = nullptr;
+PFNGLCREATETEXTURESPROC create_textures = nullptr;
+PFNGLCREATEBUFFERSPROC create_buffers = nullptr;
+
+/// Counts what is made on the device while it lives.
+struct MakingCounter {
+  MakingCounter() {
+    linked = textures_made = buffers_made = 0;
+    link_program = epoxy_glLinkProgram;
+    create_textures = epoxy_glCreateTextures;
+    create_buffers = epoxy_glCreateBuffers;
+    epoxy_glLinkProgram = [](GLuint program) {
+      ++linked;
+      link_program(program);
+    };
+    epoxy_glCreateTextures = [](GLenum target, GLsizei count, GLuint* names) {
+      textures_made += count;
+      create_textures(target, count, names);
+    };
+    epoxy_glCreateBuffers = [](GLsizei count, GLuint* names) {
+      buffers_made += count;
+      create_buffers(count, names);
+    };
+  }
+  MakingCounter(const MakingCounter&) = delete;
+  MakingCounter& operator=(const MakingCounter&) = delete;
+  ~MakingCounter() {
+    epoxy_glLinkProgram = link_program;
+    epoxy_glCreateTextures = create_textures;
+    epoxy_glCreateBuffers = create_buffers;
+  }
+};
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "a thousand objects of one material make no more on the device than one does") {
+  std::array<int, 3> made_for_one{};
+  for (const int count : {0, 1, 1000}) {
+    Wall wall;
+    const TextureHandle map = wall.texture(quarters(), TextureHolds::color);
+    wall.show(unlit(map));
+    Node node = wall.scene->nodes()[0];
+    for (int i = 1; i < count; ++i) {
+      node.name = "object " + std::to_string(i);
+      node.placement = node.placement.then(translate({0, 0, -0.01f}));
+      wall.scene->add_node(node);
+    }
+    // The first round only makes the driver's entry points known.
+    if (count == 0) {
+      wall.render(device);
+      continue;
+    }
+    const MakingCounter counter;
+    wall.render(device);
+    const std::array<int, 3> made{linked, textures_made, buffers_made};
+    if (count == 1) made_for_one = made;
+    REQUIRE(made[0] >= 1);
+    REQUIRE(made == made_for_one);
+  }
 }

@@ -169,7 +169,7 @@ TEST_CASE_METHOD(TestDevice, "under a constant sky, a surface sends back what th
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "the sky is drawn as its images have it, turned and scaled; blurred, it is smoother") {
+TEST_CASE_METHOD(TestDevice, "the sky is drawn as its images have it, turned and scaled, blurred, it is smoother") {
   auto scene = std::make_shared<Scene>();
   Image image(256, 128, Format::rgba32f);
   for (int y = 0; y < 128; ++y) {

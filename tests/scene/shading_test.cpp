@@ -160,7 +160,7 @@ TEST_CASE("light falls with the inverse square, and is gone at its range") {
   REQUIRE(spot_falloff(std::cos(radians(30)), inner, outer) == Approx(middle * middle));
 }
 
-TEST_CASE("fog lets through what its formula says; with height, what the integral along the way says") {
+TEST_CASE("fog lets through what its formula says, with height, what the integral along the way says") {
   Fog fog;
   fog.kind = Fog::Kind::linear;
   fog.start = 10;

@@ -67,6 +67,7 @@ struct SamplerDeclaration {
   std::string name;
   ValueKind kind = ValueKind::floating;
   SamplerShape shape = SamplerShape::flat;
+  bool depth = false;  ///< means nothing unless it is depth that is read
 };
 
 /// What a pass' fragment program declares, as far as its text tells without a compiler.

@@ -164,7 +164,7 @@ Pass light_markers(const LightMarkers& options, Place place) {
   expect_sound(options, pass.place, pass.problems);
   pass.shader = ShaderInterface{.source = "periscena/light_markers.frag",
                                 .outputs = {{"color", ValueKind::floating, 0}},
-                                .samplers = {{"depth"}}};
+                                .samplers = {{.name = "depth", .depth = true}}};
   return with_work<LightMarkersWork>(std::move(pass), options);
 }
 
