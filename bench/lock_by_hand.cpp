@@ -3,6 +3,7 @@
 // set once where it does not change. Meshes, matrices, GLSL and what never changes on the device (vertices, materials,
 // textures) are the library's, so both twins draw the same thing; each frame's work is written here.
 
+#include "hand_gl.h"
 #include "twin.h"
 
 #include "passes/shading/lighting.h"
@@ -25,59 +26,6 @@
 using namespace periscena;
 
 namespace {
-
-GLuint compile(GLenum stage, const gl::ShaderText& text) {
-  const std::string glsl = gl::expand(text).text;
-  const GLuint shader = glCreateShader(stage);
-  const char* source = glsl.c_str();
-  glShaderSource(shader, 1, &source, nullptr);
-  glCompileShader(shader);
-  return shader;
-}
-
-GLuint link(const gl::ShaderText& vertex, const gl::ShaderText& fragment) {
-  const GLuint program = glCreateProgram();
-  glAttachShader(program, compile(GL_VERTEX_SHADER, vertex));
-  glAttachShader(program, compile(GL_FRAGMENT_SHADER, fragment));
-  glLinkProgram(program);
-  GLint linked = GL_FALSE;
-  glGetProgramiv(program, GL_LINK_STATUS, &linked);
-  if (!linked) std::abort();
-  return program;
-}
-
-GLuint make_buffer(const void* data, std::size_t bytes, GLbitfield flags) {
-  GLuint buffer = 0;
-  glCreateBuffers(1, &buffer);
-  glNamedBufferStorage(buffer, static_cast<GLsizeiptr>(bytes), data, flags);
-  return buffer;
-}
-
-GLuint make_texture(GLenum format, int width, int height) {
-  GLuint texture = 0;
-  glCreateTextures(GL_TEXTURE_2D, 1, &texture);
-  glTextureStorage2D(texture, 1, format, width, height);
-  return texture;
-}
-
-GLuint make_framebuffer(GLuint color, GLuint depth = 0) {
-  GLuint framebuffer = 0;
-  glCreateFramebuffers(1, &framebuffer);
-  glNamedFramebufferTexture(framebuffer, GL_COLOR_ATTACHMENT0, color, 0);
-  if (depth) glNamedFramebufferTexture(framebuffer, GL_DEPTH_ATTACHMENT, depth, 0);
-  if (glCheckNamedFramebufferStatus(framebuffer, GL_DRAW_FRAMEBUFFER) != GL_FRAMEBUFFER_COMPLETE) std::abort();
-  return framebuffer;
-}
-
-GLuint make_sampler(GLint filter) {
-  GLuint sampler = 0;
-  glCreateSamplers(1, &sampler);
-  glSamplerParameteri(sampler, GL_TEXTURE_MIN_FILTER, filter);
-  glSamplerParameteri(sampler, GL_TEXTURE_MAG_FILTER, filter);
-  glSamplerParameteri(sampler, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
-  glSamplerParameteri(sampler, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
-  return sampler;
-}
 
 struct CameraData {
   Mat4 view, projection, view_projection, inverse_view_projection;

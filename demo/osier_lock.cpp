@@ -5,21 +5,20 @@
 //
 // The canal runs along Z, flowing towards +Z; X goes to the right bank, where the towpath is. Metres.
 
+#include "builder.h"
 #include "skies.h"
-#include "textures.h"
 
 #include <periscena/periscena.h>
 
 #include <fmt/format.h>
 
-#include <cstdint>
 #include <filesystem>
-#include <map>
 #include <string>
 
 namespace {
 
 using namespace periscena;
+using namespace osier_lock;
 
 constexpr float half_width = 2.6f;    // of the chamber
 constexpr float half_length = 11.0f;  // from the middle to the heel posts of a pair of gates
@@ -37,44 +36,6 @@ constexpr float mirror_turn = -52;
 // What rests when: water moves while both pairs of gates are shut, as in a real lock.
 constexpr float gate_rests_shut = 0.625f, gate_rests_open = 0.04f, water_rests = 0.375f;
 
-/// SplitMix64 (Steele, Lea and Flood, OOPSLA 2014): small, and the same everywhere.
-class Dice {
- public:
-  explicit Dice(std::uint64_t seed) : state_(seed) {}
-
-  float between(float low, float high) {
-    state_ += 0x9E3779B97F4A7C15u;
-    std::uint64_t z = state_;
-    z = (z ^ (z >> 30)) * 0xBF58476D1CE4E5B9u;
-    z = (z ^ (z >> 27)) * 0x94D049BB133111EBu;
-    return low + (high - low) * static_cast<float>((z ^ (z >> 31)) >> 40) / static_cast<float>(1 << 24);
-  }
-
-  int pick(int count) { return std::min(count - 1, static_cast<int>(between(0, static_cast<float>(count)))); }
-
- private:
-  std::uint64_t state_;
-};
-
-Transform move(const Vec3& v) {
-  return translate(v);
-}
-Transform stretch(const Vec3& v) {
-  return Transform::scale(v);
-}
-Transform turn(const Vec3& axis, float by_degrees) {
-  return rotate(axis, radians(by_degrees));
-}
-
-const Vec3 x_axis = Vec3::UnitX(), y_axis = Vec3::UnitY(), z_axis = Vec3::UnitZ();
-
-/// How a material looks, beside its colour.
-struct Look {
-  const char* stuff = nullptr;  ///< its textures
-  float roughness = 0.9f, metallic = 0;
-  Vec3 emission = Vec3::Zero();
-};
-
 Motion slide(const Vec3& axis, float from, float to, float phase) {
   return {Motion::Kind::slide, axis, Vec3::Zero(), from, to, cycle, phase, water_rests, water_rests};
 }
@@ -86,10 +47,9 @@ Motion swing(const Vec3& axis, float from_degrees, float to_degrees, float perio
 }
 
 /// Builds the scene, one part after the other.
-class Lock {
+class Lock : Builder {
  public:
   Scene build() {
-    stuffs_ = osier_lock::add_textures(scene_);
     materials();
     meshes();
     ground();
@@ -106,50 +66,6 @@ class Lock {
   }
 
  private:
-  void material(const char* name, const Vec3& color, const Look& look = {}) {
-    Material made{.name = name,
-                  .base_color = color,
-                  .metallic = look.metallic,
-                  .roughness = look.roughness,
-                  .emission = look.emission};
-    if (look.stuff) {
-      const osier_lock::Stuff& stuff = stuffs_.at(look.stuff);
-      made.base_color_map.texture = stuff.color;
-      made.normal_map.texture = stuff.normal;
-      if (stuff.color.valid()) {
-        made.metallic_roughness_map.texture = made.occlusion_map.texture = stuff.surface;
-      } else {
-        made.roughness_scale_map.texture = stuff.surface;
-      }
-    }
-    scene_.add_material(std::move(made));
-  }
-
-  void object(const std::string& parent, const std::string& mesh, const std::string& material, const Transform& steps,
-              std::optional<Motion> motion = {}, const std::string& name = {}, std::vector<std::string> tags = {}) {
-    Node node;
-    node.name = name;
-    node.placement = steps;
-    node.motion = motion;
-    node.tags = std::move(tags);
-    if (!parent.empty()) node.parent = scene_.find_node(parent);
-    if (!mesh.empty()) {
-      node.mesh = scene_.find_mesh(mesh);
-      node.material = scene_.find_material(material);
-      if (!node.mesh.valid() || !node.material.valid())
-        throw Mistake("demo", Place::here(), mesh + ", " + material, "");
-    }
-    scene_.add_node(std::move(node));
-  }
-
-  /// A box of that size, so that its textures tile by real size. Equal ones are one mesh.
-  void block(const std::string& parent, const std::string& material, const Vec3& size, const Vec3& center,
-             const Transform& turned = Transform::identity()) {
-    const std::string name = fmt::format("{:.3f} x {:.3f} x {:.3f} m", size.x(), size.y(), size.z());
-    if (!scene_.find_mesh(name).valid()) scene_.add_mesh(name, shapes::box(size));
-    object(parent, name, material, turned.then(move(center)));
-  }
-
   void lights_and_views() {
     scene_.add_light(Light{.name = "sun",
                            .color = {1, 0.62f, 0.34f},
@@ -553,9 +469,6 @@ class Lock {
     }
   }
 
-  Scene scene_;
-  std::map<std::string, osier_lock::Stuff> stuffs_;
-  Dice dice_{20260611};
   int lamp_count_ = 0;
 };
 
@@ -571,9 +484,9 @@ int main(int argc, char** argv) {
     std::error_code code;
     std::filesystem::create_directory(folder, code);
     write_glb(Lock().build(), folder / "osier_lock.glb");
-    write_hdr(osier_lock::dusk_sky(), folder / "dusk.hdr");
-    write_hdr(osier_lock::day_sky(), folder / "day.hdr");
-    write_hdr(osier_lock::night_sky(), folder / "night.hdr");
+    write_hdr(dusk_sky(), folder / "dusk.hdr");
+    write_hdr(day_sky(), folder / "day.hdr");
+    write_hdr(night_sky(), folder / "night.hdr");
   } catch (const Error& error) {
     fmt::print(stderr, "{}\n", error.what());
     return 3;

@@ -63,6 +63,18 @@ class OpenFile {
 
 }  // namespace
 
+std::optional<fs::path> path_within(const fs::path& folder, const std::string& relative) {
+  const fs::path path = relative, inside = path.lexically_normal();
+  if (path.is_absolute() || inside.empty() || *inside.begin() == ".." || relative.find('\0') != std::string::npos)
+    return std::nullopt;
+  const fs::path whole = folder / inside;
+  std::error_code code;
+  const fs::path real = fs::weakly_canonical(whole, code),
+                 home = fs::weakly_canonical(folder.empty() ? fs::path(".") : folder, code);
+  const auto beyond = std::mismatch(home.begin(), home.end(), real.begin(), real.end());
+  return beyond.first == home.end() ? std::optional(whole) : std::nullopt;
+}
+
 std::string read_bytes(const fs::path& path, std::size_t most) {
   std::error_code code;
   const fs::file_status status = fs::status(path, code);

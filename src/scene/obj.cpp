@@ -14,6 +14,32 @@
 namespace periscena {
 namespace {
 
+/// @throws Error "path-outside"
+std::filesystem::path path_beside_model(const std::filesystem::path& folder, const std::string& model,
+                                        std::string file) {
+  std::replace(file.begin(), file.end(), '\\', '/');
+  const auto path = path_within(folder, file);
+  if (!path) {
+    fail("path-outside", Place::file(model), fmt::format("{} names \"{}\", which is not in its folder", model, file),
+         "put the file itself beside the model, or below");
+  }
+  return *path;
+}
+
+/// A picture of metallic in blue and of roughness in green, as materials want them together.
+Image together(const Image& metallic, const Image* roughness) {
+  Image image(metallic.width(), metallic.height(), Format::rgba8);
+  for (int y = 0; y < image.height(); ++y) {
+    for (int x = 0; x < image.width(); ++x) {
+      const double rough =
+          roughness ? roughness->at(x * roughness->width() / image.width(), y * roughness->height() / image.height())[0]
+                    : 255;
+      image.set(x, y, {255, rough, metallic.at(x, y)[0], 255});
+    }
+  }
+  return image;
+}
+
 /// Reads material files that lie beside the model, whole, so that each failure has its place.
 class MaterialFiles final : public tinyobj::MaterialReader {
  public:
@@ -22,8 +48,9 @@ class MaterialFiles final : public tinyobj::MaterialReader {
 
   bool operator()(const std::string& file, std::vector<tinyobj::material_t>* materials,
                   std::map<std::string, int>* names, std::string* warn, std::string* err) override {
+    const std::filesystem::path path = path_beside_model(folder_, name_, file);
     try {
-      std::istringstream text(read_text(folder_ / file)->text);
+      std::istringstream text(read_text(path)->text);
       tinyobj::LoadMtl(names, materials, &text, warn, err);
       return true;
     } catch (const Error& error) {
@@ -66,16 +93,52 @@ class ObjImporter {
     Scene& scene = result_.scene;
     const std::string name = fmt::format("{}{}", file, holds == TextureHolds::data ? " (data)" : "");
     if (const TextureHandle known = scene.find_texture(name); known.valid()) return {.texture = known};
-    std::string path = file;
-    std::replace(path.begin(), path.end(), '\\', '/');
+    const std::shared_ptr<const Image> image = read(file);
+    if (!image) return {};
+    return {.texture = scene.add_texture({.name = name, .image = image, .holds = holds})};
+  }
+
+  /// @return null, with a note, for what can't be read
+  std::shared_ptr<const Image> read(const std::string& file) {
+    const std::filesystem::path path = path_beside_model(folder_, name_, file);
     try {
-      const auto image = std::make_shared<const Image>(read_image(folder_ / path));
-      return {.texture = scene.add_texture({.name = name, .image = image, .holds = holds})};
+      return std::make_shared<const Image>(read_image(path));
     } catch (const Error& error) {
       result_.notes.warning("missing-texture", Place::file(name_), error.diagnostics()[0].message,
                             "the material goes without it");
+      return nullptr;
+    }
+  }
+
+  /// Two grey pictures become one.
+  TextureUse metallic_map(const std::string& metallic, const std::string& roughness) {
+    const std::string name = fmt::format("{} and {}", metallic, roughness.empty() ? "no roughness" : roughness);
+    if (const TextureHandle known = result_.scene.find_texture(name); known.valid()) return {.texture = known};
+    const std::shared_ptr<const Image> first = read(metallic), second = roughness.empty() ? nullptr : read(roughness);
+    for (const auto& image : {first, second}) {
+      if (!image || image->is_eight_bit()) continue;
+      result_.notes.warning("unsupported-map", Place::file(name_),
+                            fmt::format("{} holds floats, which can't be a metallic map here", name), "use 8 bits");
       return {};
     }
+    if (!first) return {};
+    return {.texture =
+                result_.scene.add_texture({.name = name,
+                                           .image = std::make_shared<const Image>(together(*first, second.get())),
+                                           .holds = TextureHolds::data})};
+  }
+
+  void note_other_maps(const tinyobj::material_t& from) {
+    const auto note = [&](const std::string& file, const char* what, const char* mend) {
+      if (file.empty()) return;
+      result_.notes.warning("unsupported-map", Place::file(name_),
+                            fmt::format("material \"{}\" has {} (\"{}\"), which is not read", from.name, what, file),
+                            mend);
+    };
+    note(from.bump_texname, "a map of heights", "give a map of normals: norm FILE");
+    note(from.alpha_texname, "a map of alpha", "put it into the alpha of map_Kd");
+    note(from.specular_texname, "a map of highlights", "say how rough it is: Pr, map_Pr");
+    note(from.displacement_texname, "a map of displacements", "give a finer mesh");
   }
 
   MaterialHandle add_material(const tinyobj::material_t& from) {
@@ -91,18 +154,25 @@ class ObjImporter {
     material.alpha = std::clamp(from.dissolve, 0.0f, 1.0f);
     if (material.alpha < 1) material.alpha_mode = Material::AlphaMode::blend;
     // Pr and Pm say how it is; without them there is the highlight of Ks and Ns.
-    const bool measured = from.roughness > 0 || from.metallic > 0 || !from.roughness_texname.empty();
+    const bool measured =
+        from.roughness > 0 || from.metallic > 0 || !from.roughness_texname.empty() || !from.metallic_texname.empty();
     if (measured) {
       material.roughness = std::clamp(from.roughness, 0.0f, 1.0f);
       material.metallic = std::clamp(from.metallic, 0.0f, 1.0f);
       if (!from.roughness_texname.empty()) material.roughness = 1;
+      if (!from.metallic_texname.empty()) material.metallic = 1;
     } else {
       material.shading = Material::Shading::blinn_phong;
       material.specular = color(from.specular);
       material.shininess = std::clamp(from.shininess, 1.0f, 10000.0f);
     }
     material.base_color_map = map(from.diffuse_texname, TextureHolds::color);
-    material.roughness_scale_map = map(from.roughness_texname, TextureHolds::data);
+    if (from.metallic_texname.empty()) {
+      material.roughness_scale_map = map(from.roughness_texname, TextureHolds::data);
+    } else {
+      material.metallic_roughness_map = metallic_map(from.metallic_texname, from.roughness_texname);
+    }
+    note_other_maps(from);
     material.normal_map = map(from.normal_texname, TextureHolds::data);
     material.emission_map = map(from.emissive_texname, TextureHolds::color);
     return scene.add_material(std::move(material));
@@ -174,12 +244,11 @@ class ObjImporter {
       first += static_cast<std::size_t>(count);
     }
     for (const tinyobj::index_t& index : shape.points.indices) add_corner(points, index);
-    add_mesh(name + ", lines", Primitive::lines, material_of(-1), lines);
-    add_mesh(name + ", points", Primitive::points, material_of(-1), points);
+    if (!lines.indices.empty()) add_mesh(name + ", lines", Primitive::lines, material_of(-1), lines);
+    if (!points.indices.empty()) add_mesh(name + ", points", Primitive::points, material_of(-1), points);
   }
 
   void add_mesh(const std::string& name, Primitive primitive, MaterialHandle material, Corners& corners) {
-    if (corners.indices.empty()) return;
     Scene& scene = result_.scene;
     Mesh mesh;
     mesh.primitive = primitive;

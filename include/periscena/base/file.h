@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 
@@ -13,6 +14,10 @@ namespace periscena {
 /// The whole file as text; its name is the path without detours ("a/../b" is "b").
 /// @throws Error "unreadable-file": missing, a directory, not readable, not UTF-8, or over `most` bytes
 std::shared_ptr<const SourceText> read_text(const std::filesystem::path& path, std::size_t most = 64u << 20);
+
+/// A file that something read from `folder` names. @param relative  with / between folders
+/// @return nothing when it lies outside of the folder, by its name or by a link, or when it is no name
+std::optional<std::filesystem::path> path_within(const std::filesystem::path& folder, const std::string& relative);
 
 /// The whole file as bytes. @throws Error as read_text, without the check of the encoding
 std::string read_bytes(const std::filesystem::path& path, std::size_t most = std::size_t{4} << 30);

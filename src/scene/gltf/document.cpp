@@ -173,25 +173,13 @@ Part Document::resource(const JsonReader& uri) {
     if (!bytes) uri.refuse("holds data that is not base64");
     return part_of(memory_source(std::move(*bytes)));
   }
-  const std::filesystem::path path = decode_percents(text);
-  const std::filesystem::path inside = path.lexically_normal();
-  if (path.is_absolute() || inside.empty() || *inside.begin() == ".." || text.find("://") != std::string::npos ||
-      path.string().find('\0') != std::string::npos) {
+  const auto path = path_within(folder_, decode_percents(text));
+  if (!path || text.find("://") != std::string::npos) {
     fail("path-outside", Place::file(name_),
          fmt::format("{} names \"{}\", which is not in the file's folder", uri.path(), text),
-         "put the file beside the model, or below");
+         "put the file itself beside the model, or below");
   }
-  const std::filesystem::path whole = folder_ / inside;
-  std::error_code code;
-  const auto real = std::filesystem::weakly_canonical(whole, code),
-             home = std::filesystem::weakly_canonical(folder_.empty() ? "." : folder_, code);
-  const auto beyond = std::mismatch(home.begin(), home.end(), real.begin(), real.end());
-  if (beyond.first != home.end()) {
-    fail("path-outside", Place::file(name_),
-         fmt::format("{} names \"{}\", a link out of the file's folder", uri.path(), text),
-         "put the file itself beside the model");
-  }
-  return part_of(file_source(whole));
+  return part_of(file_source(*path));
 }
 
 Part Document::buffer(std::size_t index) {

@@ -1,0 +1,63 @@
+#pragma once
+
+#include <periscena/gl/shader_text.h>
+
+#include <epoxy/gl.h>
+
+#include <cstdlib>
+#include <string>
+
+// What anybody who writes GL by hand has lying about.
+
+inline GLuint compile(GLenum stage, const periscena::gl::ShaderText& text) {
+  const std::string glsl = periscena::gl::expand(text).text;
+  const GLuint shader = glCreateShader(stage);
+  const char* source = glsl.c_str();
+  glShaderSource(shader, 1, &source, nullptr);
+  glCompileShader(shader);
+  return shader;
+}
+
+inline GLuint link(const periscena::gl::ShaderText& vertex, const periscena::gl::ShaderText& fragment) {
+  const GLuint program = glCreateProgram();
+  glAttachShader(program, compile(GL_VERTEX_SHADER, vertex));
+  glAttachShader(program, compile(GL_FRAGMENT_SHADER, fragment));
+  glLinkProgram(program);
+  GLint linked = GL_FALSE;
+  glGetProgramiv(program, GL_LINK_STATUS, &linked);
+  if (!linked) std::abort();
+  return program;
+}
+
+inline GLuint make_buffer(const void* data, std::size_t bytes, GLbitfield flags) {
+  GLuint buffer = 0;
+  glCreateBuffers(1, &buffer);
+  glNamedBufferStorage(buffer, static_cast<GLsizeiptr>(bytes), data, flags);
+  return buffer;
+}
+
+inline GLuint make_texture(GLenum format, int width, int height) {
+  GLuint texture = 0;
+  glCreateTextures(GL_TEXTURE_2D, 1, &texture);
+  glTextureStorage2D(texture, 1, format, width, height);
+  return texture;
+}
+
+inline GLuint make_framebuffer(GLuint color, GLuint depth = 0) {
+  GLuint framebuffer = 0;
+  glCreateFramebuffers(1, &framebuffer);
+  glNamedFramebufferTexture(framebuffer, GL_COLOR_ATTACHMENT0, color, 0);
+  if (depth) glNamedFramebufferTexture(framebuffer, GL_DEPTH_ATTACHMENT, depth, 0);
+  if (glCheckNamedFramebufferStatus(framebuffer, GL_DRAW_FRAMEBUFFER) != GL_FRAMEBUFFER_COMPLETE) std::abort();
+  return framebuffer;
+}
+
+inline GLuint make_sampler(GLint filter) {
+  GLuint sampler = 0;
+  glCreateSamplers(1, &sampler);
+  glSamplerParameteri(sampler, GL_TEXTURE_MIN_FILTER, filter);
+  glSamplerParameteri(sampler, GL_TEXTURE_MAG_FILTER, filter);
+  glSamplerParameteri(sampler, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+  glSamplerParameteri(sampler, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+  return sampler;
+}
