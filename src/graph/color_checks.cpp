@@ -36,18 +36,22 @@ void Planner::check_colors() {
   }
 }
 
-void Planner::check_coding_of(std::uint32_t p) {
-  const Pass& declared = pass(p);
-  TargetCoding read;
-  std::uint32_t read_target = none;
+/// The target that says most of what a pass gets: one that was encoded, else one of light, else none.
+std::uint32_t Planner::telling_read(std::uint32_t p) const {
+  std::uint32_t telling = none;
   const auto reads = reads_of(p);
   for (std::size_t i = 0; i < reads.size(); ++i) {
-    if (reads[i] == none || declared.reads[i].history > 0) continue;
-    const TargetCoding& known = codings_[reads[i]];
-    if (known.coding == ColorCoding::unknown || read.coding == ColorCoding::encoded) continue;
-    read = known;
-    read_target = reads[i];
+    if (reads[i] == none || pass(p).reads[i].history > 0) continue;
+    if (codings_[reads[i]].coding == ColorCoding::encoded) return reads[i];
+    if (codings_[reads[i]].coding == ColorCoding::light) telling = reads[i];
   }
+  return telling;
+}
+
+void Planner::check_coding_of(std::uint32_t p) {
+  const Pass& declared = pass(p);
+  const std::uint32_t read_target = telling_read(p);
+  const TargetCoding read = read_target == none ? TargetCoding() : codings_[read_target];
   const Place* encodes = declared.shader && declared.shader->encodes ? &*declared.shader->encodes : nullptr;
   const bool decodes = declared.shader && declared.shader->decodes;
   const bool reads_encoded = read.coding == ColorCoding::encoded && !decodes;

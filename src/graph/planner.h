@@ -98,6 +98,7 @@ class Planner {
   };
   void check_colors();
   void check_coding_of(std::uint32_t pass);
+  std::uint32_t telling_read(std::uint32_t pass) const;
   void warn_encoded_light(std::uint32_t pass, const TargetCoding& read, std::uint32_t target);
 
   std::span<const std::uint32_t> writers_of(std::uint32_t part) const {
