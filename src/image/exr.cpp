@@ -64,7 +64,9 @@ Imf::Slice slice_of(Image& image, int channel, Imf::PixelType type, int left, in
   char* first = reinterpret_cast<char*>(image.bytes().data()) + static_cast<std::size_t>(channel) * 4;
   const std::ptrdiff_t origin = static_cast<std::ptrdiff_t>(top) * static_cast<std::ptrdiff_t>(image.row_bytes()) +
                                 static_cast<std::ptrdiff_t>(left) * static_cast<std::ptrdiff_t>(step);
-  return {type, first - origin, step, image.row_bytes()};
+  // The library wants to know where pixel 0, 0 would be, which need not be near the picture: no pointer, but a number.
+  const auto base = reinterpret_cast<std::uintptr_t>(first) - static_cast<std::uintptr_t>(origin);
+  return {type, reinterpret_cast<char*>(base), step, image.row_bytes()};
 }
 
 std::vector<std::string> channel_names(const Imf::Header& header) {

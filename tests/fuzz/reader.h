@@ -12,10 +12,12 @@
 
 #include <unistd.h>
 
-/// A folder in memory, for readers that want a path.
+/// A folder for readers that want a path; in memory where there is one.
 inline const std::filesystem::path& fuzz_folder() {
   static const std::filesystem::path folder = [] {
-    const auto path = std::filesystem::path("/dev/shm") / ("periscena-fuzz-" + std::to_string(::getpid()));
+    const bool in_memory = ::access("/dev/shm", W_OK) == 0;
+    const auto path = (in_memory ? std::filesystem::path("/dev/shm") : std::filesystem::temp_directory_path()) /
+                      ("periscena-fuzz-" + std::to_string(::getpid()));
     std::filesystem::create_directories(path);
     std::atexit([] { std::filesystem::remove_all(fuzz_folder()); });
     return path;

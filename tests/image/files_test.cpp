@@ -146,6 +146,23 @@ TEST_CASE("a Radiance file with bad run lengths, sizes or ends is told") {
   REQUIRE(thrown_slug([&] { decode_image("#?RADIANCE", "t"); }) == "broken-image");
 }
 
+TEST_CASE("an OpenEXR picture that lies far from the origin comes in as it is") {
+  const Scratch scratch("exr-far");
+  Image image(3, 2, Format::rgba32f);
+  for (int i = 0; i < 6; ++i) image.set(i % 3, i / 3, {0.5 * i, 2, 3, 1});
+  write_exr(image, scratch / "a.exr");
+  std::string file = read_bytes(scratch / "a.exr");
+  const std::string window("dataWindow\0box2i\0", 17);
+  const auto number = [](std::int32_t value) { return std::string(reinterpret_cast<const char*>(&value), 4); };
+  for (const std::int32_t at : {-1000, 70000, 1000000000}) {
+    file.replace(file.find(window) + window.size() + 4, 16, number(at) + number(at) + number(at + 2) + number(at + 1));
+    // Each block of rows begins with the number of its first: right behind the table, which ends the header.
+    const std::size_t header_end = file.rfind(std::string("float\0\4\0\0\0", 10)) + 10 + 4 + 1;
+    file.replace(header_end + 8, 4, number(at));
+    REQUIRE(decode_image(file, "far.exr") == image);
+  }
+}
+
 TEST_CASE("an OpenEXR header that lies is told before room is made for what it claims") {
   const Scratch scratch("exr-lies");
   write_exr(Image(4, 4, Format::rgba32f), scratch / "a.exr");
