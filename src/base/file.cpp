@@ -69,8 +69,9 @@ std::optional<fs::path> path_within(const fs::path& folder, const std::string& r
     return std::nullopt;
   const fs::path whole = folder / inside;
   std::error_code code;
-  const fs::path real = fs::weakly_canonical(whole, code),
-                 home = fs::weakly_canonical(folder.empty() ? fs::path(".") : folder, code);
+  // Made absolute first: of a relative path of which nothing is there, the standard leaves a relative one.
+  const fs::path real = fs::weakly_canonical(fs::absolute(whole), code),
+                 home = fs::weakly_canonical(fs::absolute(folder.empty() ? fs::path(".") : folder), code);
   const auto beyond = std::mismatch(home.begin(), home.end(), real.begin(), real.end());
   return beyond.first == home.end() ? std::optional(whole) : std::nullopt;
 }

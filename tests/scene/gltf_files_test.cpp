@@ -103,6 +103,21 @@ TEST_CASE("files out of the model's folder, missing ones and short ones are refu
   REQUIRE(thrown_slug([&] { read_gltf(scratch / "none.glb"); }) == "unreadable-file");
 }
 
+TEST_CASE("a model can't have GLSL read from out of its folder, nor is one written that would") {
+  Interleaved made;
+  made.model.add("materials", {{"extras", {{"periscena", {{"surface", "rust.glsl"}}}}}});
+  const auto slug = [&](const std::string& surface) {
+    made.model.json["materials"][0]["extras"]["periscena"]["surface"] = surface;
+    return thrown_slug([&] { made.model.read(); });
+  };
+  REQUIRE(slug("shaders/rust.glsl") == "nothing");
+  for (const char* outside : {"/etc/passwd", "../rust.glsl", "a/../../rust.glsl"})
+    REQUIRE(slug(outside) == "path-outside");
+  Scene scene;
+  scene.add_material({.name = "rusty", .surface = "/somewhere/rust.glsl"});
+  REQUIRE(thrown_slug([&] { encode_glb(scene); }) == "path-outside");
+}
+
 TEST_CASE("parts that are asked for again and again cost no more than the file allows") {
   // Each accessor wants all of the buffer, from another byte on: as files, all of them at once would be 200 MB.
   Model model;

@@ -92,6 +92,9 @@ TEST_CASE_METHOD(Obj, "files out of the model's folder are refused, missing ones
     REQUIRE(thrown_slug([&] { read(std::string("mtllib ") + outside + "\n" + square); }) == "path-outside");
   REQUIRE(thrown_slug([&] { read(square, "newmtl red\nmap_Kd ../periscena-outside.png\n"); }) == "path-outside");
   REQUIRE(thrown_slug([&] { read(square, "newmtl red\nmap_Kd ..\\periscena-outside.png\n"); }) == "path-outside");
+  REQUIRE(path_within("", "none.mtl") == std::filesystem::path("none.mtl"));
+  REQUIRE(path_within("no folder", "none.mtl"));
+  REQUIRE_FALSE(path_within("", "../none.mtl"));
   const Import missing = read("mtllib none.mtl\n" + square);
   REQUIRE(missing.notes.size() == 1);
   REQUIRE(missing.notes[0].slug == "missing-materials");

@@ -31,7 +31,8 @@ Import read_gltf(std::string file, const std::string& name, const std::filesyste
 
 /// Writes a scene as one .glb: read back, it is equal. What glTF has no place for (tags, motions, ambient light, fog,
 /// environments, textures of floats, what materials and variants have beyond it) lies in "extras" that other readers
-/// pass over. @throws Error "unwritable-file"
+/// pass over. GLSL of materials stays a file of its own, named by its path from the model's folder.
+/// @throws Error "unwritable-file"; Mistake "path-outside" for materials whose GLSL has an absolute path
 void write_glb(const Scene& scene, const std::filesystem::path& path);
 
 /// The file in memory.

@@ -173,13 +173,15 @@ Part Document::resource(const JsonReader& uri) {
     if (!bytes) uri.refuse("holds data that is not base64");
     return part_of(memory_source(std::move(*bytes)));
   }
-  const auto path = path_within(folder_, decode_percents(text));
-  if (!path || text.find("://") != std::string::npos) {
-    fail("path-outside", Place::file(name_),
-         fmt::format("{} names \"{}\", which is not in the file's folder", uri.path(), text),
-         "put the file itself beside the model, or below");
-  }
-  return part_of(file_source(*path));
+  return part_of(file_source(file_beside(uri, decode_percents(text))));
+}
+
+std::filesystem::path Document::file_beside(const JsonReader& where, const std::string& relative) const {
+  const auto path = path_within(folder_, relative);
+  if (path && relative.find("://") == std::string::npos) return *path;
+  fail("path-outside", Place::file(name_),
+       fmt::format("{} names \"{}\", which is not in the file's folder", where.path(), relative),
+       "put the file itself beside the model, or below");
 }
 
 Part Document::buffer(std::size_t index) {

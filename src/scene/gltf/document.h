@@ -49,6 +49,9 @@ class Document {
   /// @throws Error "path-outside", "unreadable-file", "broken-gltf"
   Part resource(const JsonReader& uri);
 
+  /// @throws Error "path-outside"
+  std::filesystem::path file_beside(const JsonReader& where, const std::string& relative) const;
+
   /// Bytes of a part. @param offset, length  within it; @param where  who wants them
   Bytes read(const Part& part, std::uint64_t offset, std::uint64_t length, const JsonReader& where);
   Bytes read(const Part& part, const JsonReader& where) { return read(part, 0, part.size, where); }

@@ -175,6 +175,12 @@ class Exporter {
     if (material.roughness_scale_map.valid()) own["roughness_scale_map"] = use_json(material.roughness_scale_map);
     put(own, "shows", material.shows, std::string());
     put(own, "shows_mirrored", material.shows_mirrored, false);
+    if (std::filesystem::path(material.surface).is_absolute()) {
+      throw Mistake("path-outside", {},
+                    fmt::format("material \"{}\" names \"{}\": a model only names files in its folder", material.name,
+                                material.surface),
+                    "copy the GLSL beside the model, and give the material a path from there");
+    }
     put(own, "surface", material.surface, std::string());
     if (!own.empty()) json["extras"]["periscena"] = own;
   }

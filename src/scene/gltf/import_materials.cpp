@@ -177,6 +177,8 @@ void Importer::read_own_material(const JsonReader& own, Material& into) {
   into.shows = own.text("shows", "");
   into.shows_mirrored = own.boolean("shows_mirrored", false);
   into.surface = own.text("surface", "");
+  // It is read when a pass draws; a model must not have it read what it likes.
+  if (!into.surface.empty()) document_.file_beside(own.at("surface"), into.surface);
 }
 
 void Importer::add_materials() {
