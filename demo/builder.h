@@ -95,10 +95,10 @@ class Builder {
 
   /// A box of that size, so that its textures tile by real size. Equal ones are one mesh.
   void block(const std::string& parent, const std::string& material, const Vec3& size, const Vec3& center,
-             const Transform& turned = Transform::identity()) {
+             const Transform& turned = Transform::identity(), std::vector<std::string> tags = {}) {
     const std::string name = fmt::format("{:.3f} x {:.3f} x {:.3f} m", size.x(), size.y(), size.z());
     if (!scene_.find_mesh(name).valid()) scene_.add_mesh(name, shapes::box(size));
-    object(parent, name, material, turned.then(move(center)));
+    object(parent, name, material, turned.then(move(center)), {}, {}, std::move(tags));
   }
 
   Scene scene_;

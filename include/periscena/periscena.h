@@ -13,10 +13,12 @@
 #include <periscena/inspect/report.h>
 #include <periscena/math/bounds.h>
 #include <periscena/math/hierarchy.h>
+#include <periscena/math/light_fit.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
-#include <periscena/passes/sky.h>
 #include <periscena/passes/light_markers.h>
+#include <periscena/passes/shadow_map.h>
+#include <periscena/passes/sky.h>
 #include <periscena/passes/tone_map.h>
 #include <periscena/passes/transfer.h>
 #include <periscena/scene/gltf.h>

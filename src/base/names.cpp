@@ -44,7 +44,12 @@ std::string_view nearest_name(std::string_view wanted, std::span<const std::stri
       best_distance = distance;
     }
   }
-  return best;
+  if (!best.empty() || wanted.size() < 4) return best;
+  // A key without its unit: "rotate" for "rotate_degrees".
+  const auto longer = std::find_if(candidates.begin(), candidates.end(), [&](const std::string& candidate) {
+    return candidate.size() <= longest && candidate.starts_with(wanted);
+  });
+  return longer == candidates.end() ? std::string_view() : std::string_view(*longer);
 }
 
 std::string quoted_list(std::span<const std::string> names, std::size_t most) {

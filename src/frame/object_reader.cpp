@@ -97,8 +97,11 @@ Transform read_step(const Value& value, const std::string& what, Diagnostics& di
     return Transform::identity();
   }
   step_keys().read(value, "a step of the transform of " + what, step, diagnostics);
-  report_unknown_keys(value, "a step of the transform of " + what, step_keys().names(), diagnostics);
+  Diagnostics misspelt;
+  report_unknown_keys(value, "a step of the transform of " + what, step_keys().names(), misspelt);
   const int kinds = step.translate.has_value() + step.rotate_degrees.has_value() + !step.scale.empty();
+  diagnostics.append(misspelt);
+  if (kinds == 0 && misspelt.has_errors()) return Transform::identity();
   if (kinds != 1) {
     diagnostics.error("unclear-step", value.place,
                       fmt::format("a step of the transform of {} says {} of translate, rotate_degrees and scale", what,

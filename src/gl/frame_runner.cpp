@@ -286,6 +286,12 @@ void FrameRunner::run_settled(double seconds, int steps, double rate, const Afte
   run(seconds, after_pass);
 }
 
+const Camera* FrameRunner::camera(std::size_t pass) const {
+  const Pass* declared = steps_[pass].declared;
+  if (declared && declared->camera) return &*declared->camera;
+  return steps_[pass].work ? steps_[pass].work->camera() : nullptr;
+}
+
 std::uint32_t FrameRunner::lasting(std::string_view name, const Place& place) const {
   const auto found = plan_.find_target(name);
   if (!found) {

@@ -129,6 +129,14 @@ Sampler::Sampler(const Sampling& sampling, std::string_view label) : name_(one(g
   name_.set_label(label);
 }
 
+Sampler Sampler::comparing(Compare compare, Filter filter, std::string_view label) {
+  Sampler sampler(filter, Wrap::clamp, label);
+  glSamplerParameteri(sampler.name(), GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
+  glSamplerParameteri(sampler.name(), GL_TEXTURE_COMPARE_FUNC,
+                      static_cast<GLint>(GL_NEVER + static_cast<GLenum>(compare)));
+  return sampler;
+}
+
 VertexArray::VertexArray(std::string_view label) : name_(one(glCreateVertexArrays)) {
   name_.set_label(label);
 }

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 #include <unordered_set>
 
 namespace periscena {
@@ -110,6 +111,22 @@ void Planner::check_reads(std::uint32_t p) {
   for (std::size_t i = 0; i < targets.size(); ++i) {
     if (targets[i] != none) check_read(p, pass(p).reads[i], targets[i]);
   }
+  if (pass(p).check_writers)
+    pass(p).check_writers([&](std::size_t read) { return writers_of_read(p, read); }, diagnostics_);
+}
+
+std::vector<const Pass*> Planner::writers_of_read(std::uint32_t p, std::size_t index) const {
+  const Read& read = pass(p).reads[index];
+  const std::uint32_t target = reads_of(p)[index];
+  std::vector<const Pass*> writers;
+  if (target == none) return writers;
+  std::set<std::uint32_t> found;
+  for_parts(target, read.level, read.layer, [&](std::uint32_t part) {
+    const auto some = writers_of(part);
+    found.insert(some.begin(), some.end());
+  });
+  for (const std::uint32_t writer : found) writers.push_back(&pass(writer));
+  return writers;
 }
 
 void Planner::check_read(std::uint32_t p, const Read& read, std::uint32_t target) {

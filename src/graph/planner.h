@@ -71,6 +71,7 @@ class Planner {
   void check_reads(std::uint32_t pass);
   void check_read(std::uint32_t pass, const Read& read, std::uint32_t target);
   void check_history(std::uint32_t pass, const Read& read, std::uint32_t target);
+  std::vector<const Pass*> writers_of_read(std::uint32_t pass, std::size_t read) const;
   bool check_part(const std::string& what, std::uint32_t target, int level, int layer, const Place& place);
   void check_unwritten(std::uint32_t pass, const Read& read, std::uint32_t target);
 

@@ -21,7 +21,7 @@ class WriteVisit {
     found_.samples = target_.samples;
     found_.levels = target_.levels;
     found_.layers = target_.layers;
-    if (planned.declared) found_.camera = planned.declared->camera;
+    found_.camera = camera_of(pass);
     if (!found_.camera) found_.camera = camera_of_target();
   }
 
@@ -37,14 +37,20 @@ class WriteVisit {
   }
 
  private:
+  std::optional<Camera> camera_of(std::size_t pass) const {
+    const Camera* camera = runner_.camera(pass);
+    return camera ? std::optional(*camera) : std::nullopt;
+  }
+
   /// What a resolve or a copy makes of depth is seen through the lens that drew it.
   std::optional<Camera> camera_of_target() const {
     if (!info(found_.format).depth) return std::nullopt;
-    for (const PlannedPass& pass : runner_.plan().passes()) {
-      const bool writes = std::any_of(pass.writes.begin(), pass.writes.end(), [&](const PlannedWrite& one) {
+    const std::vector<PlannedPass>& passes = runner_.plan().passes();
+    for (std::size_t i = 0; i < passes.size(); ++i) {
+      const bool writes = std::any_of(passes[i].writes.begin(), passes[i].writes.end(), [&](const PlannedWrite& one) {
         return one.target == write_.target || (target_.resolved_from && one.target == *target_.resolved_from);
       });
-      if (writes && pass.declared && pass.declared->camera) return pass.declared->camera;
+      if (writes && runner_.camera(i)) return camera_of(i);
     }
     return std::nullopt;
   }

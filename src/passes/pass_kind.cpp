@@ -3,6 +3,7 @@
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
 #include "passes/light_markers/light_markers.h"
+#include "passes/shadow_map/shadow_map.h"
 #include "passes/sky/sky.h"
 #include "passes/tone_map/tone_map.h"
 #include "passes/transfer/transfer.h"
@@ -20,8 +21,9 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),       sky_kind(),  fullscreen_kind(), tone_map_kind(),
-                                           light_markers_kind(), copy_kind(), resolve_kind(),    mip_chain_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(),    shadow_map_kind(), sky_kind(),
+                                           fullscreen_kind(), tone_map_kind(),   light_markers_kind(),
+                                           copy_kind(),       resolve_kind(),    mip_chain_kind()};
   return kinds;
 }
 

@@ -268,21 +268,22 @@ int SceneBuffers::picture_number(const Material& material) {
   return material.shows_mirrored ? -number : number;
 }
 
-std::shared_ptr<const Dress> SceneBuffers::dress(const Variant* variant) {
-  for (const auto& [known, dress] : dresses_) {
-    if (known == variant) return dress;
+std::shared_ptr<const Dress> SceneBuffers::dress(const Variant* variant, const std::vector<bool>& receivers) {
+  for (const KnownDress& known : dresses_) {
+    if (known.variant == variant && known.receivers == receivers) return known.dress;
   }
   auto made = std::make_shared<Dress>();
   std::vector<std::uint32_t> numbers;
   for (const MaterialHandle material : scene_->materials_of_nodes(variant)) {
     const std::uint32_t number = material.valid() ? material.index : 0;
-    numbers.push_back(number);
+    const bool receives = receivers.empty() || receivers[numbers.size()];
+    numbers.push_back(receives ? number : number | Dress::no_receiver);
     const std::uint32_t state = material.valid() ? state_of_material_[number] : 0;
     made->traits.push_back({state, material.valid() && states_[state].blended});
   }
   if (!numbers.empty())
     made->material_numbers = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "material numbers");
-  return dresses_.emplace_back(variant, std::move(made)).second;
+  return dresses_.emplace_back(variant, receivers, std::move(made)).dress;
 }
 
 void SceneBuffers::bind(gl::State& state, const Dress& dress) const {

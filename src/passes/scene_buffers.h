@@ -69,6 +69,8 @@ struct MaterialBlock {
 
 /// The nodes of a scene as one variant dresses them.
 struct Dress {
+  static constexpr std::uint32_t no_receiver = 0x80000000;  ///< in a material number: shadows do not fall on the node
+
   gl::Buffer material_numbers;        ///< by node
   std::vector<batch::Traits> traits;  ///< by node; states are indices into SceneBuffers::states()
 };
@@ -108,8 +110,10 @@ class SceneBuffers {
   /// Names of the targets that materials show, in the order in which the materials' blocks count them, from 1.
   const std::vector<std::string>& shown() const { return shown_; }
 
-  /// What a variant makes of the scene, made by the first pass that asks. @param variant  null for the scene as it is
-  std::shared_ptr<const Dress> dress(const Variant* variant);
+  /// What a variant makes of the scene, made by the first pass that asks.
+  /// @param variant  null for the scene as it is
+  /// @param receivers  by node: do shadows fall on it? empty: on all
+  std::shared_ptr<const Dress> dress(const Variant* variant, const std::vector<bool>& receivers = {});
 
   /// Binds all storage that lit passes' vertex and fragment programs read.
   void bind(gl::State& state, const Dress& dress) const;
@@ -125,6 +129,11 @@ class SceneBuffers {
   };
   struct NodeRange {
     std::uint32_t first, count;
+  };
+  struct KnownDress {
+    const Variant* variant;
+    std::vector<bool> receivers;
+    std::shared_ptr<const Dress> dress;
   };
 
   void upload_meshes();
@@ -146,7 +155,7 @@ class SceneBuffers {
   std::vector<std::string> shown_, surfaces_;
   std::vector<MaterialState> states_;
   std::vector<std::uint32_t> state_of_material_;
-  std::vector<std::pair<const Variant*, std::shared_ptr<const Dress>>> dresses_;
+  std::vector<KnownDress> dresses_;
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
   int index_bytes_ = 2;

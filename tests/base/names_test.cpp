@@ -29,6 +29,7 @@ TEST_CASE("the nearest name is found, and nothing is suggested when nothing is n
   REQUIRE(nearest_name("scene.colour", names) == "scene.color");
   REQUIRE(nearest_name("Output", names) == "output");
   REQUIRE(nearest_name("shadow", names).empty());
+  REQUIRE(nearest_name("rotate", std::vector<std::string>{"translate", "rotate_degrees"}) == "rotate_degrees");
   REQUIRE(nearest_name("", names).empty());
   REQUIRE(nearest_name(std::string(100000, 'x'), names).empty());
 }

@@ -43,7 +43,8 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
                   {"06_import_and_light", "0"},
                   {"07_materials", "0"},
                   {"08_environments", "0"},
-                  {"09_fog", "0"}};
+                  {"09_fog", "0"},
+                  {"15_first_shadow_map", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);

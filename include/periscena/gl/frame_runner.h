@@ -65,6 +65,9 @@ class FrameRunner {
   /// Within `after_pass`: any target by its index in the plan, resolved where it is multisampled.
   Image look(std::uint32_t target, const TargetPart& part = {});
 
+  /// What a pass looked through when it ran last; null when it has no camera. @param pass  index in the plan
+  const Camera* camera(std::size_t pass) const;
+
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }
 

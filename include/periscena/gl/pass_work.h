@@ -129,6 +129,9 @@ class PassWork {
 
   /// Called when the runner goes on with a plan in which the pass' targets have another size. Programs stay.
   virtual void resize(PassSetup& setup) { static_cast<void>(setup); }
+
+  /// What it looked through when it ran last, where the pass did not declare that: a light's view moves with the light.
+  virtual const Camera* camera() const { return nullptr; }
 };
 
 /// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may

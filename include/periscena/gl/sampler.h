@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/gl/object_name.h>
+#include <periscena/gl/state.h>
 #include <periscena/image/sampling.h>
 
 namespace periscena::gl {
@@ -17,6 +18,9 @@ class Sampler {
   Sampler(const Sampling& sampling, std::string_view label);
   Sampler(Filter filter, Wrap wrap, std::string_view label)
       : Sampler({.filter = filter, .wrap_u = wrap, .wrap_v = wrap}, label) {}
+
+  /// For sampler2DShadow and its like: gives the share of texels for which `reference compare texel` holds.
+  static Sampler comparing(Compare compare, Filter filter, std::string_view label);
 
   std::uint32_t name() const { return name_.get(); }
 

@@ -4,6 +4,7 @@
 #include <periscena/graph/target.h>
 #include <periscena/math/projection.h>
 
+#include <any>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -107,6 +108,11 @@ using Operation = std::variant<std::monostate, ResolveOperation, CopyOperation, 
 /// Makes what a pass does, once for each runner. Called with the runner's device current.
 using WorkFactory = std::function<std::unique_ptr<gl::PassWork>(gl::PassSetup&)>;
 
+struct Pass;
+
+/// Which passes write what one reads, in the order of declaration. @param read  index of the read
+using WritersOf = std::function<std::vector<const Pass*>(std::size_t read)>;
+
 /// One step of a frame, as declared.
 struct Pass {
   std::string name;
@@ -119,6 +125,10 @@ struct Pass {
   std::optional<ShaderInterface> shader = {};  ///< when known, plan() compares it with what is attached
   std::optional<Camera> camera = {};           ///< that it looks through: how its depth is shown to people
   Operation operation = {};                    ///< instead of work: a copy, a resolve or mip levels
+  std::any gives = {};  ///< what passes that read its targets may want to know: of a shadow map, whose it is
+
+  /// Asked by plan() for what is wrong with the passes that it reads from; empty when any will do.
+  std::function<void(const WritersOf&, Diagnostics&)> check_writers = {};
 
   bool draws() const { return std::holds_alternative<std::monostate>(operation); }
 };

@@ -1,6 +1,7 @@
 #include "passes/forward/forward.h"
 
-#include "passes/shading/lighting.h"
+#include "passes/shading/object_draws.h"
+#include "passes/shading/surface_program.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -20,89 +21,65 @@ LightingChoice lighting_of(const Forward& options) {
   return {options.lights, options.environment, options.fog, options.cache};
 }
 
-/// forward.frag, with the material's own GLSL behind it.
-gl::ShaderText fragment_text(const std::filesystem::path& folder, const std::string& surface) {
-  if (surface.empty()) return gl::ShaderText::embedded("periscena/forward.frag", pass_shaders());
-  const std::string file = std::filesystem::absolute(folder / surface).string();
-  return gl::ShaderText::from_text(
-      surface + " in a lit pass",
-      "#define OWN_SURFACE\n#include \"periscena/forward.frag\"\n#include \"" + file + "\"\n", pass_shaders());
+ObjectChoice objects_of(const Forward& options) {
+  return {options.tags, options.without_tags, options.variant};
 }
 
-std::vector<std::string> names_of(const std::vector<Reference>& references) {
-  std::vector<std::string> names;
-  for (const Reference& reference : references) names.push_back(reference.name);
-  return names;
+/// By node: do shadows fall on it? Empty when they fall on all.
+std::vector<bool> receivers_of(const Forward& options) {
+  if (options.receivers.empty() && options.without_receivers.empty()) return {};
+  return chosen_objects(*options.scene, {options.receivers, options.without_receivers, {}});
 }
 
-/// The program of one surface, and what it samples.
-struct SurfaceProgram {
-  gl::Program program;
-  BoundTextures textures;  ///< those of the sky stay, those of maps and pictures are put in for each draw
-  std::array<std::size_t, map_count> map_units{};
-  std::array<std::size_t, most_pictures> picture_units{};
+/// A surface's program in a forward pass.
+struct LitProgram : SurfaceProgram {
+  std::array<std::optional<std::size_t>, most_pictures> picture_units{};
+  std::array<std::optional<std::size_t>, most_shadows> shadow_units{};
 
-  SurfaceProgram(const gl::ProgramDescription& description, const Lighting& lighting)
-      : program(description), textures(program) {
-    program.expect_block(CameraBlock::layout());
-    program.expect_block(ObjectBlock::layout());
-    for (std::size_t i = 0; i < map_count; ++i)
-      map_units[i] = static_cast<std::size_t>(program.sampler_unit(fmt::format("{}s", material_maps[i].name)));
+  LitProgram(const gl::ProgramDescription& description, const Lighting& lighting) : SurfaceProgram(description) {
     for (std::size_t i = 0; i < most_pictures; ++i)
-      picture_units[i] = static_cast<std::size_t>(program.sampler_unit(fmt::format("picture_{}", i + 1)));
+      picture_units[i] = textures.unit(program, fmt::format("picture_{}", i + 1));
+    for (std::size_t i = 0; i < most_shadows; ++i) shadow_units[i] = textures.unit(program, shadow_slot(i));
     lighting.put_textures(program, textures);
-  }
-
-  void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) {
-    textures.textures[unit] = texture;
-    textures.samplers[unit] = sampler;
   }
 };
 
 class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
-      : scene_(SceneBuffers::shared(setup, options.scene)), lighting_(setup, scene_, lighting_of(options)) {
+      : scene_(SceneBuffers::shared(setup, options.scene)),
+        lighting_(setup, scene_, lighting_of(options)),
+        dress_(scene_->dress(options.scene->find_variant(options.variant.name), receivers_of(options))),
+        draws_(scene_, chosen_objects(*options.scene, objects_of(options)), dress_->traits),
+        view_(options.scene->find_view(options.view.name)->camera) {
     make_programs(options, setup);
     find_pictures(options);
-    dress_ = scene_->dress(options.scene->find_variant(options.variant.name));
-    choose_objects(options);
-    view_ = options.scene->find_view(options.view.name)->camera;
-    resize(setup);
     if (!options.depth.empty()) {
       state_.depth = {true, true, view_.depth == DepthOrder::reversed ? gl::Compare::greater : gl::Compare::less};
     }
-    const std::size_t nodes = options.scene->nodes().size();
-    draws_.reserve(nodes);
-    listed_.reserve(nodes);
-    if (nodes > 0) commands_ = gl::Buffer::writable(nodes * sizeof(gl::DrawCommand), "draw commands");
+    resize(setup);
   }
 
   void resize(gl::PassSetup& setup) override {
     const CameraBlock block = CameraBlock::of(view_, setup.aspect());
-    frustum_ = Frustum::of(block.view_projection, view_.depth);
+    draws_.see(Frustum::of(block.view_projection, view_.depth), view_.eye);
     camera_ = shared_block(setup, block, "camera");
-    listed_.clear();
-    draws_.clear();
-    stale_ = true;
   }
 
   void run(gl::PassContext& context) override {
     scene_->update(context.time());
     lighting_.update();
-    if (scene_->moved() || stale_) list_nodes();
-    stale_ = false;
-    if (draws_.empty()) return;
+    draws_.update();
+    if (draws_.runs().empty()) return;
     gl::State& state = context.state();
     state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
     scene_->bind(state, *dress_);
     lighting_.bind(state);
-    for (const batch::Run& run : list_.runs()) {
+    for (const batch::Run& run : draws_.runs()) {
       set_material_state(context, scene_->states()[run.state]);
       state_.clockwise_front = run.mirrored;
       state.apply(state_);
-      context.draw_indirect(scene_->vertices(), commands_, run.first, run.count, scene_->index_bytes(),
-                            static_cast<gl::Vertices>(run.primitive));
+      draws_.draw(context, run);
     }
   }
 
@@ -110,11 +87,15 @@ class ForwardWork final : public gl::PassWork {
   /// One for each GLSL that materials bring along; the first is without.
   void make_programs(const Forward& options, gl::PassSetup& setup) {
     const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
+    const auto fragment = [&](const std::string& surface) {
+      constexpr const char* source = "periscena/forward.frag";
+      return options.shadows.empty() ? surface_text(source, options.folder, surface)
+                                     : surface_text(source, options.folder, surface, {"SHADOWS"});
+    };
     for (std::size_t i = 0; i <= scene_->surfaces().size(); ++i) {
       const std::string surface = i == 0 ? "" : scene_->surfaces()[i - 1];
       const std::string name = i == 0 ? options.name : fmt::format("{}, {}", options.name, surface);
-      SurfaceProgram& made = programs_.emplace_back(
-          gl::ProgramDescription{name, vertex, fragment_text(options.folder, surface)}, lighting_);
+      LitProgram& made = programs_.emplace_back(gl::ProgramDescription{name, vertex, fragment(surface)}, lighting_);
       setup.match_outputs(made.program);
     }
   }
@@ -129,45 +110,27 @@ class ForwardWork final : public gl::PassWork {
         pictures_.push_back({k, i});
       }
     }
-    for (SurfaceProgram& surface : programs_) surface.program.set(surface.program.uniform<int>("pictures"), present);
+    for (LitProgram& surface : programs_) surface.program.set(surface.program.uniform<int>("pictures"), present);
     if (!pictures_.empty()) linear_ = gl::Sampler(Filter::linear, Wrap::clamp, "linear");
-  }
-
-  void choose_objects(const Forward& options) {
-    chosen_ = options.scene->chosen({names_of(options.tags), names_of(options.without_tags)});
-    if (const Variant* variant = options.scene->find_variant(options.variant.name)) {
-      const std::vector<bool> in_variant = options.scene->chosen(variant->objects);
-      for (std::size_t i = 0; i < chosen_.size(); ++i) chosen_[i] = chosen_[i] && in_variant[i];
-    }
   }
 
   void set_material_state(const gl::PassContext& context, const MaterialState& material) {
     gl::State& state = context.state();
-    SurfaceProgram& surface = programs_[material.surface];
+    LitProgram& surface = programs_[material.surface];
     state.use_program(surface.program.name());
-    for (std::size_t i = 0; i < map_count; ++i) {
-      surface.put(surface.map_units[i], scene_->textures().array(material.arrays[i]).name(),
-                  scene_->textures().sampler_at(material.samplers[i]).name());
+    surface.put_maps(*scene_, material);
+    for (const Picture& picture : pictures_) {
+      if (const auto unit = surface.picture_units[picture.number])
+        surface.put(*unit, context.read(picture.read).name(), linear_.name());
     }
-    for (const Picture& picture : pictures_)
-      surface.put(surface.picture_units[picture.number], context.read(picture.read).name(), linear_.name());
+    for (std::size_t i = 0; i < lighting_.shadow_count(); ++i) {
+      if (const auto unit = surface.shadow_units[i])
+        surface.put(*unit, context.read(lighting_.shadow_read(i)).name(), lighting_.shadow_sampler());
+    }
     surface.textures.bind(state);
     state_.cull = material.double_sided ? gl::CullFaces::none : gl::CullFaces::back;
     state_.blend.on = material.blended;
     state_.depth.write = state_.depth.test && !material.blended;
-  }
-
-  void list_nodes() {
-    if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored(), dress_->traits, chosen_);
-    windings_ = scene_->windings();
-    list_.cull(scene_->bounds(), frustum_, view_.eye);
-    const auto visible = list_.nodes();
-    // A node's command never changes, so equal nodes are equal commands.
-    if (std::equal(visible.begin(), visible.end(), listed_.begin(), listed_.end())) return;
-    listed_.assign(visible.begin(), visible.end());
-    draws_.clear();
-    for (const std::uint32_t node : listed_) draws_.push_back(scene_->command(node));
-    if (!draws_.empty()) commands_.write(0, std::as_bytes(std::span(draws_)));
   }
 
   struct Picture {
@@ -177,21 +140,14 @@ class ForwardWork final : public gl::PassWork {
 
   std::shared_ptr<SceneBuffers> scene_;
   Lighting lighting_;
-  std::vector<SurfaceProgram> programs_;
   std::shared_ptr<const Dress> dress_;
-  std::vector<bool> chosen_;  ///< by node
+  ObjectDraws draws_;
+  Camera view_;
+  std::vector<LitProgram> programs_;
   gl::PipelineState state_;
   std::vector<Picture> pictures_;
   gl::Sampler linear_;
-  Camera view_;
-  Frustum frustum_;
   std::shared_ptr<const gl::Buffer> camera_;
-  gl::Buffer commands_;
-  batch::DrawList list_;
-  bool stale_ = true;                  ///< does the view differ from that of the list?
-  std::uint64_t windings_ = 0;         ///< as of which the list is sorted
-  std::vector<std::uint32_t> listed_;  ///< nodes that commands_ holds
-  std::vector<gl::DrawCommand> draws_;
 };
 
 /// The keys of a frame file.
@@ -199,6 +155,7 @@ struct ForwardKeys {
   Reference view, environment, fog, variant;
   std::optional<std::vector<Reference>> lights;
   std::vector<Reference> tags, without_tags;
+  std::vector<Reference> shadows, receivers, without_receivers;
 };
 
 Keys<ForwardKeys> forward_keys() {
@@ -210,7 +167,12 @@ Keys<ForwardKeys> forward_keys() {
       .key("tags", &ForwardKeys::tags, {},
            "Only objects that have one of these tags, or stand below one; left out, all")
       .key("without_tags", &ForwardKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &ForwardKeys::variant, {}, "The scene in another dress");
+      .key("variant", &ForwardKeys::variant, {}, "The scene in another dress")
+      .key("shadows", &ForwardKeys::shadows, {}, "Targets that `shadow_map` passes have written, at most 4")
+      .key("receivers", &ForwardKeys::receivers, {},
+           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
+      .key("without_receivers", &ForwardKeys::without_receivers, {},
+           "But not on those that have one of these, or stand below one");
   return keys;
 }
 
@@ -233,6 +195,14 @@ void expect_shown(const Forward& options, Diagnostics& problems) {
         fmt::format("pass \"{}\" reads \"{}\", which no material shows", options.name, read.slot),
         shown.empty() ? fmt::format("give a material shows = \"{}\"", read.slot) : name_hint(read.slot, shown));
   }
+}
+
+void expect_receivers_of_something(const Forward& options, Diagnostics& problems) {
+  if (!options.shadows.empty() || (options.receivers.empty() && options.without_receivers.empty())) return;
+  const Reference& first = options.receivers.empty() ? options.without_receivers[0] : options.receivers[0];
+  problems.warning("no-shadows", first.place,
+                   fmt::format("pass \"{}\" says what shadows fall on, but has none", options.name),
+                   "name the targets of shadow maps: shadows = [\"sun.depth\"]");
 }
 
 /// What a material's own GLSL sets is light: what encodes there was most likely written for a finished picture.
@@ -265,13 +235,16 @@ Pass forward(const Forward& options, Place place) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   expect_view(options.scene.get(), options.view, who, pass.problems);
   expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
-  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
+  expect_objects(options.scene.get(), objects_of(options), who, pass.problems);
+  expect_objects(options.scene.get(), {options.receivers, options.without_receivers, {}}, who, pass.problems);
   expect_shown(options, pass.problems);
   if (options.scene) check_surface_colors(options, pass.problems);
   pass.reads = options.reads;
   pass.shader = ShaderInterface{
       .source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
+  add_shadows(pass, options.shadows, options.scene, options.lights);
+  expect_receivers_of_something(options, pass.problems);
   return with_work<ForwardWork>(std::move(pass), options);
 }
 
@@ -303,6 +276,9 @@ PassKind forward_kind() {
     options.tags = given.tags;
     options.without_tags = given.without_tags;
     options.variant = given.variant;
+    for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
+    options.receivers = given.receivers;
+    options.without_receivers = given.without_receivers;
     options.reads = source.reads;
     options.folder = source.folder;
     options.cache = default_cache();

@@ -10,22 +10,26 @@ namespace periscena::passes {
 
 /// Draws a scene as a view sees it, each surface lit as it is drawn, by its material, through fog.
 ///
-/// Needs: a scene with the view and what else it names. Gives: linear light in nits, multiplied with alpha, and alpha: 1
-/// where something opaque was drawn; and depth. Back faces are culled unless a material is double-sided; mirrored
+/// Needs: a scene with the view and what else it names. Gives: linear light in nits, multiplied with alpha, and alpha:
+/// 1 where something opaque was drawn; and depth. Back faces are culled unless a material is double-sided; mirrored
 /// objects keep their front. Blended objects come last, from back to front, and write no depth.
 struct Forward {
   std::string name = "forward";
   std::shared_ptr<const Scene> scene = {};
-  Reference view = {};                 ///< a view of the scene
-  LightNames lights = {};              ///< left out, all of the scene
-  Reference environment = {};          ///< light from all around; empty for none
-  Reference fog = {};                  ///< empty for none
+  Reference view = {};         ///< a view of the scene
+  LightNames lights = {};      ///< left out, all of the scene
+  Reference environment = {};  ///< light from all around; empty for none
+  Reference fog = {};          ///< empty for none
   /// Draws only objects that have one of `tags`, or stand below one (empty: all), but none that has or stands below one
   /// of `without_tags`.
   std::vector<Reference> tags = {}, without_tags = {};
-  Reference variant = {};              ///< empty: the scene as it is
-  TargetUse color = {};                ///< best a floating format
-  TargetUse depth = {};                ///< a depth format; without one, nothing hides anything
+  Reference variant = {};               ///< empty: the scene as it is
+  std::vector<TargetUse> shadows = {};  ///< what shadow_map passes wrote, at most 4; each for one of `lights`
+  /// Shadows fall only on objects that have one of `receivers`, or stand below one (empty: on all), but on none that
+  /// has or stands below one of `without_receivers`.
+  std::vector<Reference> receivers = {}, without_receivers = {};
+  TargetUse color = {};          ///< best a floating format
+  TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names
   std::filesystem::path folder = {};  ///< that the paths of materials' GLSL start from
   std::filesystem::path cache = {};   ///< for what is computed of environments; empty: no cache

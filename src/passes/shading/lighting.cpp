@@ -111,13 +111,13 @@ void LightingBlock::set_environment(const Environment& environment, const Enviro
   for (std::size_t i = 0; i < 9; ++i) harmonics[i].head<3>() = light.irradiance[i];
 }
 
-LightBlock LightBlock::of(const Light& light, const Transform& world) {
+LightBlock LightBlock::of(const Light& light, const Transform& world, std::size_t shadow) {
   LightBlock block;
   const Vec3 color = light.intensity * light.color, position = world.apply_to_point(light.position),
              direction = world.apply_to_direction(light.direction).normalized();
   block.color = {color.x(), color.y(), color.z(), static_cast<float>(light.kind)};
   block.position = {position.x(), position.y(), position.z(), std::isinf(light.range) ? 0 : 1 / light.range};
-  block.direction = {direction.x(), direction.y(), direction.z(), 0};
+  block.direction = {direction.x(), direction.y(), direction.z(), static_cast<float>(shadow)};
   const float scale = 1 / std::max(0.001f, std::cos(light.inner_cone) - std::cos(light.outer_cone));
   block.cone = {scale, -std::cos(light.outer_cone) * scale, 0, 0};
   return block;
@@ -197,6 +197,7 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
   split_sum_ = setup.shared().get<gl::Texture>(&key, [] { return std::make_shared<gl::Texture>(upload_split_sum()); });
   block.light_count = static_cast<std::int32_t>(lights_.size());
   lighting_ = shared_block(setup, block, "lighting");
+  find_shadows(setup);
   blocks_.resize(std::max<std::size_t>(1, lights_.size()));
   light_buffer_ = gl::Buffer::writable(blocks_.size() * sizeof(LightBlock), "lights");
   fill();
@@ -215,30 +216,67 @@ void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
 void Lighting::fill() {
   for (std::size_t i = 0; i < lights_.size(); ++i) {
     const NodeHandle node = lights_[i]->node;
-    blocks_[i] = LightBlock::of(*lights_[i], node.valid() ? scene_->worlds()[node.index] : Transform::identity());
+    blocks_[i] = LightBlock::of(*lights_[i], node.valid() ? scene_->worlds()[node.index] : Transform::identity(),
+                                shadow_numbers_[i]);
   }
   light_buffer_.write(0, std::as_bytes(std::span(blocks_)));
 }
 
 void Lighting::update() {
   if (follows_ && scene_->moved()) fill();
+  const bool stale = std::any_of(shadows_.begin(), shadows_.end(),
+                                 [](const Shadow& shadow) { return shadow.version != shadow.view->version(); });
+  if (stale) fill_shadows();
+}
+
+void Lighting::find_shadows(const gl::PassSetup& setup) {
+  const std::vector<PlannedRead>& reads = setup.pass().reads;
+  shadow_numbers_.assign(lights_.size(), 0);
+  for (std::size_t i = 0; i < most_shadows; ++i) {
+    const auto read =
+        std::find_if(reads.begin(), reads.end(), [&](const PlannedRead& one) { return one.slot == shadow_slot(i); });
+    if (read == reads.end()) break;
+    auto view = ShadowView::of_target(setup, read->target);
+    const auto light =
+        std::find_if(lights_.begin(), lights_.end(), [&](const Light* one) { return one->name == view->light(); });
+    if (light != lights_.end()) shadow_numbers_[static_cast<std::size_t>(light - lights_.begin())] = i + 1;
+    shadows_.push_back({static_cast<std::size_t>(read - reads.begin()), std::move(view), 0});
+  }
+  if (shadows_.empty()) return;
+  shadow_sampler_ = gl::Sampler::comparing(gl::Compare::greater_or_equal, Filter::linear, "shadow");
+  shadow_blocks_.resize(shadows_.size());
+  shadow_buffer_ = gl::Buffer::writable(shadow_blocks_.size() * sizeof(ShadowBlock), "shadows");
+}
+
+void Lighting::fill_shadows() {
+  for (std::size_t i = 0; i < shadows_.size(); ++i) {
+    shadow_blocks_[i] = shadows_[i].view->block();
+    shadows_[i].version = shadows_[i].view->version();
+  }
+  shadow_buffer_.write(0, std::as_bytes(std::span(shadow_blocks_)));
 }
 
 BoundTextures::BoundTextures(const gl::Program& program)
     : textures(program.interface().sampler_names().size()), samplers(textures.size()) {}
 
+std::optional<std::size_t> BoundTextures::unit(const gl::Program& program, std::string_view name) const {
+  if (!program.interface().find_uniform(name)) return std::nullopt;
+  return static_cast<std::size_t>(program.sampler_unit(name));
+}
+
 std::optional<std::size_t> BoundTextures::put(const gl::Program& program, std::string_view name, std::uint32_t texture,
                                               std::uint32_t sampler) {
-  if (!program.interface().find_uniform(name)) return std::nullopt;
-  const auto unit = static_cast<std::size_t>(program.sampler_unit(name));
-  textures[unit] = texture;
-  samplers[unit] = sampler;
-  return unit;
+  const auto at = unit(program, name);
+  if (!at) return std::nullopt;
+  textures[*at] = texture;
+  samplers[*at] = sampler;
+  return at;
 }
 
 void Lighting::put_textures(const gl::Program& program, BoundTextures& into) const {
   if (program.interface().find_block("Lighting")) program.expect_block(LightingBlock::layout());
   if (program.interface().find_block("Lights")) program.expect_block(LightBlock::layout());
+  if (program.interface().find_block("Shadows")) program.expect_block(ShadowBlock::layout());
   into.put(program, "sky_map", environment_->sky.name(), sky_sampler_.name());
   into.put(program, "split_sum_map", split_sum_->name(), table_sampler_.name());
 }
@@ -246,6 +284,7 @@ void Lighting::put_textures(const gl::Program& program, BoundTextures& into) con
 void Lighting::bind(gl::State& state) const {
   state.bind_uniform_block(gl::binding::light_block, lighting_->name(), 0, sizeof(LightingBlock));
   state.bind_storage_block(gl::binding::light_storage, light_buffer_.name());
+  if (!shadows_.empty()) state.bind_storage_block(gl::binding::shadow_storage, shadow_buffer_.name());
 }
 
 }  // namespace periscena::passes

@@ -23,7 +23,7 @@ const int DIRECTIONAL = 0, POINT = 1, SPOT = 2;
 struct LightSource {
   vec4 color;      // linear, lux or candela; w: kind
   vec4 position;   // metres, world; w: range, infinite as 0
-  vec4 direction;  // that it shines in, length 1
+  vec4 direction;  // that it shines in, length 1; w: number of its shadow, 0 for none
   vec4 cone;       // scale and offset of the cosine, see light_cone
 };
 layout(std430, binding = LIGHT_STORAGE) readonly buffer Lights { LightSource lights[]; };

@@ -2,6 +2,7 @@
 
 #include "passes/pass_kind.h"
 #include "passes/scene_buffers.h"
+#include "passes/shadow_map/shadow_map.h"
 
 #include <filesystem>
 #include <optional>
@@ -40,7 +41,8 @@ struct LightBlock {
   Vec4 cone = Vec4::Zero();
 
   /// @param world  of the node that it follows
-  static LightBlock of(const Light& light, const Transform& world);
+  /// @param shadow  number of its shadow, from 1; 0 for none
+  static LightBlock of(const Light& light, const Transform& world, std::size_t shadow = 0);
   static gl::BlockLayout layout();
 };
 
@@ -75,6 +77,9 @@ struct BoundTextures {
   /// As many as the program has samplers, all empty.
   explicit BoundTextures(const gl::Program& program);
 
+  /// Where a sampler is, if the program uses one of that name.
+  std::optional<std::size_t> unit(const gl::Program& program, std::string_view name) const;
+
   /// Does nothing when the program does not use a sampler of that name. @return the unit
   std::optional<std::size_t> put(const gl::Program& program, std::string_view name, std::uint32_t texture,
                                  std::uint32_t sampler);
@@ -82,7 +87,7 @@ struct BoundTextures {
   void bind(gl::State& state) const { state.bind_textures(0, textures, samplers); }
 };
 
-/// The lights, the environment and the fog of one pass, on the device.
+/// The lights, the environment, the fog and the shadows of one pass, on the device.
 class Lighting {
  public:
   Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, const LightingChoice& choice);
@@ -98,7 +103,19 @@ class Lighting {
 
   const std::vector<const Light*>& lights() const { return lights_; }
 
+  std::size_t shadow_count() const { return shadows_.size(); }
+  std::size_t shadow_read(std::size_t index) const { return shadows_[index].read; }  ///< index of the pass' read
+  std::uint32_t shadow_sampler() const { return shadow_sampler_.name(); }
+
  private:
+  struct Shadow {
+    std::size_t read;
+    std::shared_ptr<const ShadowView> view;
+    std::uint64_t version;  ///< of the view, as it was sent
+  };
+
+  void find_shadows(const gl::PassSetup& setup);
+  void fill_shadows();
   void choose(const LightingChoice& choice, LightingBlock& block);
   void fill();
 
@@ -110,7 +127,11 @@ class Lighting {
   std::shared_ptr<const gl::Buffer> lighting_;
   std::shared_ptr<EnvironmentTextures> environment_;
   std::shared_ptr<gl::Texture> split_sum_;
-  gl::Sampler sky_sampler_, table_sampler_;
+  gl::Sampler sky_sampler_, table_sampler_, shadow_sampler_;
+  std::vector<Shadow> shadows_;
+  std::vector<std::size_t> shadow_numbers_;  ///< by light: of its shadow, from 1; 0 for none
+  std::vector<ShadowBlock> shadow_blocks_;
+  gl::Buffer shadow_buffer_;
 };
 
 }  // namespace periscena::passes

@@ -1,13 +1,21 @@
 // Light from a surface towards the eye: from all lights, from around, and its own.
 #include "periscena/brdf.glsl"
 #include "periscena/lighting.glsl"
+#ifdef SHADOWS
+#include "periscena/shadow_lookup.glsl"
+#endif
 
 vec3 light_from_lights(Surface surface, SurfacePoint point) {
   vec3 sum = vec3(0.0);
   for (int i = 0; i < lighting.light_count; ++i) {
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
-    sum += brdf(surface, to_light, point.to_eye) * lux * max(dot(surface.normal, to_light), 0.0);
+    float facing = max(dot(surface.normal, to_light), 0.0);
+#ifdef SHADOWS
+    int shadow = int(lights[i].direction.w);
+    if (shadow != 0 && facing > 0.0 && point.shadowed) lux *= light_past(shadow, point.position, point.normal, to_light);
+#endif
+    sum += brdf(surface, to_light, point.to_eye) * lux * facing;
   }
   return sum;
 }

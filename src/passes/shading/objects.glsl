@@ -11,7 +11,8 @@ struct Object {
 };
 layout(std430, binding = OBJECT_STORAGE) readonly buffer Objects { Object objects[]; };
 
-// By object: which material. Each variant of a scene has its own.
+// By object: which material, and whether shadows fall on it, see material_number.glsl. Each variant of a scene has its
+// own.
 layout(std430, binding = MATERIAL_NUMBER_STORAGE) readonly buffer MaterialNumbers { uint material_numbers[]; };
 
 // What only some meshes have, packed.

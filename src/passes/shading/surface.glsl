@@ -14,6 +14,7 @@ struct SurfacePoint {
   vec4 color;      // of the mesh
   vec3 to_eye;     // length 1
   float time;      // seconds
+  bool shadowed;   // do shadows fall on it?
 };
 
 struct Surface {

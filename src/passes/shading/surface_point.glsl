@@ -1,0 +1,53 @@
+// What the fragment programs of objects know of the surface that they are on.
+#include "periscena/camera.glsl"
+#include "periscena/frame.glsl"
+#include "periscena/material_number.glsl"
+#include "periscena/surface.glsl"
+
+layout(location = 0) in vec3 world_position_in;
+layout(location = 1) in vec3 world_normal;
+layout(location = 2) in vec4 world_tangent;
+layout(location = 3) in vec4 uvs;
+layout(location = 4) in vec4 mesh_color;
+layout(location = 5) flat in uint material_number;
+
+#ifdef OWN_SURFACE
+// Of the material's own file: changes what the material says at a point.
+void surface(SurfacePoint point, inout Surface surface);
+#endif
+
+vec3 towards_eye() {
+  bool perspective = camera.projection[2][3] != 0.0;
+  return normalize(perspective ? camera.eye - world_position_in : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
+}
+
+SurfacePoint surface_point() {
+  SurfacePoint point;
+  point.position = world_position_in;
+  float side = gl_FrontFacing ? 1.0 : -1.0;
+  point.normal = normalize(world_normal) * side;
+  // Square to the normal, whatever interpolation and shear made of it.
+  vec3 along = world_tangent.xyz - point.normal * dot(point.normal, world_tangent.xyz);
+  float extent = dot(along, along);
+  point.tangent = extent > 0.0 ? along * inversesqrt(extent) : vec3(0.0);
+  point.bitangent = cross(point.normal, point.tangent) * (world_tangent.w * side);
+  point.uv = uvs.xy;
+  point.second_uv = uvs.zw;
+  point.color = mesh_color;
+  point.to_eye = towards_eye();
+  point.time = frame.time;
+  point.shadowed = is_receiver(material_number);
+  return point;
+}
+
+Surface surface_here(Material material, out SurfacePoint point) {
+  bool has_normal = dot(world_normal, world_normal) > 0.0;  // lines and points may have none: they are not lit
+  point = surface_point();
+  if (!has_normal) point.normal = point.tangent = point.bitangent = vec3(0.0);
+  Surface found = read_surface(material, point);
+  if (!has_normal) found.shading = UNLIT;
+#ifdef OWN_SURFACE
+  surface(point, found);
+#endif
+  return found;
+}

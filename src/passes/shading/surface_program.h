@@ -1,0 +1,30 @@
+#pragma once
+
+#include "passes/shading/lighting.h"
+#include "passes/shading/material_textures.h"
+
+namespace periscena::passes {
+
+/// A fragment program of ours, with a material's own GLSL behind it.
+/// @param source  of ours: "periscena/forward.frag"
+/// @param surface  path of the material's GLSL from `folder`, or empty
+/// @param defines  for `#define`, each with a space between name and value
+gl::ShaderText surface_text(const char* source, const std::filesystem::path& folder, const std::string& surface,
+                            std::initializer_list<const char*> defines = {});
+
+/// The program of one kind of surface, and what it samples.
+struct SurfaceProgram {
+  gl::Program program;
+  BoundTextures textures;                                         ///< those of maps are put in for each draw
+  std::array<std::optional<std::size_t>, map_count> map_units{};  ///< none where the program does not need the map
+
+  explicit SurfaceProgram(const gl::ProgramDescription& description);
+
+  void put_maps(const SceneBuffers& scene, const MaterialState& material);
+  void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) {
+    textures.textures[unit] = texture;
+    textures.samplers[unit] = sampler;
+  }
+};
+
+}  // namespace periscena::passes
