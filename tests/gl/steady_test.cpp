@@ -126,6 +126,14 @@ TEST_CASE("a steady frame of the demo touches no heap and makes no object") {
   CHECK(sum <= 50 * 121 + 50);
 }
 
+TEST_CASE("a frame with a shadow map whose casters move touches no heap, either") {
+  gl::Device device = gl::Device::headless();
+  const FrameFile file = read_frame_file(PERISCENA_SOURCE_FOLDER "/demo/lock_day.toml",
+                                         {.size = std::array{64, 36}, .overrides = {"target.sun.depth.size=[64, 64]"}});
+  gl::FrameRunner runner(device, file.plan(device.limits()).value());
+  CHECK(Steady(runner).allocations == 0);
+}
+
 TEST_CASE("history, resolves and copies touch no heap in a steady frame, either") {
   gl::Device device = gl::Device::headless();
   FrameGraph frame;
