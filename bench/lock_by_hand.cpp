@@ -176,7 +176,11 @@ class LockByHand {
       view->seen_blended.reserve(nodes.size());
       view->commands = make_buffer(nullptr, nodes.size() * sizeof(Command), GL_DYNAMIC_STORAGE_BIT);
     }
-    vertex_array_ = buffers_.vertices().name();
+    std::vector<std::uint32_t> numbers(shared_scene_->nodes().size());
+    std::iota(numbers.begin(), numbers.end(), 0u);
+    node_numbers_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "node numbers");
+    vertices_ = buffers_.vertex_array(node_numbers_);
+    vertex_array_ = vertices_->name();
     index_type_ = buffers_.index_bytes() == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT;
     glCreateVertexArrays(1, &empty_array_);
   }
@@ -337,7 +341,7 @@ class LockByHand {
           view.batches.back().blended != blended)
         view.batches.push_back({state, mirrored, blended, view.listed.size(), 0});
       ++view.batches.back().count;
-      const gl::DrawCommand command = buffers_.command(i);
+      const gl::DrawCommand command = buffers_.command({scene_.nodes()[i].mesh.index, i, 1});
       view.listed.push_back({command.index_count, 1, command.first_index, command.base_vertex, i});
     };
     for (const std::uint32_t i : drawn_) {
@@ -439,6 +443,8 @@ class LockByHand {
   std::shared_ptr<const Scene> shared_scene_;
   const Scene& scene_;
   passes::SceneBuffers buffers_;
+  gl::Buffer node_numbers_;
+  std::optional<gl::VertexArray> vertices_;
   std::shared_ptr<const passes::Dress> dress_;
   GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, mirror_texture_ = 0, mirror_resolved_ = 0,
          linear_ = 0, sky_ = 0, split_sum_ = 0, sky_sampler_ = 0;

@@ -57,6 +57,7 @@ struct FrameRunner::Step {
   std::vector<GLenum> finished_attachments;      ///< to invalidate
   std::vector<std::uint32_t> finished_storages;  ///< textures that it only read
   bool finishes_source = false;                  ///< of an operation
+  Counts counts;                                 ///< of the last run
 };
 
 FrameRunner::FrameRunner(Device& device, FramePlan plan, std::vector<Outside> outside)
@@ -178,6 +179,7 @@ void FrameRunner::write_frame_blocks(double seconds) {
   for (std::size_t at = 0; at < frame_bytes_.size(); at += frame_stride_)
     std::memcpy(frame_bytes_.data() + at + offsetof(FrameBlock, time), &time, sizeof time);
   frame_blocks_.write(0, frame_bytes_);
+  own_counts_.bytes_sent += frame_bytes_.size();
 }
 
 void FrameRunner::tell_sample_counts() {
@@ -227,9 +229,12 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& a
     glPushDebugGroup(GL_DEBUG_SOURCE_APPLICATION, static_cast<GLuint>(index), static_cast<GLsizei>(pass.name.size()),
                      pass.name.data());
   }
+  step.counts = {};
+  const std::uint64_t sent = device_.state().sent();
   if (pass.draws()) {
     begin_pass(pass, step, connection.framebuffer_name);
-    PassContext context(device_, pass, time, connection.framebuffer_name, connection.reads, empty_vertices_.name());
+    PassContext context(device_, pass, time, connection.framebuffer_name, connection.reads, empty_vertices_.name(),
+                        step.counts);
     step.work->run(context);
   } else {
     const PlannedWrite& write = pass.writes.front();
@@ -237,6 +242,7 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& a
       connection.operation.clear_result(device_.state(), plan_.targets()[write.target].description);
     connection.operation.run(device_.state(), empty_vertices_.name());
   }
+  step.counts.state_changes = device_.state().sent() - sent;
   if (after_pass) after_pass(index);
   finish_targets(pass, step, connection.framebuffer_name);
   if (step.finishes_source) connection.operation.invalidate_source();
@@ -264,8 +270,11 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
                     "make GL calls of your own in a pass, or tell device.state().forget(…) what they changed");
     }
   }
+  const std::uint64_t sent = device_.state().sent();
+  own_counts_ = {};
   device_.state().set_conventions();
   write_frame_blocks(seconds);
+  own_counts_.state_changes = device_.state().sent() - sent;
   const FrameTime time{seconds, ++runs_};
   for (std::size_t i = 0; i < steps_.size(); ++i) run_pass(i, time, after_pass);
 }
@@ -290,6 +299,20 @@ const Camera* FrameRunner::camera(std::size_t pass) const {
   const Pass* declared = steps_[pass].declared;
   if (declared && declared->camera) return &*declared->camera;
   return steps_[pass].work ? steps_[pass].work->camera() : nullptr;
+}
+
+const Counts& FrameRunner::counts(std::size_t pass) const {
+  return steps_[pass].counts;
+}
+
+Counts FrameRunner::counts() const {
+  Counts sum = own_counts_;
+  for (const Step& step : steps_) sum += step.counts;
+  return sum;
+}
+
+std::vector<Batch> FrameRunner::batches(std::size_t pass) const {
+  return steps_[pass].work ? steps_[pass].work->batches() : std::vector<Batch>();
 }
 
 std::uint32_t FrameRunner::lasting(std::string_view name, const Place& place) const {

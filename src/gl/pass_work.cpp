@@ -78,16 +78,35 @@ void PassContext::draw_triangle() const {
 void PassContext::draw_generated(int vertices) const {
   state().bind_vertex_array(empty_);
   glDrawArrays(GL_TRIANGLES, 0, vertices);
+  counts_ += {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = static_cast<std::uint64_t>(vertices) / 3};
 }
 
-void PassContext::draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first,
-                                std::uint32_t count, int index_bytes, Vertices make) const {
-  state().bind_vertex_array(vertices.name());
-  state().bind_indirect_buffer(commands.name());
-  const std::uintptr_t offset = first * sizeof(DrawCommand);
-  const GLenum mode = make == Vertices::triangles ? GL_TRIANGLES : make == Vertices::lines ? GL_LINES : GL_POINTS;
-  glMultiDrawElementsIndirect(mode, index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT,
-                              reinterpret_cast<const void*>(offset), static_cast<GLsizei>(count), 0);
+void PassContext::draw_indirect(const IndirectDraw& draw) const {
+  state().bind_vertex_array(draw.vertices.name());
+  state().bind_indirect_buffer(draw.commands.name());
+  const std::uintptr_t offset = draw.first * sizeof(DrawCommand);
+  const GLenum mode = draw.make == Vertices::triangles ? GL_TRIANGLES
+                      : draw.make == Vertices::lines   ? GL_LINES
+                                                       : GL_POINTS;
+  glMultiDrawElementsIndirect(mode, draw.index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT,
+                              reinterpret_cast<const void*>(offset), static_cast<GLsizei>(draw.count), 0);
+  counts_ += {.draw_calls = 1, .commands = draw.count, .instances = draw.instances, .triangles = draw.triangles};
+}
+
+void PassContext::write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const {
+  buffer.write(offset, bytes);
+  counts_.bytes_sent += bytes.size();
+}
+
+Counts& Counts::operator+=(const Counts& more) {
+  draw_calls += more.draw_calls;
+  commands += more.commands;
+  instances += more.instances;
+  triangles += more.triangles;
+  culled += more.culled;
+  state_changes += more.state_changes;
+  bytes_sent += more.bytes_sent;
+  return *this;
 }
 
 namespace {

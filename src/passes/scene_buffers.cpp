@@ -1,8 +1,9 @@
 #include "passes/scene_buffers.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 
 namespace periscena::passes {
 
@@ -141,8 +142,7 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
       bounds_(scene_->nodes().size()),
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
       textures_(*scene_),
-      blocks_(scene_->nodes().size()),
-      vertex_array_("scene") {
+      blocks_(scene_->nodes().size()) {
   if (!scene_->meshes().empty()) upload_meshes();
   find_moving_nodes();
   fill_materials();
@@ -167,10 +167,7 @@ void SceneBuffers::upload_meshes() {
   }
   namespace at = gl::binding;
   const auto add = [&](std::uint32_t attribute, int components, gl::Buffer buffer, int stride) {
-    const auto slot = static_cast<std::uint32_t>(streams_.size());
-    vertex_array_.add_floats(attribute, slot, components, 0);
-    vertex_array_.set_vertices(slot, buffer, stride);
-    streams_.push_back(std::move(buffer));
+    streams_.push_back({attribute, components, stride, std::move(buffer)});
   };
   const Scene& scene = *scene_;
   add(at::position_attribute, 3, upload_stream<Vec3>(scene, &Mesh::positions, Vec3::Zero(), "scene positions"),
@@ -181,13 +178,6 @@ void SceneBuffers::upload_meshes() {
   add(at::uv_attribute, 2, upload_stream<Vec2>(scene, &Mesh::uv, Vec2::Zero(), "scene texture coordinates"),
       sizeof(Vec2));
   upload_indices();
-  std::vector<std::uint32_t> numbers(std::max<std::size_t>(1, scene_->nodes().size()));
-  std::iota(numbers.begin(), numbers.end(), 0u);
-  object_indices_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "scene object indices");
-  const auto object_slot = static_cast<std::uint32_t>(streams_.size());
-  vertex_array_.add_integer(at::object_index_attribute, object_slot, 0);
-  vertex_array_.set_vertices(object_slot, object_indices_, sizeof(std::uint32_t));
-  vertex_array_.set_per_instance(object_slot);
   mesh_colors_ = upload_sparse(scene, &Mesh::colors, "scene colors");
   second_uvs_ = upload_sparse(scene, &Mesh::second_uv, "scene second texture coordinates");
 }
@@ -206,7 +196,20 @@ void SceneBuffers::upload_indices() {
     }
     at += mesh.indices.size() * static_cast<std::size_t>(index_bytes_);
   }
-  vertex_array_.set_indices(indices_);
+}
+
+gl::VertexArray SceneBuffers::vertex_array(const gl::Buffer& nodes) const {
+  gl::VertexArray made("scene");
+  std::uint32_t slot = 0;
+  for (const VertexStream& stream : streams_) {
+    made.add_floats(stream.attribute, slot, stream.components, 0);
+    made.set_vertices(slot++, stream.values, stream.stride);
+  }
+  made.add_integer(gl::binding::object_index_attribute, slot, 0);
+  made.set_vertices(slot, nodes, sizeof(std::uint32_t));
+  made.set_per_instance(slot);
+  if (indices_.size() > 0) made.set_indices(indices_);
+  return made;
 }
 
 void SceneBuffers::find_moving_nodes() {
@@ -262,6 +265,23 @@ std::uint32_t SceneBuffers::state_number(const Material& material) {
   return number_in(states_, state);
 }
 
+std::string SceneBuffers::difference(std::uint32_t before, std::uint32_t after) const {
+  const MaterialState &a = states_[before], &b = states_[after];
+  const auto surface = [&](std::uint32_t number) {
+    return number == 0 ? std::string("no GLSL of its own") : fmt::format("GLSL of its own, {}", surfaces_[number - 1]);
+  };
+  if (a.surface != b.surface) return surface(b.surface);
+  for (std::size_t i = 0; i < map_count; ++i) {
+    if (a.arrays[i] != b.arrays[i]) {
+      return fmt::format("{}: {} instead of {}", material_maps[i].name, textures_.description(b.arrays[i]),
+                         textures_.description(a.arrays[i]));
+    }
+    if (a.samplers[i] != b.samplers[i]) return fmt::format("{}: filtered or wrapped otherwise", material_maps[i].name);
+  }
+  if (a.double_sided != b.double_sided) return b.double_sided ? "both sides are drawn" : "only front faces are drawn";
+  return b.blended ? "blended" : "not blended";
+}
+
 int SceneBuffers::picture_number(const Material& material) {
   if (material.shows.empty()) return 0;
   const auto number = static_cast<int>(number_in(shown_, material.shows)) + 1;
@@ -301,17 +321,18 @@ void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   const bool mirrored = worlds_[i].mirrors();
   if (mirrored != mirrored_[i]) ++windings_;
   mirrored_[i] = mirrored;
-  bounds_[i] = mesh_bounds_[node.mesh.index].transformed(worlds_[i]);
+  batch::place(bounds_, i, mesh_bounds_[node.mesh.index], worlds_[i]);
   blocks_[i].world = worlds_[i].matrix();
   blocks_[i].normals.topRows<3>() = worlds_[i].normal_matrix();
 }
 
-void SceneBuffers::write_nodes(NodeRange range) {
-  objects_.write(range.first * sizeof(ObjectBlock),
-                 std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
+void SceneBuffers::write_nodes(const gl::PassContext& context, NodeRange range) {
+  context.write(objects_, range.first * sizeof(ObjectBlock),
+                std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
 }
 
-void SceneBuffers::update(gl::FrameTime time) {
+void SceneBuffers::update(const gl::PassContext& context) {
+  const gl::FrameTime time = context.time();
   if (updated_ == time.number) return;
   const bool first = updated_ == 0;
   moved_ = first || (!moving_.empty() && time.seconds != seconds_);
@@ -321,13 +342,13 @@ void SceneBuffers::update(gl::FrameTime time) {
   const NodeRange all{0, static_cast<std::uint32_t>(blocks_.size())};
   for (const NodeRange range : first ? std::span(&all, 1) : std::span<const NodeRange>(moving_)) {
     for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
-    write_nodes(range);
+    write_nodes(context, range);
   }
 }
 
-gl::DrawCommand SceneBuffers::command(std::uint32_t node) const {
-  const MeshRange& range = ranges_[scene_->nodes()[node].mesh.index];
-  return {range.index_count, 1, range.first_index, range.base_vertex, node};
+gl::DrawCommand SceneBuffers::command(const batch::Command& command) const {
+  const MeshRange& range = ranges_[command.mesh];
+  return {range.index_count, command.count, range.first_index, range.base_vertex, command.first};
 }
 
 }  // namespace periscena::passes

@@ -85,7 +85,7 @@ class SceneBuffers {
   static std::shared_ptr<SceneBuffers> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene);
 
   /// Moves what moves to where it is at a time, and sends only that. Does something once a frame, whoever calls.
-  void update(gl::FrameTime time);
+  void update(const gl::PassContext& context);
 
   /// Has anything moved in this frame, as compared with the one before?
   bool moved() const { return moved_; }
@@ -95,14 +95,20 @@ class SceneBuffers {
 
   const Scene& scene() const { return *scene_; }
   std::span<const Transform> worlds() const { return worlds_; }
-  std::span<const Sphere> bounds() const { return bounds_; }                            ///< by node, world space
+  const batch::BoundsSet& bounds() const { return bounds_; }                            ///< by node, world space
   std::span<const bool> mirrored() const { return {mirrored_.get(), worlds_.size()}; }  ///< by node
-  const gl::VertexArray& vertices() const { return vertex_array_; }
+
+  /// All vertices and indices, and which node each instance is.
+  /// @param nodes  numbers of nodes; a command's base instance is the place of its first one
+  gl::VertexArray vertex_array(const gl::Buffer& nodes) const;
   int index_bytes() const { return index_bytes_; }
   const MaterialTextures& textures() const { return textures_; }
 
   /// Different states of materials; see Dress.
   const std::vector<MaterialState>& states() const { return states_; }
+
+  /// What keeps draws of two different states apart, for people.
+  std::string difference(std::uint32_t before, std::uint32_t after) const;
 
   /// Files of GLSL that materials bring along; MaterialState::surface counts them from 1.
   const std::vector<std::string>& surfaces() const { return surfaces_; }
@@ -118,8 +124,8 @@ class SceneBuffers {
   /// Binds all storage that lit passes' vertex and fragment programs read.
   void bind(gl::State& state, const Dress& dress) const;
 
-  /// The draw of one node, which must show a mesh.
-  gl::DrawCommand command(std::uint32_t node) const;
+  /// The draw of some instances of a mesh, from a place in the list of nodes on.
+  gl::DrawCommand command(const batch::Command& command) const;
 
  private:
   struct MeshRange {
@@ -143,13 +149,13 @@ class SceneBuffers {
   std::uint32_t state_number(const Material& material);
   int picture_number(const Material& material);
   void place_node(std::uint32_t node, double seconds);
-  void write_nodes(NodeRange range);
+  void write_nodes(const gl::PassContext& context, NodeRange range);
 
   std::shared_ptr<const Scene> scene_;
   std::vector<MeshRange> ranges_;
-  std::vector<Sphere> mesh_bounds_;
+  std::vector<batch::MeshBounds> mesh_bounds_;
   std::vector<Transform> worlds_;
-  std::vector<Sphere> bounds_;
+  batch::BoundsSet bounds_;
   std::unique_ptr<bool[]> mirrored_;
   MaterialTextures textures_;
   std::vector<std::string> shown_, surfaces_;
@@ -159,9 +165,13 @@ class SceneBuffers {
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
   int index_bytes_ = 2;
-  gl::VertexArray vertex_array_;
-  std::vector<gl::Buffer> streams_;
-  gl::Buffer indices_, object_indices_, objects_, materials_, mesh_colors_, second_uvs_;
+  struct VertexStream {
+    std::uint32_t attribute;
+    int components, stride;
+    gl::Buffer values;
+  };
+  std::vector<VertexStream> streams_;
+  gl::Buffer indices_, objects_, materials_, mesh_colors_, second_uvs_;
   std::uint64_t updated_ = 0;
   double seconds_ = 0;
   bool moved_ = true;

@@ -19,6 +19,7 @@ struct RenderOptions : FrameOptions {
   double time = 0;
   std::string frames;
   double rate = 24;
+  bool stats = false;
 };
 
 struct FrameRange {
@@ -75,6 +76,7 @@ int render(const RenderOptions& options) {
   }
   if (options.json) {
     nlohmann::ordered_json answer{{"width", file.width}, {"height", file.height}, {"pictures", written}};
+    if (options.stats) answer["counts"] = nlohmann::ordered_json::parse(inspect::counts_json(runner));
     print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
   } else if (range.end - range.first == 1) {
     print(fmt::format("{}: {} x {} at {} s\n", path_of(range.first), file.width, file.height,
@@ -83,6 +85,7 @@ int render(const RenderOptions& options) {
     print(fmt::format("{} to {}: {} pictures of {} x {}\n", path_of(range.first), path_of(range.end - 1),
                       range.end - range.first, file.width, file.height));
   }
+  if (options.stats && !options.json) print("\n" + inspect::counts_text(runner));
   return done;
 }
 
@@ -92,12 +95,14 @@ Action add_render(CLI::App& app, CLI::App*& verb) {
   verb = app.add_subcommand("render", "What does it look like? One picture, or a series of frames");
   verb->footer(
       "Example: periscena render demo/lock.toml -o lock.png --time 2.5 --size 640x360\n"
-      "         periscena render demo/lock.toml --frames 0:48 --rate 24 -o out/lock-%04d.png");
+      "         periscena render demo/lock.toml --frames 0:48 --rate 24 -o out/lock-%04d.png\n"
+      "         periscena render demo/lock.toml -o lock.png --stats");
   const auto options = std::make_shared<RenderOptions>();
   options->add_to(*verb);
   verb->add_option("-o,--output", options->output, "The PNG to write; with --frames it holds %d or %04d for the number")
       ->required();
   add_time(*verb, options->time);
+  verb->add_flag("--stats", options->stats, "Say what the last frame cost, pass by pass: draw calls, triangles, …");
   verb->add_option("--frames", options->frames, "A series FIRST:END, END not included: 0:48 makes 48 pictures")
       ->check([](const std::string& text) {
         const auto range = parse_range(text);

@@ -1,8 +1,8 @@
 #include "tool/verbs.h"
 
 #include <periscena/base/file.h>
-#include <periscena/inspect/sheet.h>
 #include <periscena/image/files.h>
+#include <periscena/inspect/sheet.h>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>

@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <random>
 #include <set>
 
 using namespace periscena;
@@ -36,15 +37,15 @@ struct Field {
     return result;
   }
 
-  batch::DrawList list(const std::vector<Transform>& placed) const {
-    const auto mesh_spheres = batch::mesh_bounds(scene);
+  batch::DrawList list(const std::vector<Transform>& placed, batch::Batching batching = {}) const {
+    const auto meshes = batch::mesh_bounds(scene);
     const auto mirrored = std::make_unique<bool[]>(placed.size());
-    std::vector<Sphere> bounds(placed.size());
+    batch::BoundsSet bounds(placed.size());
     for (std::size_t i = 0; i < placed.size(); ++i) {
       mirrored[i] = placed[i].mirrors();
-      if (scene.nodes()[i].mesh.valid()) bounds[i] = mesh_spheres[scene.nodes()[i].mesh.index].transformed(placed[i]);
+      if (scene.nodes()[i].mesh.valid()) batch::place(bounds, i, meshes[scene.nodes()[i].mesh.index], placed[i]);
     }
-    batch::DrawList result;
+    batch::DrawList result(batching);
     result.sort(scene, {mirrored.get(), placed.size()});
     result.cull(bounds, view);
     return result;
@@ -61,18 +62,42 @@ TEST_CASE_METHOD(Field, "a draw list holds each visible node once, in runs of on
   REQUIRE(list.nodes().size() + list.culled() == 200);
   REQUIRE(list.culled() > 20);
   REQUIRE(list.runs().size() == 2);
-  std::uint32_t next = 0;
+  std::uint32_t next_command = 0, next_node = 0;
   for (const batch::Run& run : list.runs()) {
-    REQUIRE(run.first == next);
-    next += run.count;
-    int mesh_changes = 0;
-    for (std::uint32_t i = run.first; i < run.first + run.count; ++i) {
-      REQUIRE(placed[list.nodes()[i]].mirrors() == run.mirrored);
-      if (i > run.first) mesh_changes += scene.nodes()[list.nodes()[i]].mesh != scene.nodes()[list.nodes()[i - 1]].mesh;
+    REQUIRE(run.first == next_command);
+    REQUIRE(run.count == 2);  // boxes and balls
+    next_command += run.count;
+    for (const batch::Command& command : list.commands().subspan(run.first, run.count)) {
+      REQUIRE(command.first == next_node);
+      next_node += command.count;
+      for (const std::uint32_t node : list.nodes().subspan(command.first, command.count)) {
+        REQUIRE(placed[node].mirrors() == run.mirrored);
+        REQUIRE(scene.nodes()[node].mesh.index == command.mesh);
+      }
     }
-    REQUIRE(mesh_changes <= 1);
   }
-  REQUIRE(next == list.nodes().size());
+  REQUIRE(next_command == list.commands().size());
+  REQUIRE(next_node == list.nodes().size());
+}
+
+TEST_CASE_METHOD(Field, "batching changes how many calls and commands there are, never what is drawn in which order") {
+  const auto placed = worlds();
+  const batch::DrawList all = list(placed);
+  const auto objects = all.nodes().size();
+  const struct {
+    batch::Batching batching;
+    std::size_t runs, commands;
+  } expected[] = {{batch::Batching::automatic, 2, 4},
+                  {batch::Batching::commands, 2, objects},
+                  {batch::Batching::instances, 4, 4},
+                  {batch::Batching::one_by_one, objects, objects}};
+  for (const auto& [batching, runs, commands] : expected) {
+    INFO(batch::batching_names()[static_cast<std::size_t>(batching)]);
+    const batch::DrawList one = list(placed, batching);
+    REQUIRE(std::equal(one.nodes().begin(), one.nodes().end(), all.nodes().begin(), all.nodes().end()));
+    REQUIRE(one.runs().size() == runs);
+    REQUIRE(one.commands().size() == commands);
+  }
 }
 
 TEST_CASE_METHOD(Field, "what is left out has no corner in view") {
@@ -85,6 +110,121 @@ TEST_CASE_METHOD(Field, "what is left out has no corner in view") {
       REQUIRE_FALSE(view.contains(placed[i].apply_to_point(position)));
     }
   }
+}
+
+TEST_CASE(
+    "runs part where state, primitive or winding do, and blended objects go from back to front over all of that") {
+  Scene scene;
+  const MeshHandle box = scene.add_mesh("box", shapes::box({1, 1, 1}));
+  Mesh line;
+  line.positions = std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}};
+  line.indices = std::vector<std::uint32_t>{0, 1};
+  line.primitive = Primitive::lines;
+  const MeshHandle stroke = scene.add_mesh("stroke", line);
+  const MaterialHandle material = scene.add_material({});
+  const struct {
+    MeshHandle mesh;
+    batch::Traits traits;
+    bool mirrored;
+    float depth;
+  } objects[] = {{box, {1, false}, false, 1}, {box, {0, false}, true, 2},     {box, {2, true}, false, 3},
+                 {box, {1, false}, false, 4}, {stroke, {1, false}, false, 5}, {box, {3, true}, false, 6},
+                 {box, {2, true}, false, 7},  {box, {0, false}, false, 8}};
+  const auto mirrored = std::make_unique<bool[]>(std::size(objects));
+  std::vector<batch::Traits> traits;
+  batch::BoundsSet bounds(std::size(objects));
+  for (std::size_t i = 0; i < std::size(objects); ++i) {
+    Node node;
+    node.mesh = objects[i].mesh;
+    node.material = material;
+    scene.add_node(node);
+    mirrored[i] = objects[i].mirrored;
+    traits.push_back(objects[i].traits);
+    bounds.set(i, {Vec3(0, 0, -objects[i].depth), 0.5f});
+  }
+  Camera camera;
+  camera.eye = Vec3::Zero();
+  camera.target = {0, 0, -1};
+  const Frustum view = Frustum::of(camera.projection(1).matrix() * camera.view().matrix(), camera.depth);
+  batch::DrawList list;
+  list.sort(scene, {mirrored.get(), std::size(objects)}, traits);
+  list.cull(bounds, view, camera.eye);
+  const std::vector<std::uint32_t> nodes(list.nodes().begin(), list.nodes().end());
+  REQUIRE(nodes == std::vector<std::uint32_t>{7, 1, 0, 3, 4, 6, 5, 2});
+  REQUIRE(list.runs().size() == 7);
+  REQUIRE(list.runs()[2].count == 1);
+  REQUIRE(list.commands()[list.runs()[2].first].count == 2);  // 0 and 3
+  REQUIRE(list.runs()[3].primitive == Primitive::lines);
+  for (std::size_t i = 4; i < 7; ++i) REQUIRE(list.runs()[i].blended);
+  REQUIRE(list.runs()[4].state == 2);
+
+  traits[1].any_winding = true;
+  list.sort(scene, {mirrored.get(), std::size(objects)}, traits);
+  list.cull(bounds, view, camera.eye);
+  REQUIRE(list.runs().size() == 6);
+  REQUIRE(list.runs()[0].count == 1);
+  REQUIRE(list.commands()[0].count == 2);  // 1 and 7
+
+  std::vector<bool> chosen(std::size(objects), true);
+  chosen[3] = chosen[6] = false;
+  list.sort(scene, {mirrored.get(), std::size(objects)}, traits, chosen);
+  list.cull(bounds, view, camera.eye);
+  REQUIRE(list.chosen() == 6);
+  REQUIRE(list.nodes().size() == 6);
+}
+
+TEST_CASE("many bounds at a time are judged as one by one, and never leave out what a view contains") {
+  std::mt19937 dice(3);
+  std::uniform_real_distribution<float> at(-60, 60), size(0, 5);
+  const std::size_t count = 1003;
+  std::vector<Box> boxes;
+  batch::BoundsSet bounds(count);
+  for (std::size_t i = 0; i < count; ++i) {
+    const Vec3 middle(at(dice), at(dice), at(dice)), half(size(dice), size(dice), size(dice));
+    boxes.push_back(i % 50 ? Box{middle - half, middle + half} : Box());
+    bounds.set(i, boxes[i], half.norm());
+  }
+  std::vector<std::uint8_t> visible(bounds.padded_size());
+  for (const bool parallel : {false, true}) {
+    for (const DepthOrder order : {DepthOrder::reversed, DepthOrder::ordinary}) {
+      Camera camera;
+      camera.eye = {5, 6, 30};
+      camera.depth = order;
+      if (parallel) camera.parallel_height = 30, camera.far = 80;
+      const Frustum view = Frustum::of(camera.projection(1.6f).matrix() * camera.view().matrix(), order);
+      bounds.cull(view, visible);
+      int seen = 0, near_edge = 0;
+      for (std::size_t i = 0; i < count; ++i) {
+        seen += visible[i];
+        // The ball around a box may tell more than the box, never less.
+        if (visible[i] && !view.may_see(boxes[i])) ++near_edge;
+        const bool both = view.may_see(boxes[i]) && view.may_see(bounds.ball(i));
+        REQUIRE(bool(visible[i]) == both);
+      }
+      REQUIRE(near_edge == 0);
+      REQUIRE(seen > 30);
+      REQUIRE(seen < 900);
+    }
+  }
+}
+
+TEST_CASE("an object whose bounds are not finite is always drawn, and known; one without bounds never is") {
+  const float nan = std::numeric_limits<float>::quiet_NaN(), inf = std::numeric_limits<float>::infinity();
+  batch::BoundsSet bounds(5);
+  bounds.set(0, {Vec3(nan, 0, 0), 1});
+  bounds.set(1, Box{Vec3(0, 0, 0), Vec3(inf, 1, 1)}, 1);
+  bounds.set(2, {Vec3(1000, 0, 0), 1});
+  bounds.set(3, {Vec3(0, 0, 0), nan});
+  Camera camera;
+  const Frustum view = Frustum::of(camera.projection(1).matrix() * camera.view().matrix(), camera.depth);
+  std::vector<std::uint8_t> visible(bounds.padded_size());
+  bounds.cull(view, visible);
+  REQUIRE((visible[0] && visible[1] && !visible[2] && visible[3] && !visible[4]));
+  REQUIRE(bounds.unsound_count() == 3);
+  REQUIRE_FALSE(bounds.is_sound(0));
+  bounds.set(0, {Vec3(1000, 0, 0), 1});
+  bounds.cull(view, visible);
+  REQUIRE((!visible[0] && bounds.unsound_count() == 2));
 }
 
 TEST_CASE_METHOD(Field, "culling again gives the same list, and an empty scene an empty one") {

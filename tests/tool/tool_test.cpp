@@ -103,6 +103,33 @@ TEST_CASE("plan tells passes, targets and memory, in text and in JSON that agree
   REQUIRE(periscena_command({"plan", "tests/broken_frames/08_cycle.toml"}).exit_code == 1);
 }
 
+TEST_CASE_METHOD(Folder, "render tells what a frame cost, and plan what is drawn in which call and why") {
+  const std::string picture = (scratch / "a.png").string();
+  const Answer text = periscena_command({"render", "demo/lock.toml", "--size", "64x36", "-o", picture, "--stats"});
+  REQUIRE(text.exit_code == 0);
+  REQUIRE_THAT(text.out,
+               Catch::Contains("draw calls") && Catch::Contains("\nlock ") && Catch::Contains("\nthe frame "));
+  const Answer json =
+      periscena_command({"render", "demo/lock.toml", "--size", "64x36", "-o", picture, "--stats", "--json"});
+  const auto counts = nlohmann::json::parse(json.out)["counts"];
+  REQUIRE(counts["passes"].size() == 10);
+  REQUIRE(counts["frame"]["draw_calls"] < 25);
+  REQUIRE(counts["frame"]["instances"] > 1000);
+
+  const Answer batches = periscena_command({"plan", "demo/lock.toml", "--batches", "--size", "64x36"});
+  REQUIRE(batches.exit_code == 0);
+  REQUIRE_THAT(batches.out, Catch::Contains("pass \"lock\": ") &&
+                                Catch::Contains("not one with the batch before it: mirrored") &&
+                                Catch::Contains("instead of 512 x 512 rgba8_srgb"));
+  const auto listed = nlohmann::json::parse(
+      periscena_command({"plan", "demo/lock.toml", "--batches", "--size", "64x36", "--json"}).out);
+  REQUIRE(listed["passes"].size() == 2);
+  REQUIRE(periscena_command({"plan", "demo/lock.toml", "--batches", "--svg"}).exit_code == 2);
+  const Answer none =
+      periscena_command({"plan", "examples/03_offscreen.toml", "--batches", "--size", "8x8", "--time", "1"});
+  REQUIRE(none.exit_code == 0);
+}
+
 TEST_CASE("device tells what the driver says, in text and in JSON") {
   const Answer text = periscena_command({"device"});
   REQUIRE(text.exit_code == 0);

@@ -1,6 +1,6 @@
 #pragma once
 
-#include <periscena/math/bounds.h>
+#include <periscena/batch/bounds_set.h>
 #include <periscena/scene/scene.h>
 
 #include <span>
@@ -10,13 +10,31 @@ namespace periscena::batch {
 
 /// What a node's draw needs beside its mesh.
 struct Traits {
-  std::uint32_t state = 0;  ///< draws of equal numbers differ in nothing that a call has to set
-  bool blended = false;     ///< must be drawn after what lies behind it
+  std::uint32_t state = 0;   ///< draws of equal numbers differ in nothing that a call has to set
+  bool blended = false;      ///< must be drawn after what lies behind it
+  bool any_winding = false;  ///< may be drawn with mirrored ones, because nothing asks which side of it is the front
 };
 
-/// Consecutive draws that differ in nothing but their object: one run is one draw call.
-struct Run {
+/// How draws become calls. The pictures are the same.
+enum class Batching {
+  automatic,  ///< one call for each run, a command for each group of equal meshes in it: the fewest of both
+  commands,   ///< one call for each run, a command for each object
+  instances,  ///< a call for each group of equal meshes
+  one_by_one  ///< a call for each object
+};
+const std::vector<std::string>& batching_names();
+Batching parse_batching(const std::string& name);  ///< @param name  one of the names
+
+/// Neighbours in a list that show the same mesh: one command, with as many instances.
+struct Command {
+  std::uint32_t mesh = 0;
   std::uint32_t first = 0;  ///< index into DrawList::nodes()
+  std::uint32_t count = 0;  ///< of instances
+};
+
+/// Consecutive commands that differ in nothing but mesh and objects.
+struct Run {
+  std::uint32_t first = 0;  ///< index into DrawList::commands()
   std::uint32_t count = 0;
   std::uint32_t state = 0;
   bool mirrored = false;  ///< front faces are clockwise
@@ -26,11 +44,14 @@ struct Run {
 
 /// Which nodes of a scene a pass draws, in which order.
 ///
-/// Nodes outside the view are left out. Opaque ones are ordered by state, so that runs are long, equal meshes together;
-/// blended ones come after them, from back to front. sort() is for when objects come, go or are turned inside out;
-/// cull() is for every frame, and does not touch the heap.
+/// Nodes outside the view are left out. Opaque ones are ordered by a key of 64 bits, from what costs most to change to
+/// what costs least: state, primitive, winding, mesh; equal ones keep the order of the scene. Blended ones come after
+/// them, from back to front, whatever that costs. sort() is for when objects come, go or are turned inside out; cull()
+/// is for every frame in which something moved, and does not touch the heap.
 class DrawList {
  public:
+  explicit DrawList(Batching batching = Batching::automatic) : batching_(batching) {}
+
   /// @param mirrored  for all nodes: does its world transform mirror?
   /// @param traits  for all nodes; empty: all alike
   /// @param chosen  for all nodes: may it be drawn? empty: all may
@@ -38,33 +59,47 @@ class DrawList {
             const std::vector<bool>& chosen = {});
 
   /// Keeps those of the sorted nodes that the view may see.
-  /// @param bounds  for all nodes: a sphere around what it shows, world space
+  /// @param bounds  of all nodes
   /// @param view  what the pass sees, world space
   /// @param eye  blended nodes are ordered by how far the middle of their bounds is from it
-  void cull(std::span<const Sphere> bounds, const Frustum& view, const Vec3& eye = Vec3::Zero());
+  void cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye = Vec3::Zero());
 
-  std::span<const std::uint32_t> nodes() const { return nodes_; }
+  std::span<const std::uint32_t> nodes() const { return nodes_; }  ///< in the order in which they are drawn
+  std::span<const Command> commands() const { return commands_; }
   std::span<const Run> runs() const { return runs_; }
-  std::size_t culled() const { return culled_; }  ///< nodes with a mesh that were left out, or not chosen
+  std::size_t chosen() const { return items_.size(); }                  ///< nodes that may be drawn
+  std::size_t culled() const { return items_.size() - nodes_.size(); }  ///< of these, outside of the view
 
  private:
   struct Item {
-    std::uint32_t node, state;
-    Primitive primitive;
-    bool mirrored;
-    float distance;
+    std::uint64_t key;
+    std::uint32_t node, mesh;
+  };
+  struct Distance {
+    float squared;
+    std::uint32_t item;
   };
 
-  void append(const Item& item, bool blended);
+  void append(const Item& item);
 
-  std::vector<Item> opaque_, blended_;  ///< all nodes that show something
-  std::vector<Item> seen_;              ///< of the blended ones
+  Batching batching_;
+  std::vector<Item> items_;  ///< opaque ones, then blended ones
+  std::size_t opaque_ = 0;   ///< how many of them are
+  std::vector<std::uint8_t> visible_;
+  std::vector<Distance> blended_;  ///< those in view
   std::vector<std::uint32_t> nodes_;
+  std::vector<Command> commands_;
   std::vector<Run> runs_;
-  std::size_t showing_ = 0, culled_ = 0;
 };
 
-/// Spheres around all meshes, in their own coordinates.
-std::vector<Sphere> mesh_bounds(const Scene& scene);
+/// Where a mesh is, in its own coordinates.
+struct MeshBounds {
+  Box box;
+  float radius = -1;  ///< of the ball around the box' middle that holds the mesh; negative: empty
+};
+std::vector<MeshBounds> mesh_bounds(const Scene& scene);
+
+/// Sets the bounds of an object that shows a mesh.
+void place(BoundsSet& bounds, std::size_t index, const MeshBounds& mesh, const Transform& world);
 
 }  // namespace periscena::batch

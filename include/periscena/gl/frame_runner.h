@@ -68,6 +68,13 @@ class FrameRunner {
   /// What a pass looked through when it ran last; null when it has no camera. @param pass  index in the plan
   const Camera* camera(std::size_t pass) const;
 
+  /// What a pass cost when it ran last. @param pass  index in the plan
+  const Counts& counts(std::size_t pass) const;
+  Counts counts() const;  ///< of all passes, and of what the runner itself sends
+
+  /// What a pass drew when it ran last. @param pass  index in the plan
+  std::vector<Batch> batches(std::size_t pass) const;
+
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }
 
@@ -101,6 +108,7 @@ class FrameRunner {
   bool groups_ = false;         ///< are passes debug groups?
   bool ready_ = false;
   std::uint64_t runs_ = 0;
+  Counts own_counts_;
 };
 
 }  // namespace periscena::gl

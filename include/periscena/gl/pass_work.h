@@ -1,5 +1,7 @@
 #pragma once
 
+#include <periscena/gl/buffer.h>
+#include <periscena/gl/counts.h>
 #include <periscena/gl/device.h>
 #include <periscena/gl/program.h>
 #include <periscena/gl/texture.h>
@@ -75,17 +77,27 @@ class PassSetup {
 /// What the vertices of a draw make.
 enum class Vertices { triangles, lines, points };
 
+struct IndirectDraw;
+
+/// Draws that went to the driver in one call, or would have if nothing had kept them apart.
+struct Batch {
+  std::string what;       ///< for people: the materials, or what is drawn
+  Counts counts;          ///< draw calls, commands, instances and triangles
+  std::string why_apart;  ///< why it is not one with the batch before it; empty for the first
+};
+
 /// What a pass sees each time it runs. Its framebuffer is bound, its viewport set, its targets cleared.
 class PassContext {
  public:
   PassContext(Device& device, const PlannedPass& pass, FrameTime time, std::uint32_t framebuffer,
-              std::span<const Texture* const> reads, std::uint32_t empty_vertex_array)
+              std::span<const Texture* const> reads, std::uint32_t empty_vertex_array, Counts& counts)
       : device_(device),
         pass_(pass),
         time_(time),
         framebuffer_(framebuffer),
         reads_(reads),
-        empty_(empty_vertex_array) {}
+        empty_(empty_vertex_array),
+        counts_(counts) {}
 
   Device& device() const { return device_; }
   State& state() const { return device_.state(); }
@@ -103,10 +115,14 @@ class PassContext {
   /// Triangles whose vertices the program makes from gl_VertexID; no attributes. @param vertices  three for each
   void draw_generated(int vertices) const;
 
-  /// Indexed; the commands lie in `commands` (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
-  /// @param first, count  of the commands
-  void draw_indirect(const VertexArray& vertices, const Buffer& commands, std::uint32_t first, std::uint32_t count,
-                     int index_bytes, Vertices make = Vertices::triangles) const;
+  /// Indexed; the commands lie in a buffer (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
+  void draw_indirect(const IndirectDraw& draw) const;
+
+  /// Writes into a buffer, and counts the bytes.
+  void write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const;
+
+  /// What the pass has cost so far in this frame; passes add what only they know: objects that they left out.
+  Counts& counts() const { return counts_; }
 
  private:
   Device& device_;
@@ -115,6 +131,7 @@ class PassContext {
   std::uint32_t framebuffer_;
   std::span<const Texture* const> reads_;
   std::uint32_t empty_;
+  Counts& counts_;
 };
 
 /// What a pass does. Made by its factory when a runner is made; owns the pass' programs and buffers.
@@ -132,6 +149,9 @@ class PassWork {
 
   /// What it looked through when it ran last, where the pass did not declare that: a light's view moves with the light.
   virtual const Camera* camera() const { return nullptr; }
+
+  /// What it drew when it ran last, in order.
+  virtual std::vector<Batch> batches() const { return {}; }
 };
 
 /// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may
@@ -147,6 +167,16 @@ struct DrawCommand {
   std::int32_t base_vertex = 0;
   std::uint32_t base_instance = 0;
   bool operator==(const DrawCommand&) const = default;
+};
+
+/// One indirect call.
+struct IndirectDraw {
+  const VertexArray& vertices;
+  const Buffer& commands;
+  std::uint32_t first = 0, count = 0;  ///< of the commands
+  int index_bytes = 2;
+  Vertices make = Vertices::triangles;
+  std::uint64_t instances = 0, triangles = 0;  ///< in all its commands, for the counts
 };
 
 }  // namespace periscena::gl

@@ -2,6 +2,7 @@
 
 #include <periscena/base/diagnostic.h>
 #include <periscena/gl/capabilities.h>
+#include <periscena/gl/frame_runner.h>
 #include <periscena/graph/frame_graph.h>
 
 #include <string>
@@ -27,6 +28,15 @@ std::string to_svg(const FramePlan& plan);
 /// A device as people read it: names, features and their paths, limits, formats.
 std::string to_text(const gl::Capabilities& capabilities);
 std::string to_json(const gl::Capabilities& capabilities);
+
+/// What the last run cost, pass by pass and in sum: draw calls, commands in them, instances, triangles, objects that
+/// were left out, state changes, bytes sent.
+std::string counts_text(const gl::FrameRunner& runner);
+std::string counts_json(const gl::FrameRunner& runner);
+
+/// What the last run drew, pass by pass: each batch, and why it is not one with the batch before it.
+std::string batches_text(const gl::FrameRunner& runner);
+std::string batches_json(const gl::FrameRunner& runner);
 
 /// "3.5 MiB".
 std::string bytes_text(std::size_t bytes);

@@ -50,7 +50,8 @@ class ForwardWork final : public gl::PassWork {
       : scene_(SceneBuffers::shared(setup, options.scene)),
         lighting_(setup, scene_, lighting_of(options)),
         dress_(scene_->dress(options.scene->find_variant(options.variant.name), receivers_of(options))),
-        draws_(scene_, chosen_objects(*options.scene, objects_of(options)), dress_->traits),
+        materials_(options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name))),
+        draws_(scene_, chosen_objects(*options.scene, objects_of(options)), dress_->traits, options.batching),
         view_(options.scene->find_view(options.view.name)->camera) {
     make_programs(options, setup);
     find_pictures(options);
@@ -67,9 +68,9 @@ class ForwardWork final : public gl::PassWork {
   }
 
   void run(gl::PassContext& context) override {
-    scene_->update(context.time());
-    lighting_.update();
-    draws_.update();
+    scene_->update(context);
+    lighting_.update(context);
+    draws_.update(context);
     if (draws_.runs().empty()) return;
     gl::State& state = context.state();
     state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
@@ -81,6 +82,10 @@ class ForwardWork final : public gl::PassWork {
       state.apply(state_);
       draws_.draw(context, run);
     }
+  }
+
+  std::vector<gl::Batch> batches() const override {
+    return draws_.batches(materials_, [this](std::uint32_t a, std::uint32_t b) { return scene_->difference(a, b); });
   }
 
  private:
@@ -141,6 +146,7 @@ class ForwardWork final : public gl::PassWork {
   std::shared_ptr<SceneBuffers> scene_;
   Lighting lighting_;
   std::shared_ptr<const Dress> dress_;
+  std::vector<MaterialHandle> materials_;  ///< by node
   ObjectDraws draws_;
   Camera view_;
   std::vector<LitProgram> programs_;
@@ -156,6 +162,7 @@ struct ForwardKeys {
   std::optional<std::vector<Reference>> lights;
   std::vector<Reference> tags, without_tags;
   std::vector<Reference> shadows, receivers, without_receivers;
+  std::string batching = "automatic";
 };
 
 Keys<ForwardKeys> forward_keys() {
@@ -172,7 +179,8 @@ Keys<ForwardKeys> forward_keys() {
       .key("receivers", &ForwardKeys::receivers, {},
            "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
       .key("without_receivers", &ForwardKeys::without_receivers, {},
-           "But not on those that have one of these, or stand below one");
+           "But not on those that have one of these, or stand below one")
+      .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence);
   return keys;
 }
 
@@ -279,6 +287,7 @@ PassKind forward_kind() {
     for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
     options.receivers = given.receivers;
     options.without_receivers = given.without_receivers;
+    options.batching = batch::parse_batching(given.batching);
     options.reads = source.reads;
     options.folder = source.folder;
     options.cache = default_cache();

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/batch/draw_list.h>
 #include <periscena/graph/frame_graph.h>
 #include <periscena/passes/pass_kind.h>
 #include <periscena/scene/scene.h>
@@ -28,6 +29,7 @@ struct Forward {
   /// Shadows fall only on objects that have one of `receivers`, or stand below one (empty: on all), but on none that
   /// has or stands below one of `without_receivers`.
   std::vector<Reference> receivers = {}, without_receivers = {};
+  batch::Batching batching = batch::Batching::automatic;
   TargetUse color = {};          ///< best a floating format
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names

@@ -41,9 +41,9 @@ class LightMarkersWork final : public gl::PassWork {
   }
 
   void run(gl::PassContext& context) override {
-    scene_->update(context.time());
+    scene_->update(context);
     if (!options_.show || lines_.empty()) return;
-    if (stale_ || scene_->moved()) send();
+    if (stale_ || scene_->moved()) send(context);
     stale_ = false;
     gl::State& state = context.state();
     state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
@@ -94,10 +94,10 @@ class LightMarkersWork final : public gl::PassWork {
     }
   }
 
-  void send() {
+  void send(const gl::PassContext& context) {
     find_lines();
-    line_buffer_.write(0, std::as_bytes(std::span(lines_)));
-    if (!reaches_.empty()) reach_buffer_.write(0, std::as_bytes(std::span(reaches_)));
+    context.write(line_buffer_, 0, std::as_bytes(std::span(lines_)));
+    if (!reaches_.empty()) context.write(reach_buffer_, 0, std::as_bytes(std::span(reaches_)));
   }
 
   LightMarkers options_;

@@ -201,6 +201,7 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
   blocks_.resize(std::max<std::size_t>(1, lights_.size()));
   light_buffer_ = gl::Buffer::writable(blocks_.size() * sizeof(LightBlock), "lights");
   fill();
+  light_buffer_.write(0, std::as_bytes(std::span(blocks_)));
 }
 
 void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
@@ -219,14 +220,16 @@ void Lighting::fill() {
     blocks_[i] = LightBlock::of(*lights_[i], node.valid() ? scene_->worlds()[node.index] : Transform::identity(),
                                 shadow_numbers_[i]);
   }
-  light_buffer_.write(0, std::as_bytes(std::span(blocks_)));
 }
 
-void Lighting::update() {
-  if (follows_ && scene_->moved()) fill();
+void Lighting::update(const gl::PassContext& context) {
+  if (follows_ && scene_->moved()) {
+    fill();
+    context.write(light_buffer_, 0, std::as_bytes(std::span(blocks_)));
+  }
   const bool stale = std::any_of(shadows_.begin(), shadows_.end(),
                                  [](const Shadow& shadow) { return shadow.version != shadow.view->version(); });
-  if (stale) fill_shadows();
+  if (stale) fill_shadows(context);
 }
 
 void Lighting::find_shadows(const gl::PassSetup& setup) {
@@ -248,12 +251,12 @@ void Lighting::find_shadows(const gl::PassSetup& setup) {
   shadow_buffer_ = gl::Buffer::writable(shadow_blocks_.size() * sizeof(ShadowBlock), "shadows");
 }
 
-void Lighting::fill_shadows() {
+void Lighting::fill_shadows(const gl::PassContext& context) {
   for (std::size_t i = 0; i < shadows_.size(); ++i) {
     shadow_blocks_[i] = shadows_[i].view->block();
     shadows_[i].version = shadows_[i].view->version();
   }
-  shadow_buffer_.write(0, std::as_bytes(std::span(shadow_blocks_)));
+  context.write(shadow_buffer_, 0, std::as_bytes(std::span(shadow_blocks_)));
 }
 
 BoundTextures::BoundTextures(const gl::Program& program)

@@ -93,7 +93,7 @@ class Lighting {
   Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, const LightingChoice& choice);
 
   /// Sends what follows nodes that have moved.
-  void update();
+  void update(const gl::PassContext& context);
 
   /// Checks a program's blocks, and puts the sky's textures where it wants them.
   void put_textures(const gl::Program& program, BoundTextures& into) const;
@@ -115,9 +115,9 @@ class Lighting {
   };
 
   void find_shadows(const gl::PassSetup& setup);
-  void fill_shadows();
+  void fill_shadows(const gl::PassContext& context);
   void choose(const LightingChoice& choice, LightingBlock& block);
-  void fill();
+  void fill();  ///< blocks_
 
   std::shared_ptr<SceneBuffers> scene_;
   std::vector<const Light*> lights_;

@@ -91,6 +91,13 @@ void MaterialTextures::make_samplers(const Scene& scene) {
   }
 }
 
+std::string MaterialTextures::description(std::uint32_t index) const {
+  if (index < 2) return "no map";
+  const gl::TextureDescription& array = arrays_[index].description();
+  return fmt::format("{} x {} {}{}", array.width, array.height, to_string(array.format),
+                     array.levels > 1 ? "" : " without mip levels");
+}
+
 MaterialTextures::Place MaterialTextures::place(const TextureUse& use, const MapInfo& map) const {
   if (!use.valid()) return {map.use == &Material::normal_map ? 1u : 0u, 0};
   return places_[use.texture.index];

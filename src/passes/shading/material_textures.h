@@ -28,6 +28,7 @@ class MaterialTextures {
   std::uint32_t sampler(const TextureUse& use) const;
 
   const gl::Texture& array(std::uint32_t index) const { return arrays_[index]; }
+  std::string description(std::uint32_t index) const;  ///< of an array, for people: "512 x 512 rgba8_srgb"
   const gl::Sampler& sampler_at(std::uint32_t index) const { return samplers_[index]; }
 
  private:

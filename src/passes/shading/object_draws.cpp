@@ -1,5 +1,9 @@
 #include "passes/shading/object_draws.h"
 
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
 #include <algorithm>
 
 namespace periscena::passes {
@@ -9,6 +13,10 @@ std::vector<std::string> names_of(const std::vector<Reference>& references) {
   std::vector<std::string> names;
   for (const Reference& reference : references) names.push_back(reference.name);
   return names;
+}
+
+const char* plural(Primitive primitive) {
+  return primitive == Primitive::triangles ? "triangles" : primitive == Primitive::lines ? "lines" : "points";
 }
 
 }  // namespace
@@ -23,12 +31,19 @@ std::vector<bool> chosen_objects(const Scene& scene, const ObjectChoice& choice)
 }
 
 ObjectDraws::ObjectDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen,
-                         std::vector<batch::Traits> traits)
-    : scene_(std::move(scene)), chosen_(std::move(chosen)), traits_(std::move(traits)) {
-  const std::size_t nodes = scene_->scene().nodes().size();
+                         std::vector<batch::Traits> traits, batch::Batching batching)
+    : scene_(std::move(scene)),
+      chosen_(std::move(chosen)),
+      traits_(std::move(traits)),
+      batching_(batching),
+      list_(batching) {
+  const std::size_t nodes = std::max<std::size_t>(1, scene_->scene().nodes().size());
   draws_.reserve(nodes);
   listed_.reserve(nodes);
-  if (nodes > 0) commands_ = gl::Buffer::writable(nodes * sizeof(gl::DrawCommand), "draw commands");
+  counts_.reserve(nodes);
+  nodes_ = gl::Buffer::writable(nodes * sizeof(std::uint32_t), "nodes in view");
+  commands_ = gl::Buffer::writable(nodes * sizeof(gl::DrawCommand), "draw commands");
+  vertices_ = scene_->vertex_array(nodes_);
 }
 
 void ObjectDraws::see(const Frustum& frustum, const Vec3& eye) {
@@ -37,27 +52,75 @@ void ObjectDraws::see(const Frustum& frustum, const Vec3& eye) {
   stale_ = true;
 }
 
-void ObjectDraws::update() {
-  if (scene_->moved() || stale_) list_nodes();
+void ObjectDraws::update(const gl::PassContext& context) {
+  if (scene_->moved() || stale_) {
+    if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored(), traits_, chosen_);
+    const bool sorted = windings_ != scene_->windings();
+    windings_ = scene_->windings();
+    list_.cull(scene_->bounds(), frustum_, eye_);
+    const auto nodes = list_.nodes();
+    // Of the same nodes in the same order, commands are the same, unless they were sorted anew.
+    if (sorted || !std::equal(nodes.begin(), nodes.end(), listed_.begin(), listed_.end())) {
+      listed_.assign(nodes.begin(), nodes.end());
+      draws_.clear();
+      counts_.clear();
+      for (const batch::Command& command : list_.commands()) draws_.push_back(scene_->command(command));
+      for (const batch::Run& run : list_.runs()) counts_.push_back(counts_of(run));
+      if (!listed_.empty()) {
+        context.write(nodes_, 0, std::as_bytes(std::span(listed_)));
+        context.write(commands_, 0, std::as_bytes(std::span(draws_)));
+      }
+    }
+  }
   stale_ = false;
+  context.counts().culled += list_.culled();
 }
 
-void ObjectDraws::list_nodes() {
-  if (windings_ != scene_->windings()) list_.sort(scene_->scene(), scene_->mirrored(), traits_, chosen_);
-  windings_ = scene_->windings();
-  list_.cull(scene_->bounds(), frustum_, eye_);
-  const auto visible = list_.nodes();
-  // A node's command never changes, so equal nodes are equal commands.
-  if (std::equal(visible.begin(), visible.end(), listed_.begin(), listed_.end())) return;
-  listed_.assign(visible.begin(), visible.end());
-  draws_.clear();
-  for (const std::uint32_t node : listed_) draws_.push_back(scene_->command(node));
-  if (!draws_.empty()) commands_.write(0, std::as_bytes(std::span(draws_)));
+gl::Counts ObjectDraws::counts_of(const batch::Run& run) const {
+  gl::Counts counts{.draw_calls = 1, .commands = run.count};
+  for (const gl::DrawCommand& draw : std::span(draws_).subspan(run.first, run.count)) {
+    counts.instances += draw.instances;
+    if (run.primitive == Primitive::triangles) counts.triangles += draw.index_count / 3 * std::uint64_t{draw.instances};
+  }
+  return counts;
 }
 
 void ObjectDraws::draw(const gl::PassContext& context, const batch::Run& run) const {
-  context.draw_indirect(scene_->vertices(), commands_, run.first, run.count, scene_->index_bytes(),
-                        static_cast<gl::Vertices>(run.primitive));
+  const gl::Counts& counts = counts_[static_cast<std::size_t>(&run - list_.runs().data())];
+  context.draw_indirect({*vertices_, commands_, run.first, run.count, scene_->index_bytes(),
+                         static_cast<gl::Vertices>(run.primitive), counts.instances, counts.triangles});
+}
+
+std::string ObjectDraws::materials_of(const batch::Run& run, std::span<const MaterialHandle> materials) const {
+  std::vector<std::string> names;
+  for (const batch::Command& command : list_.commands().subspan(run.first, run.count)) {
+    for (const std::uint32_t node : list_.nodes().subspan(command.first, command.count)) {
+      const std::string name = materials[node].valid() ? scene_->scene().materials()[materials[node].index].name : "";
+      if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+    }
+  }
+  return quoted_list(names, 3);
+}
+
+std::vector<gl::Batch> ObjectDraws::batches(
+    std::span<const MaterialHandle> materials,
+    const std::function<std::string(std::uint32_t, std::uint32_t)>& difference) const {
+  std::vector<gl::Batch> batches;
+  const auto runs = list_.runs();
+  for (std::size_t i = 0; i < runs.size(); ++i) {
+    gl::Batch& batch = batches.emplace_back(gl::Batch{materials_of(runs[i], materials), counts_[i], {}});
+    if (i == 0) continue;
+    const batch::Run &before = runs[i - 1], &run = runs[i];
+    batch.why_apart =
+        run.state != before.state ? difference(before.state, run.state)
+        : run.primitive != before.primitive
+            ? fmt::format("{} instead of {}", plural(run.primitive), plural(before.primitive))
+        : run.mirrored != before.mirrored
+            ? "mirrored: front faces wind the other way"
+            : fmt::format("batching = \"{}\"", batch::batching_names()[static_cast<std::size_t>(batching_)]);
+    if (run.blended) batch.why_apart += "; blended, so in the order of depth";
+  }
+  return batches;
 }
 
 }  // namespace periscena::passes

@@ -9,36 +9,47 @@ namespace periscena::passes {
 std::vector<bool> chosen_objects(const Scene& scene, const ObjectChoice& choice);
 
 /// The draws of one pass: those of a scene's objects that it chose and that its view may see, and their commands on the
-/// device.
+/// device. One path for all passes that draw objects.
 class ObjectDraws {
  public:
   /// @param chosen, traits  by node
-  ObjectDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen, std::vector<batch::Traits> traits);
+  ObjectDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen, std::vector<batch::Traits> traits,
+              batch::Batching batching);
 
   /// What the pass sees from now on, and from where.
   void see(const Frustum& frustum, const Vec3& eye);
 
-  /// Once a frame, after the scene's own update. Does nothing unless something moved.
-  void update();
+  /// Once a frame, after the scene's own update. Sends nothing unless something moved in or out of view.
+  void update(const gl::PassContext& context);
 
-  /// Consecutive draws that differ in nothing but their object.
-  std::span<const batch::Run> runs() const { return draws_.empty() ? std::span<const batch::Run>() : list_.runs(); }
+  /// Consecutive draws that differ in nothing but mesh and object: one call each.
+  std::span<const batch::Run> runs() const { return list_.runs(); }
   void draw(const gl::PassContext& context, const batch::Run& run) const;
 
+  /// Says of each run what it draws, and why it is not one with the run before it.
+  /// @param materials  by node
+  /// @param difference  of two states, for people: "other textures"; never asked about equal ones
+  std::vector<gl::Batch> batches(std::span<const MaterialHandle> materials,
+                                 const std::function<std::string(std::uint32_t, std::uint32_t)>& difference) const;
+
  private:
-  void list_nodes();
+  gl::Counts counts_of(const batch::Run& run) const;
+  std::string materials_of(const batch::Run& run, std::span<const MaterialHandle> materials) const;
 
   std::shared_ptr<SceneBuffers> scene_;
   std::vector<bool> chosen_;
   std::vector<batch::Traits> traits_;
   Frustum frustum_;
   Vec3 eye_ = Vec3::Zero();
-  gl::Buffer commands_;
+  batch::Batching batching_;
   batch::DrawList list_;
+  gl::Buffer nodes_, commands_;
+  std::optional<gl::VertexArray> vertices_;
   bool stale_ = true;                  ///< does the view differ from that of the list?
   std::uint64_t windings_ = 0;         ///< as of which the list is sorted
-  std::vector<std::uint32_t> listed_;  ///< nodes that commands_ holds
+  std::vector<std::uint32_t> listed_;  ///< what nodes_ holds
   std::vector<gl::DrawCommand> draws_;
+  std::vector<gl::Counts> counts_;  ///< by run
 };
 
 }  // namespace periscena::passes

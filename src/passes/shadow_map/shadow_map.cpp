@@ -40,6 +40,7 @@ std::vector<batch::Traits> traits_of(const ShadowMap& options, const Dress& dres
   for (std::size_t i = 0; i < traits.size(); ++i) {
     const bool masked =
         materials[i].valid() && scene.materials()[materials[i].index].alpha_mode == Material::AlphaMode::mask;
+    traits[i].any_winding = !masked;
     if (masked) traits[i].state = dress.traits[i].state + 1;
   }
   return traits;
@@ -53,7 +54,8 @@ class ShadowMapWork final : public gl::PassWork {
         view_(ShadowView::of_pass(setup, *setup.pass().declared)),
         casters_(casters_of(options)),
         dress_(scene_->dress(options.scene->find_variant(options.variant.name))),
-        draws_(scene_, casters_, traits_of(options, *dress_)),
+        materials_(options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name))),
+        draws_(scene_, casters_, traits_of(options, *dress_), options.batching),
         opaque_({options.name, gl::ShaderText::embedded("periscena/shadow_map.vert", pass_shaders())}),
         camera_block_(gl::Buffer::writable(sizeof(CameraBlock), "light's camera")) {
     opaque_.expect_block(CameraBlock::layout());
@@ -71,10 +73,10 @@ class ShadowMapWork final : public gl::PassWork {
   }
 
   void run(gl::PassContext& context) override {
-    scene_->update(context.time());
-    if (scene_->moved() || stale_) fit();
+    scene_->update(context);
+    if (scene_->moved() || stale_) fit(context);
     stale_ = false;
-    draws_.update();
+    draws_.update(context);
     if (draws_.runs().empty()) return;
     gl::State& state = context.state();
     state.bind_uniform_block(gl::binding::camera_block, camera_block_.name(), 0, sizeof(CameraBlock));
@@ -96,6 +98,12 @@ class ShadowMapWork final : public gl::PassWork {
 
   const Camera* camera() const override { return &view_->camera(); }
 
+  std::vector<gl::Batch> batches() const override {
+    return draws_.batches(materials_, [this](std::uint32_t a, std::uint32_t b) {
+      return a == opaque || b == opaque ? std::string("masked: it takes a program") : scene_->difference(a - 1, b - 1);
+    });
+  }
+
  private:
   /// One for each GLSL that masked materials bring along; the first is without.
   void make_masked(const ShadowMap& options) {
@@ -116,11 +124,11 @@ class ShadowMapWork final : public gl::PassWork {
   }
 
   /// Lets the light look at where the casters are.
-  void fit() {
+  void fit(const gl::PassContext& context) {
     const Transform world = light_.node.valid() ? scene_->worlds()[light_.node.index] : Transform::identity();
     spheres_.clear();
     for (std::size_t i = 0; i < casters_.size(); ++i) {
-      if (casters_[i]) spheres_.push_back(scene_->bounds()[i]);
+      if (casters_[i]) spheres_.push_back(scene_->bounds().ball(i));
     }
     // Two texels at each edge stay empty: what is looked up past the edge finds nothing there, as it should.
     const float margin = 2.0f / static_cast<float>(std::min(width_, height_));
@@ -129,7 +137,7 @@ class ShadowMapWork final : public gl::PassWork {
     view_->look_through(*camera, width_, height_);
     const CameraBlock block =
         CameraBlock::of(view_->camera(), static_cast<float>(width_) / static_cast<float>(height_));
-    camera_block_.write(0, std::as_bytes(std::span(&block, 1)));
+    context.write(camera_block_, 0, std::as_bytes(std::span(&block, 1)));
     draws_.see(Frustum::of(block.view_projection, DepthOrder::reversed), block.eye);
   }
 
@@ -138,6 +146,7 @@ class ShadowMapWork final : public gl::PassWork {
   std::shared_ptr<ShadowView> view_;
   std::vector<bool> casters_;
   std::shared_ptr<const Dress> dress_;
+  std::vector<MaterialHandle> materials_;  ///< by node
   ObjectDraws draws_;
   gl::Program opaque_;
   std::vector<std::optional<SurfaceProgram>> masked_;  ///< by number of the GLSL that materials bring along
@@ -179,6 +188,7 @@ void expect_casters(const ShadowMap& options, const Place& place, Diagnostics& p
 struct ShadowKeys {
   Reference light, variant;
   std::vector<Reference> tags, without_tags;
+  std::string batching = "automatic";
 };
 
 Keys<ShadowKeys> shadow_keys() {
@@ -187,7 +197,8 @@ Keys<ShadowKeys> shadow_keys() {
       .key("tags", &ShadowKeys::tags, {},
            "Only objects that have one of these tags, or stand below one, cast; left out, all")
       .key("without_tags", &ShadowKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &ShadowKeys::variant, {}, "The scene in another dress");
+      .key("variant", &ShadowKeys::variant, {}, "The scene in another dress")
+      .key("batching", &ShadowKeys::batching, {.choices = batch::batching_names()}, batching_sentence);
   return keys;
 }
 
@@ -345,6 +356,7 @@ PassKind shadow_map_kind() {
     options.tags = given.tags;
     options.without_tags = given.without_tags;
     options.variant = given.variant;
+    options.batching = batch::parse_batching(given.batching);
     options.folder = source.folder;
     if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
     Pass pass = shadow_map(options, source.name.place);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/batch/draw_list.h>
 #include <periscena/gl/block_layout.h>
 #include <periscena/graph/frame_graph.h>
 #include <periscena/passes/pass_kind.h>
@@ -24,7 +25,8 @@ struct ShadowMap {
   /// Only objects that have one of `tags`, or stand below one, cast (empty: all), but none that has or stands below one
   /// of `without_tags`.
   std::vector<Reference> tags = {}, without_tags = {};
-  Reference variant = {};             ///< empty: the scene as it is
+  Reference variant = {};  ///< empty: the scene as it is
+  batch::Batching batching = batch::Batching::automatic;
   TargetUse depth = {};               ///< a depth format, best square, of any size
   std::filesystem::path folder = {};  ///< that the paths of materials' GLSL start from
 };

@@ -1,0 +1,143 @@
+#include "gl/device.h"
+#include "passes/rendering.h"
+
+#include <periscena/inspect/report.h>
+#include <periscena/passes/shadow_map.h>
+
+#include <nlohmann/json.hpp>
+
+using namespace periscena;
+
+namespace {
+
+constexpr int size = 96;
+
+/// A few hundred boxes and balls in two materials, one with a picture, some mirrored, some of glass, some moving.
+struct Yard {
+  std::shared_ptr<Scene> scene = std::make_shared<Scene>();
+
+  Yard() {
+    Camera camera;
+    camera.eye = {0, 6, 14};
+    scene->add_view({"front", camera});
+    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    const MeshHandle box = scene->add_mesh("box", shapes::box({0.5f, 0.5f, 0.5f})),
+                     ball = scene->add_mesh("ball", shapes::sphere(0.3f, 12));
+    auto image = std::make_shared<Image>(2, 2, Format::rgba8);
+    for (int i = 0; i < 4; ++i) image->set(i % 2, i / 2, {255.0 * (i % 2), 128, 255, 255});
+    const TextureHandle picture = scene->add_texture({.name = "picture", .image = image});
+    Material plain{.name = "plain", .base_color = Vec3(0.6f, 0.5f, 0.4f)}, pictured{.name = "pictured"};
+    pictured.base_color_map.texture = picture;
+    const MaterialHandle materials[] = {scene->add_material(plain), scene->add_material(pictured),
+                                        scene->add_material({.name = "glass",
+                                                             .base_color = Vec3(0.2f, 0.5f, 0.3f),
+                                                             .alpha = 0.4f,
+                                                             .alpha_mode = Material::AlphaMode::blend})};
+    for (int i = 0; i < 300; ++i) {
+      Node node;
+      node.mesh = i % 3 ? box : ball;
+      node.material = materials[i % 20 == 7 ? 2 : i % 2];
+      const Vec3 at(static_cast<float>(i % 20) - 9.5f, 0.3f * static_cast<float>(i % 7), -static_cast<float>(i / 20));
+      node.placement = Transform::scale(i % 11 ? Vec3(1, 1, 1) : Vec3(-1, 1, 1)).then(Transform::translate(at));
+      if (i % 13 == 0)
+        node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = 0, .to = 20, .period = 4};
+      scene->add_node(node);
+    }
+  }
+
+  FrameGraph frame(batch::Batching batching) const {
+    FrameGraph frame;
+    const TargetHandle map = frame.target("map", {.format = Format::depth32f, .size = TargetSize::pixels(256, 256)});
+    const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
+    frame.keep(color);
+    frame.add(passes::shadow_map({.scene = scene, .light = "sun", .batching = batching, .depth = map}));
+    frame.add(passes::forward({.scene = scene,
+                               .view = "front",
+                               .shadows = {map},
+                               .batching = batching,
+                               .color = color,
+                               .depth = frame.target("depth", {.format = Format::depth32f})}));
+    return frame;
+  }
+};
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "however draws become calls, the picture is the same, and the counts say what was made") {
+  const Yard yard;
+  std::vector<std::byte> first[2];
+  gl::Counts automatic;
+  for (const batch::Batching batching : {batch::Batching::automatic, batch::Batching::commands,
+                                         batch::Batching::instances, batch::Batching::one_by_one}) {
+    INFO(batch::batching_names()[static_cast<std::size_t>(batching)]);
+    gl::FrameRunner runner(device, yard.frame(batching).plan(size, size, device.limits()).value());
+    for (const int moment : {0, 1}) {
+      runner.run(moment);
+      const Image image = runner.read("color");
+      if (first[moment].empty()) first[moment].assign(image.bytes().begin(), image.bytes().end());
+      REQUIRE(std::equal(image.bytes().begin(), image.bytes().end(), first[moment].begin()));
+    }
+    const gl::Counts counts = runner.counts();
+    if (batching == batch::Batching::automatic) automatic = counts;
+    REQUIRE(counts.instances == automatic.instances);
+    REQUIRE(counts.triangles == automatic.triangles);
+    REQUIRE(counts.culled == automatic.culled);
+    REQUIRE(counts.draw_calls >= automatic.draw_calls);
+    if (batching == batch::Batching::one_by_one) REQUIRE(counts.draw_calls == counts.instances);
+    if (batching == batch::Batching::commands) REQUIRE(counts.commands == counts.instances);
+    if (batching == batch::Batching::instances) REQUIRE(counts.draw_calls == counts.commands);
+  }
+  REQUIRE(first[0] != first[1]);
+  // The shadow pass: one call. The other: two states, each also mirrored, and glass among them.
+  REQUIRE(automatic.draw_calls < 12);
+}
+
+TEST_CASE_METHOD(TestDevice, "what did not move is not sent again, and objects out of view are not drawn") {
+  const Yard yard;
+  gl::FrameRunner runner(device, yard.frame({}).plan(size, size, device.limits()).value());
+  runner.run(0);
+  const gl::Counts all = runner.counts();
+  runner.run(0);
+  const gl::Counts still = runner.counts();
+  REQUIRE(still.draw_calls == all.draw_calls);
+  REQUIRE(still.culled == all.culled);
+  // The frame's own block alone: its time.
+  REQUIRE(still.bytes_sent <= 1024);
+  REQUIRE(all.bytes_sent > 300 * 100);
+  runner.run(2);  // what slides is far to the right now, and some of it out of view
+  REQUIRE(runner.counts().culled > all.culled);
+  REQUIRE(runner.counts().bytes_sent < all.bytes_sent);
+  // Shadow: 280 objects that are not of glass; the other pass: those in view.
+  REQUIRE(runner.counts(0).instances == 285);
+  REQUIRE(runner.counts(1).instances + runner.counts(1).culled == 300);
+}
+
+TEST_CASE_METHOD(TestDevice, "each batch says what it draws and why it is not one with the batch before it") {
+  const Yard yard;
+  gl::FrameRunner runner(device, yard.frame({}).plan(size, size, device.limits()).value());
+  runner.run(0);
+  REQUIRE(runner.batches(0).size() == 1);
+  const std::vector<gl::Batch> batches = runner.batches(1);
+  gl::Counts sum;
+  for (const gl::Batch& batch : batches) sum += batch.counts;
+  REQUIRE(sum.draw_calls == runner.counts(1).draw_calls);
+  REQUIRE(sum.triangles == runner.counts(1).triangles);
+  REQUIRE(batches[0].what == "\"plain\"");
+  REQUIRE(batches[0].why_apart.empty());
+  REQUIRE(batches[1].why_apart == "mirrored: front faces wind the other way");
+  REQUIRE(batches[2].what == "\"pictured\"");
+  REQUIRE(batches[2].why_apart == "base_color_map: 2 x 2 rgba8_srgb instead of no map");
+  REQUIRE_THAT(batches[4].why_apart, Catch::Contains("blended"));
+
+  const auto json = nlohmann::json::parse(inspect::batches_json(runner));
+  REQUIRE(json["passes"].size() == 2);
+  REQUIRE(json["passes"][1]["batches"].size() == batches.size());
+  const auto counts = nlohmann::json::parse(inspect::counts_json(runner));
+  REQUIRE(counts["frame"]["triangles"] == runner.counts().triangles);
+  REQUIRE(counts["passes"][1]["pass"] == "forward");
+  REQUIRE_THAT(inspect::counts_text(runner), Catch::Contains("the frame"));
+
+  gl::FrameRunner single(device, yard.frame(batch::Batching::one_by_one).plan(size, size, device.limits()).value());
+  single.run(0);
+  REQUIRE(single.batches(1)[1].why_apart == "batching = \"one_by_one\"");
+}
