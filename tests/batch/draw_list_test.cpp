@@ -208,7 +208,7 @@ TEST_CASE("many bounds at a time are judged as one by one, and never leave out w
   }
 }
 
-TEST_CASE("an object whose bounds are not finite is always drawn, and known; one without bounds never is") {
+TEST_CASE("an object whose bounds are not finite is always drawn, and known, one without bounds never is") {
   const float nan = std::numeric_limits<float>::quiet_NaN(), inf = std::numeric_limits<float>::infinity();
   batch::BoundsSet bounds(5);
   bounds.set(0, {Vec3(nan, 0, 0), 1});
