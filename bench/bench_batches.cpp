@@ -131,6 +131,20 @@ class ByHand {
   }
 
  protected:
+  /// What each frame does, however it draws.
+  static void begin(double seconds) {
+    const float zeros[4] = {}, block[8] = {width, height, width, height, static_cast<float>(seconds), 0, 0, 0};
+    glNamedBufferSubData(1, 0, sizeof block, block);
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, 1);
+    glViewport(0, 0, width, height);
+    glClearNamedFramebufferfv(1, GL_COLOR, 0, zeros);
+    glClearNamedFramebufferfv(1, GL_DEPTH, 0, zeros);
+    for (GLuint i = 0; i < 3; ++i) glBindBufferRange(GL_UNIFORM_BUFFER, i, 1, 0, 256);
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 3, 1);
+    glUseProgram(1);
+    glBindVertexArray(1);
+  }
+
   void turn(double seconds) {
     for (std::size_t i = 0; i < objects_.size(); ++i) {
       const float angle = static_cast<float>(2 * pi * std::fmod(seconds / field_.turns[order_[i]].period, 1.0));
@@ -159,8 +173,7 @@ class CallEach : public ByHand {
     if (moving_) turn(seconds);
     std::uint32_t material = ~0u, state = ~0u;
     int calls = 0;
-    glUseProgram(1);
-    glBindVertexArray(1);
+    begin(seconds);
     for (const HandObject& object : objects_) {
       if (!frustum_.may_see(object.bounds)) continue;
       if (object.state != state) glBindTextures(0, 6, nullptr);
@@ -195,8 +208,7 @@ class MultiDraw : public ByHand {
     }
     // Its objects stay where they are, so what is in view does, too.
     if (commands_.empty()) list();
-    glUseProgram(1);
-    glBindVertexArray(1);
+    begin(seconds);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, 1);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 1, 1);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 2, 1);

@@ -42,6 +42,7 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"SECOND_UV_STORAGE", binding::second_uv_storage},
       NamedBinding{"MARKER_STORAGE", binding::marker_storage},
       NamedBinding{"SHADOW_STORAGE", binding::shadow_storage},
+      NamedBinding{"MOVER_STORAGE", binding::mover_storage},
       NamedBinding{"POSITION_ATTRIBUTE", binding::position_attribute},
       NamedBinding{"NORMAL_ATTRIBUTE", binding::normal_attribute},
       NamedBinding{"TANGENT_ATTRIBUTE", binding::tangent_attribute},

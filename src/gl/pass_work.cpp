@@ -93,6 +93,11 @@ void PassContext::draw_indirect(const IndirectDraw& draw) const {
   counts_ += {.draw_calls = 1, .commands = draw.count, .instances = draw.instances, .triangles = draw.triangles};
 }
 
+void PassContext::compute(std::uint32_t groups) const {
+  glDispatchCompute(groups, 1, 1);
+  glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT);
+}
+
 void PassContext::write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const {
   buffer.write(offset, bytes);
   counts_.bytes_sent += bytes.size();

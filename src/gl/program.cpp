@@ -108,17 +108,19 @@ std::string differences(const BlockLayout& layout, const BlockInfo& block) {
 }  // namespace
 
 Program::Program(const ProgramDescription& description, Place place) : label_(description.name) {
-  const CompiledShader vertex =
-      compile(GL_VERTEX_SHADER, description.vertex, fmt::format("the vertex program of \"{}\"", label_));
+  const bool computes = !description.compute.empty();
+  const CompiledShader first =
+      computes ? compile(GL_COMPUTE_SHADER, description.compute, fmt::format("the compute program of \"{}\"", label_))
+               : compile(GL_VERTEX_SHADER, description.vertex, fmt::format("the vertex program of \"{}\"", label_));
   CompiledShader fragment;
-  if (!description.fragment.empty()) {
+  if (!computes && !description.fragment.empty()) {
     fragment = compile(GL_FRAGMENT_SHADER, description.fragment, fmt::format("the fragment program of \"{}\"", label_));
   }
   name_ = ObjectName<ObjectKind::program>(glCreateProgram());
-  glAttachShader(name(), vertex.name.get());
+  glAttachShader(name(), first.name.get());
   if (fragment.name) glAttachShader(name(), fragment.name.get());
   glLinkProgram(name());
-  glDetachShader(name(), vertex.name.get());
+  glDetachShader(name(), first.name.get());
   if (fragment.name) glDetachShader(name(), fragment.name.get());
   GLint linked = GL_FALSE;
   glGetProgramiv(name(), GL_LINK_STATUS, &linked);
@@ -133,7 +135,7 @@ Program::Program(const ProgramDescription& description, Place place) : label_(de
   interface_ = reflect(name());
   known_values_.resize(interface_.uniforms.size());
   for (const UniformInfo& uniform : interface_.uniforms) {
-    has_initial_value_.push_back(is_identifier(uniform.name) && (has_initial_value(vertex.text, uniform.name) ||
+    has_initial_value_.push_back(is_identifier(uniform.name) && (has_initial_value(first.text, uniform.name) ||
                                                                  has_initial_value(fragment.text, uniform.name)));
   }
 }

@@ -142,6 +142,7 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
       bounds_(scene_->nodes().size()),
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
       textures_(*scene_),
+      motions_(*scene_),
       blocks_(scene_->nodes().size()) {
   if (!scene_->meshes().empty()) upload_meshes();
   find_moving_nodes();
@@ -215,7 +216,7 @@ gl::VertexArray SceneBuffers::vertex_array(const gl::Buffer& nodes) const {
 void SceneBuffers::find_moving_nodes() {
   const std::vector<bool> moves = scene_->moving_nodes();
   for (std::uint32_t i = 0; i < moves.size(); ++i) {
-    if (!moves[i]) continue;
+    if (!moves[i] || motions_.moved_here()[i]) continue;
     if (!moving_.empty() && moving_.back().first + moving_.back().count == i) {
       ++moving_.back().count;
     } else {
@@ -321,7 +322,12 @@ void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   const bool mirrored = worlds_[i].mirrors();
   if (mirrored != mirrored_[i]) ++windings_;
   mirrored_[i] = mirrored;
-  batch::place(bounds_, i, mesh_bounds_[node.mesh.index], worlds_[i]);
+  const batch::MeshBounds& mesh = mesh_bounds_[node.mesh.index];
+  if (motions_.moved_here()[i]) {
+    bounds_.set(i, swept_bounds(*scene_, i, {mesh.box.center(), mesh.radius}));
+  } else {
+    batch::place(bounds_, i, mesh, worlds_[i]);
+  }
   blocks_[i].world = worlds_[i].matrix();
   blocks_[i].normals.topRows<3>() = worlds_[i].normal_matrix();
 }
@@ -335,15 +341,26 @@ void SceneBuffers::update(const gl::PassContext& context) {
   const gl::FrameTime time = context.time();
   if (updated_ == time.number) return;
   const bool first = updated_ == 0;
-  moved_ = first || (!moving_.empty() && time.seconds != seconds_);
+  const bool later = first || time.seconds != seconds_;
+  moved_ = first || (later && !moving_.empty());
   updated_ = time.number;
   seconds_ = time.seconds;
-  if (!moved_ || blocks_.empty()) return;
-  const NodeRange all{0, static_cast<std::uint32_t>(blocks_.size())};
-  for (const NodeRange range : first ? std::span(&all, 1) : std::span<const NodeRange>(moving_)) {
-    for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
-    write_nodes(context, range);
+  if (blocks_.empty() || !later) return;
+  if (first) {
+    place_all(context, time.seconds);
+  } else {
+    for (const NodeRange range : moving_) {
+      for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
+      write_nodes(context, range);
+    }
   }
+  motions_.run(context, objects_, time.seconds);
+}
+
+void SceneBuffers::place_all(const gl::PassContext& context, double seconds) {
+  const auto count = static_cast<std::uint32_t>(blocks_.size());
+  for (std::uint32_t i = 0; i < count; ++i) place_node(i, motions_.moved_here()[i] ? 0 : seconds);
+  write_nodes(context, {0, count});
 }
 
 gl::DrawCommand SceneBuffers::command(const batch::Command& command) const {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "passes/shading/material_textures.h"
+#include "passes/shading/motions.h"
 
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/buffer.h>
@@ -87,15 +88,16 @@ class SceneBuffers {
   /// Moves what moves to where it is at a time, and sends only that. Does something once a frame, whoever calls.
   void update(const gl::PassContext& context);
 
-  /// Has anything moved in this frame, as compared with the one before?
+  /// Has the CPU moved anything in this frame, as compared with the one before? What moves on the device alone has
+  /// bounds that hold at all times.
   bool moved() const { return moved_; }
 
   /// Counts up whenever an object is turned inside out: draw lists must be sorted anew.
   std::uint64_t windings() const { return windings_; }
 
   const Scene& scene() const { return *scene_; }
-  std::span<const Transform> worlds() const { return worlds_; }
-  const batch::BoundsSet& bounds() const { return bounds_; }                            ///< by node, world space
+  std::span<const Transform> worlds() const { return worlds_; }  ///< those that the device moves as of time 0
+  const batch::BoundsSet& bounds() const { return bounds_; }     ///< by node, world space
   std::span<const bool> mirrored() const { return {mirrored_.get(), worlds_.size()}; }  ///< by node
 
   /// All vertices and indices, and which node each instance is.
@@ -145,6 +147,7 @@ class SceneBuffers {
   void upload_meshes();
   void upload_indices();
   void find_moving_nodes();
+  void place_all(const gl::PassContext& context, double seconds);
   void fill_materials();
   std::uint32_t state_number(const Material& material);
   int picture_number(const Material& material);
@@ -158,12 +161,13 @@ class SceneBuffers {
   batch::BoundsSet bounds_;
   std::unique_ptr<bool[]> mirrored_;
   MaterialTextures textures_;
+  Motions motions_;
   std::vector<std::string> shown_, surfaces_;
   std::vector<MaterialState> states_;
   std::vector<std::uint32_t> state_of_material_;
   std::vector<KnownDress> dresses_;
   std::vector<ObjectBlock> blocks_;
-  std::vector<NodeRange> moving_;  ///< nodes that a motion of their own or of an ancestor moves
+  std::vector<NodeRange> moving_;  ///< nodes that the CPU moves
   int index_bytes_ = 2;
   struct VertexStream {
     std::uint32_t attribute;

@@ -118,6 +118,10 @@ class PassContext {
   /// Indexed; the commands lie in a buffer (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
   void draw_indirect(const IndirectDraw& draw) const;
 
+  /// Runs the compute program that is in use; what it writes into storage blocks is there for all that comes after.
+  /// @param groups  of its local size
+  void compute(std::uint32_t groups) const;
+
   /// Writes into a buffer, and counts the bytes.
   void write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const;
 

@@ -63,11 +63,12 @@ struct Uniform {
 
 struct ProgramDescription {
   std::string name;
-  ShaderText vertex;
+  ShaderText vertex = {};
   ShaderText fragment = {};  ///< empty for passes that only write depth
+  ShaderText compute = {};   ///< instead of both
 };
 
-/// A vertex and a fragment program, linked and reflected.
+/// A vertex and a fragment program, or a compute program, linked and reflected.
 class Program {
  public:
   /// @throws Mistake with slug "shader" for each message of the compiler, in its file, line and text; "program-link"
