@@ -9,6 +9,10 @@
 namespace periscena::passes {
 namespace {
 
+Vec4 four(const Vec3& three, float last) {
+  return {three.x(), three.y(), three.z(), last};
+}
+
 /// An element of the storage block Movers, std430.
 struct MoverBlock {
   Mat4 placement = Mat4::Identity();
@@ -24,10 +28,10 @@ struct MoverBlock {
     if (!of.motion) return;
     const Motion& motion = *of.motion;
     const float kind = motion.kind == Motion::Kind::swing ? 1 : motion.kind == Motion::Kind::spin ? 2 : 3;
-    axis << motion.axis.stableNormalized(), kind;
-    pivot << motion.pivot, motion.period;
-    range << motion.from, motion.to, motion.phase, 0;
-    hold << motion.hold_from, motion.hold_to, 0, 0;
+    axis = four(motion.axis.normalized(), kind);
+    pivot = four(motion.pivot, motion.period);
+    range = {motion.from, motion.to, motion.phase, 0};
+    hold = {motion.hold_from, motion.hold_to, 0, 0};
   }
   MoverBlock() = default;
 
@@ -119,7 +123,7 @@ namespace {
 
 /// The ball around what a motion makes of a ball.
 Sphere swept(const Motion& motion, const Sphere& ball) {
-  const Vec3 axis = motion.axis.stableNormalized();
+  const Vec3 axis = motion.axis.normalized();
   const float middle = (motion.from + motion.to) / 2, half = std::abs(motion.to - motion.from) / 2;
   if (motion.kind == Motion::Kind::slide) return {ball.center + middle * axis, ball.radius + half};
   const Vec3 foot = motion.pivot + axis * axis.dot(ball.center - motion.pivot);
