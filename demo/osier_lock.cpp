@@ -1,5 +1,5 @@
-// Makes the demo scene: Osier Lock, a canal lock, as a model with its textures, and three skies. The same seed gives
-// the same files.
+// Makes the demo scene: Osier Lock, a canal lock, as a model with its textures, three skies, and two sheets of
+// sprites. The same seed gives the same files.
 //
 //   osier_lock demo/generated
 //
@@ -7,6 +7,7 @@
 
 #include "builder.h"
 #include "skies.h"
+#include "sprites.h"
 
 #include <periscena/periscena.h>
 
@@ -494,6 +495,8 @@ int main(int argc, char** argv) {
     write_hdr(dusk_sky(), folder / "dusk.hdr");
     write_hdr(day_sky(), folder / "day.hdr");
     write_hdr(night_sky(), folder / "night.hdr");
+    write_sheet(dragonfly_sheet(), folder / "dragonfly.json");
+    write_sheet(leaf_sheet(), folder / "leaves.json");
   } catch (const Error& error) {
     fmt::print(stderr, "{}\n", error.what());
     return 3;

@@ -19,6 +19,7 @@
 #include <periscena/passes/light_markers.h>
 #include <periscena/passes/shadow_map.h>
 #include <periscena/passes/sky.h>
+#include <periscena/passes/sprites.h>
 #include <periscena/passes/tone_map.h>
 #include <periscena/passes/transfer.h>
 #include <periscena/scene/gltf.h>

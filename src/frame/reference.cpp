@@ -50,7 +50,10 @@ std::string frame_file_reference() {
   for (const passes::PassKind& kind : passes::pass_kinds()) {
     text += fmt::format("### `kind = \"{}\"`\n\n{}\n\n", kind.name, kind.sentence);
     text += slots_text("reads", kind.reads, kind.own_reads) + slots_text("writes", kind.writes, kind.own_writes) + "\n";
-    text += key_table(kind.keys) + fmt::format("```toml\n{}```\n\n", kind.example);
+    text += key_table(kind.keys);
+    for (const passes::PassPart& part : kind.parts)
+      text += fmt::format("`{}`\n\n{}", part.heading, key_table(part.keys));
+    text += fmt::format("```toml\n{}```\n\n", kind.example);
   }
   text +=
       "## The scene\n\nThese sections stand in a frame file, or in a scene file of their own that `[frame] scene` "

@@ -43,6 +43,8 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"MARKER_STORAGE", binding::marker_storage},
       NamedBinding{"SHADOW_STORAGE", binding::shadow_storage},
       NamedBinding{"MOVER_STORAGE", binding::mover_storage},
+      NamedBinding{"SPRITE_STORAGE", binding::sprite_storage},
+      NamedBinding{"CELL_STORAGE", binding::cell_storage},
       NamedBinding{"POSITION_ATTRIBUTE", binding::position_attribute},
       NamedBinding{"NORMAL_ATTRIBUTE", binding::normal_attribute},
       NamedBinding{"TANGENT_ATTRIBUTE", binding::tangent_attribute},

@@ -5,6 +5,7 @@
 #include "passes/light_markers/light_markers.h"
 #include "passes/shadow_map/shadow_map.h"
 #include "passes/sky/sky.h"
+#include "passes/sprites/sprites.h"
 #include "passes/tone_map/tone_map.h"
 #include "passes/transfer/transfer.h"
 
@@ -21,9 +22,9 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),    shadow_map_kind(), sky_kind(),
-                                           fullscreen_kind(), tone_map_kind(),   light_markers_kind(),
-                                           copy_kind(),       resolve_kind(),    mip_chain_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(),  shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
+                                           tone_map_kind(), light_markers_kind(), sprites_kind(), copy_kind(),
+                                           resolve_kind(),  mip_chain_kind()};
   return kinds;
 }
 

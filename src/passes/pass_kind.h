@@ -30,6 +30,12 @@ struct SlotInfo {
   std::string sentence;
 };
 
+/// The keys of tables within a [[pass]].
+struct PassPart {
+  std::string heading;  ///< `[[pass.sprite]]`
+  std::vector<KeyInfo> keys;
+};
+
 /// A kind of pass, described once: frame files, the reference page and the editor schema come from this.
 struct PassKind {
   std::string name;
@@ -39,6 +45,7 @@ struct PassKind {
   bool own_reads = false;   ///< may read further targets by names of its GLSL's own
   bool own_writes = false;  ///< may write further targets by names of its GLSL's own
   std::vector<KeyInfo> keys;
+  std::vector<PassPart> parts = {};
 
   /// Reads the kind's keys and makes the pass. Mistakes go into the pass' problems.
   std::function<Pass(const PassSource&)> make;

@@ -84,6 +84,7 @@ Action add_capture(CLI::App& app, CLI::App*& verb);
 Action add_sheet(CLI::App& app, CLI::App*& verb);
 Action add_probe(CLI::App& app, CLI::App*& verb);
 Action add_compare(CLI::App& app, CLI::App*& verb);
+Action add_pack(CLI::App& app, CLI::App*& verb);
 
 /// To standard output, all or an Error.
 void print(const std::string& text);

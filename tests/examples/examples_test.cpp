@@ -35,16 +35,10 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
   const struct {
     const char* name;
     const char* time;
-  } examples[] = {{"01_first_picture", "0"},
-                  {"02_transforms", "1.5"},
-                  {"03_offscreen", "0"},
-                  {"04_several_outputs", "0"},
-                  {"05_multisampling", "0"},
-                  {"06_import_and_light", "0"},
-                  {"07_materials", "0"},
-                  {"08_environments", "0"},
-                  {"09_fog", "0"},
-                  {"15_first_shadow_map", "0"}};
+  } examples[] = {{"01_first_picture", "0"},   {"02_transforms", "1.5"},    {"03_offscreen", "0"},
+                  {"04_several_outputs", "0"}, {"05_multisampling", "0"},   {"06_import_and_light", "0"},
+                  {"07_materials", "0"},       {"08_environments", "0"},    {"09_fog", "0"},
+                  {"11_sprites", "0"},         {"15_first_shadow_map", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);
@@ -64,8 +58,9 @@ TEST_CASE("light markers can be switched on: the same by program and by file, an
   const Scratch scratch("markers");
   const std::string plain = (scratch / "plain.png").string(), by_program = (scratch / "program.png").string(),
                     by_file = (scratch / "file.png").string(), frame = "examples/06_import_and_light.toml";
-  REQUIRE(run_process({PERISCENA_BINARY_FOLDER "/examples/example_06_import_and_light", by_program, "markers"})
-              .exit_code == 0);
+  REQUIRE(
+      run_process({PERISCENA_BINARY_FOLDER "/examples/example_06_import_and_light", by_program, "markers"}).exit_code ==
+      0);
   REQUIRE(periscena_command({"render", frame, "-o", plain}).exit_code == 0);
   REQUIRE(periscena_command({"render", frame, "-o", by_file, "--set", "pass.markers.show=true"}).exit_code == 0);
   REQUIRE(difference(read_png(by_program), read_png(by_file)).most == 0);

@@ -130,6 +130,41 @@ TEST_CASE_METHOD(Folder, "render tells what a frame cost, and plan what is drawn
   REQUIRE(none.exit_code == 0);
 }
 
+TEST_CASE_METHOD(Folder, "loose pictures are packed into a sheet that a frame draws from, and nothing else is taken") {
+  Image dot(3, 2, Format::rgba8_srgb);
+  for (int i = 0; i < 6; ++i) dot.set(i % 3, i / 3, {255, 255, 255, 255});
+  write_png(dot, at("dot.png"));
+  write_png(Image(5, 4, Format::rgba8_srgb), at("hole.png"));
+  const Answer packed = periscena_command({"pack", at("dot.png"), at("hole.png"), "-o", at("both.json")});
+  INFO(packed.error);
+  REQUIRE(packed.exit_code == 0);
+  REQUIRE(packed.out == at("both.json") + ": 2 cells on 5 x 7 pixels\n");
+  write_file(at("frame.toml"), std::string_view(R"(
+[frame]
+size = [16, 8]
+
+[[pass]]
+name   = "dots"
+kind   = "sprites"
+filter = "nearest"
+sheets = { both = "both.json" }
+writes = { color = "output" }
+
+[[pass.sprite]]
+cell   = "dot"
+at     = [2, 1]
+corner = "lower_right"
+)"));
+  REQUIRE(periscena_command({"render", at("frame.toml"), "-o", at("a.png")}).exit_code == 0);
+  const Image image = read_png(at("a.png"));
+  for (int y = 0; y < 8; ++y)
+    for (int x = 0; x < 16; ++x) REQUIRE((image.at(x, y)[0] > 0) == (x >= 11 && x < 14 && y >= 5 && y < 7));
+  REQUIRE(periscena_command({"pack", at("dot.png"), "-o", at("both.png")}).exit_code == 2);
+  REQUIRE(periscena_command({"pack", at("none.png"), "-o", at("c.json")}).exit_code == 3);
+  REQUIRE(periscena_command({"pack", at("dot.png"), at("dot.png"), "-o", at("c.json")}).exit_code != 0);
+  REQUIRE_FALSE(std::filesystem::exists(at("c.json")));
+}
+
 TEST_CASE("device tells what the driver says, in text and in JSON") {
   const Answer text = periscena_command({"device"});
   REQUIRE(text.exit_code == 0);

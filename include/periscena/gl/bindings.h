@@ -22,6 +22,8 @@ inline constexpr std::uint32_t second_uv_storage = 5;
 inline constexpr std::uint32_t marker_storage = 6;
 inline constexpr std::uint32_t shadow_storage = 7;
 inline constexpr std::uint32_t mover_storage = 8;
+inline constexpr std::uint32_t sprite_storage = 9;
+inline constexpr std::uint32_t cell_storage = 10;
 
 inline constexpr std::uint32_t position_attribute = 0;
 inline constexpr std::uint32_t normal_attribute = 1;

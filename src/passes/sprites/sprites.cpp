@@ -1,0 +1,445 @@
+#include "passes/sprites/sprites.h"
+
+#include "passes/shading/lighting.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/gl/sampler.h>
+#include <periscena/image/color.h>
+#include <periscena/image/files.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena::passes {
+namespace {
+
+/// Elements of the storage blocks Sprites and Cells, std430.
+struct SpriteBlock {
+  Vec4 place = Vec4::Zero();
+  Vec4 tint = Vec4::Ones();
+  std::int32_t cells[4] = {0, 1, 0, 0};
+  Vec4 rate = Vec4::Zero();
+};
+
+struct CellBlock {
+  Vec4 place = Vec4::Zero();
+  Vec4 sheet = Vec4::Zero();
+
+  static gl::BlockLayout layout() {
+    return gl::describe_block<CellBlock>("Cells", "cells")
+        .member("place", &CellBlock::place)
+        .member("sheet", &CellBlock::sheet);
+  }
+};
+
+struct FoundCell {
+  std::size_t sheet, cell;
+};
+
+/// What a sprite shows, or nothing when there is none of that name.
+std::optional<FoundCell> find_cell(const Sprites& options, const Sprite& sprite) {
+  std::size_t sheet = 0;
+  if (!sprite.sheet.empty()) {
+    const auto found = std::find_if(options.sheets.begin(), options.sheets.end(),
+                                    [&](const SpriteSheet& one) { return one.name == sprite.sheet.name; });
+    sheet = static_cast<std::size_t>(found - options.sheets.begin());
+  }
+  if (sheet >= options.sheets.size()) return std::nullopt;
+  const auto cell = options.sheets[sheet].find(sprite.cell.name);
+  if (!cell) return std::nullopt;
+  return FoundCell{sheet, *cell};
+}
+
+/// All sheets as layers of one array, each in the upper left of its own: linear, multiplied with alpha.
+gl::Texture upload_sheets(const std::vector<SpriteSheet>& sheets, const std::string& label) {
+  int width = 1, height = 1;
+  for (const SpriteSheet& sheet : sheets) {
+    width = std::max(width, sheet.image->width());
+    height = std::max(height, sheet.image->height());
+  }
+  gl::Texture texture({.width = width,
+                       .height = height,
+                       .format = Format::rgba16f,
+                       .shape = TargetShape::array,
+                       .layers = static_cast<int>(sheets.size())},
+                      label);
+  std::array<float, 256> linear{};
+  for (std::size_t i = 0; i < linear.size(); ++i)
+    linear[i] = static_cast<float>(srgb_to_linear(static_cast<double>(i) / 255));
+  for (std::size_t i = 0; i < sheets.size(); ++i) {
+    const Image& from = *sheets[i].image;
+    Image image(width, height, Format::rgba32f);
+    auto* into = reinterpret_cast<float*>(image.bytes().data());
+    const auto* pixel = reinterpret_cast<const std::uint8_t*>(from.bytes().data());
+    for (int y = 0; y < from.height(); ++y) {
+      float* row = into + static_cast<std::size_t>(y) * static_cast<std::size_t>(width) * 4;
+      for (int x = 0; x < from.width(); ++x, pixel += 4, row += 4) {
+        const float alpha = static_cast<float>(pixel[3]) / 255;
+        for (int k = 0; k < 3; ++k) row[k] = linear[pixel[k]] * alpha;
+        row[3] = alpha;
+      }
+    }
+    texture.upload(image, {.layer = static_cast<int>(i), .top_first = true});
+  }
+  return texture;
+}
+
+class SpritesWork final : public gl::PassWork {
+ public:
+  SpritesWork(const Sprites& options, gl::PassSetup& setup)
+      : program_({options.name, gl::ShaderText::embedded("periscena/sprites.vert", pass_shaders()),
+                  gl::ShaderText::embedded("periscena/sprites.frag", pass_shaders())}),
+        textures_(program_),
+        sheets_(upload_sheets(options.sheets, options.name)),
+        sampler_(options.filter, Wrap::clamp, options.name),
+        count_(static_cast<int>(options.sprites.size())),
+        sheet_count_(options.sheets.size()) {
+    setup.match_outputs(program_);
+    program_.expect_block(CellBlock::layout());
+    program_.set(program_.uniform<Vec2>("layer_size"),
+                 Vec2(static_cast<float>(sheets_.width()), static_cast<float>(sheets_.height())));
+    program_.set(program_.uniform<float>("least_alpha"), options.least_alpha);
+    textures_.put(program_, "sheets", sheets_.name(), sampler_.name());
+    fill_cells(options);
+    fill_sprites(options);
+  }
+
+  void run(gl::PassContext& context) override {
+    gl::State& state = context.state();
+    state.use_program(program_.name());
+    state.apply({.blend = {.on = true}});
+    state.bind_storage_block(gl::binding::sprite_storage, sprites_.name());
+    state.bind_storage_block(gl::binding::cell_storage, cells_.name());
+    textures_.bind(state);
+    context.draw_generated(6 * count_);
+  }
+
+  std::vector<gl::Batch> batches() const override {
+    return {{fmt::format("{} sprites of {} sheets", count_, sheet_count_),
+             {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * static_cast<std::uint64_t>(count_)},
+             {}}};
+  }
+
+ private:
+  void fill_cells(const Sprites& options) {
+    std::vector<CellBlock> blocks;
+    for (std::size_t i = 0; i < options.sheets.size(); ++i) {
+      first_cell_.push_back(blocks.size());
+      for (const SpriteCell& cell : options.sheets[i].cells) {
+        blocks.push_back({Eigen::Vector4i(cell.x, cell.y, cell.width, cell.height).cast<float>(),
+                          Vec4(static_cast<float>(i), 0, 0, 0)});
+      }
+    }
+    cells_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "sprite cells");
+  }
+
+  void fill_sprites(const Sprites& options) {
+    std::vector<const Sprite*> order;
+    for (const Sprite& sprite : options.sprites) order.push_back(&sprite);
+    std::stable_sort(order.begin(), order.end(), [](const Sprite* a, const Sprite* b) { return a->order < b->order; });
+    std::vector<SpriteBlock> blocks;
+    for (const Sprite* sprite : order) {
+      const FoundCell found = *find_cell(options, *sprite);
+      SpriteBlock block;
+      block.place = {sprite->at.x(), sprite->at.y(), sprite->width, sprite->rotation};
+      block.tint = {sprite->tint.x(), sprite->tint.y(), sprite->tint.z(), sprite->alpha};
+      block.cells[0] = static_cast<std::int32_t>(first_cell_[found.sheet] + found.cell);
+      block.cells[1] = sprite->cells;
+      const auto corner = static_cast<int>(sprite->corner);
+      block.cells[2] = corner | (sprite->flip_across ? 4 : 0) | (sprite->flip_up ? 8 : 0);
+      block.rate[0] = sprite->cells_a_second;
+      blocks.push_back(block);
+    }
+    sprites_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "sprites");
+  }
+
+  gl::Program program_;
+  BoundTextures textures_;
+  gl::Texture sheets_;
+  gl::Sampler sampler_;
+  int count_;
+  std::size_t sheet_count_;
+  std::vector<std::size_t> first_cell_;  ///< by sheet
+  gl::Buffer cells_, sprites_;
+};
+
+std::vector<std::string> sheet_names(const Sprites& options) {
+  std::vector<std::string> names;
+  for (const SpriteSheet& sheet : options.sheets) names.push_back(sheet.name);
+  return names;
+}
+
+/// @param what  for messages: `sprite 3 of pass "dragonflies"`
+void expect_sprite(const Sprites& options, const Sprite& sprite, const std::string& what, const Place& place,
+                   Diagnostics& problems) {
+  const auto place_of = [&](const Reference& name) { return name.place.known() ? name.place : place; };
+  const std::vector<std::string> sheets = sheet_names(options);
+  if (sprite.sheet.empty() && sheets.size() > 1) {
+    problems.error("unknown-sheet", place, fmt::format("{} names no sheet, and there are {}", what, sheets.size()),
+                   name_hint("", sheets));
+    return;
+  }
+  if (!sprite.sheet.empty() && std::find(sheets.begin(), sheets.end(), sprite.sheet.name) == sheets.end()) {
+    problems.error("unknown-sheet", place_of(sprite.sheet),
+                   fmt::format("{} names sheet \"{}\", which is not there", what, sprite.sheet.name),
+                   name_hint(sprite.sheet.name, sheets));
+    return;
+  }
+  const auto found = find_cell(options, sprite);
+  const std::size_t sheet =
+      sprite.sheet.empty()
+          ? 0
+          : static_cast<std::size_t>(std::find(sheets.begin(), sheets.end(), sprite.sheet.name) - sheets.begin());
+  const std::vector<SpriteCell>& cells = options.sheets[sheet].cells;
+  if (!found) {
+    std::vector<std::string> names;
+    for (const SpriteCell& cell : cells) names.push_back(cell.name);
+    problems.error("unknown-cell", place_of(sprite.cell),
+                   fmt::format("{} shows \"{}\", which is no cell of sheet \"{}\"", what, sprite.cell.name,
+                               options.sheets[sheet].name),
+                   name_hint(sprite.cell.name, names));
+    return;
+  }
+  const auto left = static_cast<int>(cells.size() - found->cell);
+  if (sprite.cells < 1 || sprite.cells > left) {
+    problems.error(
+        "out-of-range", place,
+        fmt::format("{} runs through {} cells, and the sheet has {} from there on", what, sprite.cells, left),
+        "give at least 1 and at most those");
+  }
+  const bool finite = is_finite(sprite.at) && is_finite(sprite.tint) && std::isfinite(sprite.width) &&
+                      std::isfinite(sprite.rotation) && std::isfinite(sprite.alpha) &&
+                      std::isfinite(sprite.cells_a_second);
+  if (!finite || sprite.width < 0) {
+    problems.error(finite ? "out-of-range" : "not-finite", place,
+                   fmt::format("{} has {}", what, finite ? "a negative width" : "a number that is not finite"),
+                   "look for where it comes from");
+  }
+}
+
+void expect_sound(const Sprites& options, const Place& place, Diagnostics& problems) {
+  constexpr std::size_t most = 1u << 26;
+  if (options.sheets.empty() || options.sprites.empty() || options.sprites.size() > most) {
+    problems.error("no-sprites", place,
+                   fmt::format("pass \"{}\" has {} sheets and {} sprites", options.name, options.sheets.size(),
+                               options.sprites.size()),
+                   fmt::format("give it at least one of both, and at most {} sprites", most));
+    return;
+  }
+  for (const SpriteSheet& sheet : options.sheets) {
+    try {
+      sheet.expect_sound(place);
+    } catch (const Error& error) {
+      problems.append(error.diagnostics());
+      return;
+    }
+  }
+  if (!(options.least_alpha >= 0 && options.least_alpha <= 1)) {
+    problems.error("out-of-range", place,
+                   fmt::format("pass \"{}\" has a least_alpha of {}", options.name, options.least_alpha),
+                   "choose 0 to 1");
+  }
+  for (std::size_t i = 0; i < options.sprites.size(); ++i) {
+    const Sprite& sprite = options.sprites[i];
+    const Place& own = sprite.sheet.place.known() ? sprite.sheet.place : place;
+    expect_sprite(options, sprite, fmt::format("sprite {} of pass \"{}\"", i + 1, options.name), own, problems);
+  }
+}
+
+const std::vector<std::string> corner_names{"upper_left", "upper_right", "lower_left", "lower_right"};
+const std::vector<std::string> flip_names{"none", "across", "up", "both"};
+
+/// The keys of a frame file.
+struct SpritesKeys {
+  Value sheets, sprite;
+  std::string filter = "linear";
+  float least_alpha = 0;
+};
+
+struct SheetKeys {
+  std::string file, image;
+  std::array<int, 2> grid{1, 1};
+  std::optional<std::array<int, 3>> key_color;
+};
+
+struct SpriteKeys {
+  Reference sheet, cell;
+  std::array<float, 2> at{0, 0};
+  std::string corner = "upper_left", flip = "none";
+  float width = 0, rotate_degrees = 0, alpha = 1, cells_a_second = 0;
+  std::array<float, 3> tint{1, 1, 1};
+  int order = 0, cells = 1;
+};
+
+Keys<SpritesKeys> sprites_keys() {
+  Keys<SpritesKeys> keys;
+  keys.key("sheets", &SpritesKeys::sheets, {.required = true}, "By name: the path of a sheet's JSON, or a table")
+      .key("sprite", &SpritesKeys::sprite, {.required = true},
+           "What to draw: [[pass.sprite]], as often as there are sprites")
+      .key("filter", &SpritesKeys::filter, {.choices = {"nearest", "linear"}}, "How sheets are looked up")
+      .key("least_alpha", &SpritesKeys::least_alpha, {.minimum = 0, .maximum = 1},
+           "0: blended by alpha; more: what has less alpha is left out, and the rest drawn whole");
+  return keys;
+}
+
+Keys<SheetKeys> sheet_keys() {
+  Keys<SheetKeys> keys;
+  keys.key("file", &SheetKeys::file, {}, "A sheet's JSON")
+      .key("image", &SheetKeys::image, {}, "A PNG")
+      .key("grid", &SheetKeys::grid, {.minimum = 1}, "Columns and rows of an image's cells")
+      .key("key_color", &SheetKeys::key_color, {.minimum = 0, .maximum = 255}, "Red, green and blue to cut out");
+  return keys;
+}
+
+Keys<SpriteKeys> sprite_keys() {
+  Keys<SpriteKeys> keys;
+  keys.key("sheet", &SpriteKeys::sheet, {}, "May be left out when there is one")
+      .key("cell", &SpriteKeys::cell, {}, "Left out, the first")
+      .key("at", &SpriteKeys::at, {.unit = "pixels"}, "From the corner inward")
+      .key("corner", &SpriteKeys::corner, {.choices = corner_names}, "Of the picture, and of the sprite")
+      .key("width", &SpriteKeys::width, {.unit = "pixels", .minimum = 0}, "0: as the cell is; the height follows")
+      .key("rotate_degrees", &SpriteKeys::rotate_degrees, {.unit = "degrees"}, "About its middle, counter-clockwise")
+      .key("tint", &SpriteKeys::tint, {.minimum = 0}, "Linear, multiplied")
+      .key("alpha", &SpriteKeys::alpha, {.minimum = 0, .maximum = 1}, "Multiplied")
+      .key("flip", &SpriteKeys::flip, {.choices = flip_names}, "Mirrored")
+      .key("order", &SpriteKeys::order, {}, "Higher ones lie over lower ones")
+      .key("cells", &SpriteKeys::cells, {.minimum = 1}, "To run through")
+      .key("cells_a_second", &SpriteKeys::cells_a_second, {}, "How fast");
+  return keys;
+}
+
+SpriteSheet read_one_sheet(const ValueMember& member, const PassSource& source, const std::string& what,
+                           Diagnostics& problems) {
+  static const Keys<SheetKeys> keys = sheet_keys();
+  SheetKeys given;
+  if (const std::string* path = member.value.text()) {
+    given.file = *path;
+  } else if (member.value.table()) {
+    keys.read(member.value, what, given, problems);
+    report_unknown_keys(member.value, what, keys.names(), problems);
+  } else {
+    problems.error("wrong-type", member.value.place, fmt::format("{} is {}", what, member.value.describe()),
+                   "write the path of a JSON file, or { image = \"a.png\", grid = [4, 2] }");
+  }
+  if (given.file.empty() == given.image.empty()) {
+    if (!problems.has_errors()) {
+      problems.error("missing-key", member.value.place, fmt::format("{} needs one of file and image", what),
+                     "write image = \"a.png\", grid = [4, 2]");
+    }
+    return {member.name, nullptr, {}};
+  }
+  SpriteSheet sheet =
+      given.file.empty()
+          ? SpriteSheet::grid(member.name, std::make_shared<Image>(read_image(source.folder / given.image)),
+                              given.grid[0], given.grid[1], member.value.place)
+          : read_sheet(source.folder / given.file);
+  sheet.name = member.name;
+  if (given.key_color) sheet.cut_out(*given.key_color);
+  return sheet;
+}
+
+void read_sheets(const Value& table, const PassSource& source, Sprites& options, Diagnostics& problems) {
+  if (!table.table()) {
+    problems.error("wrong-type", table.place, fmt::format("\"sheets\" is {}", table.describe()),
+                   "write sheets = { dragonfly = \"dragonfly.json\" }");
+    return;
+  }
+  for (const ValueMember& member : *table.table()) {
+    const std::string what = fmt::format("sheet \"{}\" of pass \"{}\"", member.name, options.name);
+    try {
+      SpriteSheet sheet = read_one_sheet(member, source, what, problems);
+      if (sheet.image) options.sheets.push_back(std::move(sheet));
+    } catch (const Error& error) {
+      for (Diagnostic found : error.diagnostics()) {
+        found.place = member.value.place;
+        problems.add(std::move(found));
+      }
+    }
+  }
+}
+
+void read_sprites(const Value& list, Sprites& options, Diagnostics& problems) {
+  static const Keys<SpriteKeys> keys = sprite_keys();
+  if (!list.array()) {
+    problems.error("wrong-type", list.place, fmt::format("\"sprite\" is {}", list.describe()),
+                   "write [[pass.sprite]], then its keys");
+    return;
+  }
+  for (const Value& one : *list.array()) {
+    const std::string what = fmt::format("sprite {} of pass \"{}\"", options.sprites.size() + 1, options.name);
+    SpriteKeys given;
+    if (!one.table()) {
+      problems.error("wrong-type", one.place, fmt::format("{} is {}", what, one.describe()),
+                     "write { cell = \"up\", at = [8, 8] }");
+      continue;
+    }
+    keys.read(one, what, given, problems);
+    report_unknown_keys(one, what, keys.names(), problems);
+    const auto index = [](const std::vector<std::string>& names, const std::string& name) {
+      return static_cast<int>(std::find(names.begin(), names.end(), name) - names.begin());
+    };
+    const int flip = index(flip_names, given.flip);
+    if (!given.sheet.place.known()) given.sheet.place = one.place;
+    options.sprites.push_back({given.sheet, given.cell, Vec2(given.at[0], given.at[1]),
+                               static_cast<Sprite::Corner>(index(corner_names, given.corner)), given.width,
+                               radians(given.rotate_degrees), Vec3(given.tint[0], given.tint[1], given.tint[2]),
+                               given.alpha, (flip & 1) != 0, (flip & 2) != 0, given.order, given.cells,
+                               given.cells_a_second});
+  }
+}
+
+}  // namespace
+
+Pass sprites(const Sprites& options, Place place) {
+  Pass pass = pass_of_kind("sprites", options.name, std::move(place));
+  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  expect_sound(options, pass.place, pass.problems);
+  pass.shader = ShaderInterface{
+      .source = "periscena/sprites.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  if (!pass.problems.has_errors())
+    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<SpritesWork>(options, setup); };
+  return pass;
+}
+
+PassKind sprites_kind() {
+  static const Keys<SpritesKeys> keys = sprites_keys();
+  PassKind kind;
+  kind.name = "sprites";
+  kind.sentence =
+      "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena pack` "
+      "makes "
+      "a sheet of loose PNGs.";
+  kind.example =
+      "[[pass]]\nname   = \"dragonflies\"\nkind   = \"sprites\"\nsheets = { dragonfly = \"dragonfly.json\" }\n"
+      "writes = { color = \"output\" }\n\n"
+      "[[pass.sprite]]\ncell           = \"wings 0\"\nat             = [40, 60]\ncorner         = "
+      "\"upper_right\"\nwidth  "
+      "        = 96\ncells          = 4\ncells_a_second = 24\n";
+  kind.writes = {{"color", true, "What is drawn over"}};
+  kind.keys = keys.infos();
+  kind.parts = {{"sheets = { NAME = { … } }", sheet_keys().infos()}, {"[[pass.sprite]]", sprite_keys().infos()}};
+  kind.make = [](const PassSource& source) {
+    SpritesKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    Sprites options;
+    options.name = source.name.name;
+    options.filter = parse_filter(given.filter);
+    options.least_alpha = given.least_alpha;
+    if (!given.sheets.empty()) read_sheets(given.sheets, source, options, problems);
+    if (!given.sprite.empty()) read_sprites(given.sprite, options, problems);
+    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+    Pass pass = sprites(options, source.name.place);
+    pass.writes = source.writes;
+    // What is wrong with the keys may be all that is wrong.
+    if (problems.has_errors()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes
