@@ -38,6 +38,7 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
   } examples[] = {{"01_first_picture", "0"},   {"02_transforms", "1.5"},    {"03_offscreen", "0"},
                   {"04_several_outputs", "0"}, {"05_multisampling", "0"},   {"06_import_and_light", "0"},
                   {"07_materials", "0"},       {"08_environments", "0"},    {"09_fog", "0"},
+                  {"10_instances", "0"},
                   {"11_sprites", "0"},         {"15_first_shadow_map", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {

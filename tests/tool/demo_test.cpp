@@ -27,8 +27,8 @@ Vec2 pixel_of(const Camera& camera, const Vec3& world, int width, int height) {
 TEST_CASE("the generator gives the same files twice: a whole lock of 30 to 60 thousand triangles, and three skies") {
   const Scratch scratch("generator");
   REQUIRE(run_process({PERISCENA_BINARY_FOLDER "/osier_lock", (scratch / "made").string()}).exit_code == 0);
-  for (const char* file : {"osier_lock.glb", "dusk.hdr", "day.hdr", "night.hdr", "dragonfly.json", "dragonfly.png",
-                           "leaves.json", "leaves.png"})
+  for (const char* file : {"osier_lock.glb", "osier_bed.glb", "dusk.hdr", "day.hdr", "night.hdr", "dragonfly.json",
+                           "dragonfly.png", "leaves.json", "leaves.png"})
     REQUIRE(read_bytes(scratch / "made" / file) ==
             read_bytes(std::string(PERISCENA_SOURCE_FOLDER "/demo/generated/") + file));
   const Scene scene = read_scene_file(scratch / "made/osier_lock.glb");
