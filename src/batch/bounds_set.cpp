@@ -1,15 +1,12 @@
 #include <periscena/batch/bounds_set.h>
 
-#include <Eigen/Core>
-
+#include <array>
 #include <cmath>
 
 namespace periscena::batch {
 namespace {
 
 constexpr std::size_t block = 16;
-using Lanes = Eigen::Array<float, block, 1>;
-using ManyFloats = Eigen::Map<const Lanes>;
 
 /// Larger than any distance to a plane in a scene that floats can tell apart, and small enough to add up.
 constexpr float everywhere = 1e30f, nowhere = -1e30f;
@@ -48,21 +45,72 @@ void BoundsSet::set(std::size_t index, const Sphere& sphere) {
   set(index, sphere.empty() ? Box() : Box{sphere.center - half, sphere.center + half}, sphere.radius);
 }
 
-void BoundsSet::cull(const Frustum& view, std::span<std::uint8_t> visible) const {
-  for (std::size_t first = 0; first < padded_size(); first += block) {
-    const ManyFloats x(center_[0].data() + first), y(center_[1].data() + first), z(center_[2].data() + first),
-        half_x(half_[0].data() + first), half_y(half_[1].data() + first), half_z(half_[2].data() + first),
-        radius(radius_.data() + first);
+namespace {
+
+/// What a set keeps, one array for each number.
+struct Columns {
+  const float *x, *y, *z, *half_x, *half_y, *half_z, *radius;
+};
+
+/// A plane with what it takes to find how far a box reaches towards it.
+struct Side {
+  float x, y, z, offset, across_x, across_y, across_z;
+};
+
+using Sides = std::array<Side, 6>;
+
+/// Loops of fixed length without branches, which compilers make into vectors of whatever width they may.
+[[gnu::always_inline]] inline void cull_columns(const Columns& all, std::size_t count, const Sides& sides,
+                                                std::uint8_t* visible) {
+  for (std::size_t first = 0; first < count; first += block) {
     // How far the nearest corner is inside of the plane that it is furthest outside of.
-    Lanes inside = Lanes::Constant(everywhere);
-    for (const Plane& plane : view.planes()) {
-      const Vec3& n = plane.normal;
-      const Lanes distance = n.x() * x + n.y() * y + n.z() * z + plane.offset;
-      const Lanes reach = std::abs(n.x()) * half_x + std::abs(n.y()) * half_y + std::abs(n.z()) * half_z;
-      inside = inside.min(distance + reach.min(radius));
+    float inside[block];
+    for (float& one : inside) one = everywhere;
+    for (const Side& side : sides) {
+      for (std::size_t k = 0; k < block; ++k) {
+        const std::size_t i = first + k;
+        const float distance = side.x * all.x[i] + side.y * all.y[i] + side.z * all.z[i] + side.offset;
+        const float reach =
+            side.across_x * all.half_x[i] + side.across_y * all.half_y[i] + side.across_z * all.half_z[i];
+        const float most = distance + (reach < all.radius[i] ? reach : all.radius[i]);
+        inside[k] = most < inside[k] ? most : inside[k];
+      }
     }
-    for (std::size_t i = 0; i < block; ++i) visible[first + i] = inside[static_cast<Eigen::Index>(i)] >= 0;
+    for (std::size_t k = 0; k < block; ++k) visible[first + k] = inside[k] >= 0;
   }
+}
+
+void cull_anywhere(const Columns& all, std::size_t count, const Sides& sides, std::uint8_t* visible) {
+  cull_columns(all, count, sides, visible);
+}
+
+#if defined(__x86_64__) && defined(__GNUC__)
+[[gnu::target("avx2")]] void cull_on_avx2(const Columns& all, std::size_t count, const Sides& sides,
+                                          std::uint8_t* visible) {
+  cull_columns(all, count, sides, visible);
+}
+
+bool has_avx2() {
+  static const bool has = __builtin_cpu_supports("avx2") != 0;
+  return has;
+}
+#endif
+
+}  // namespace
+
+void BoundsSet::cull(const Frustum& view, std::span<std::uint8_t> visible) const {
+  Sides sides{};
+  for (std::size_t i = 0; i < sides.size(); ++i) {
+    const Plane& plane = view.planes()[i];
+    const Vec3& n = plane.normal;
+    sides[i] = {n.x(), n.y(), n.z(), plane.offset, std::abs(n.x()), std::abs(n.y()), std::abs(n.z())};
+  }
+  const Columns all{center_[0].data(), center_[1].data(), center_[2].data(), half_[0].data(),
+                    half_[1].data(),   half_[2].data(),   radius_.data()};
+#if defined(__x86_64__) && defined(__GNUC__)
+  if (has_avx2()) return cull_on_avx2(all, padded_size(), sides, visible.data());
+#endif
+  cull_anywhere(all, padded_size(), sides, visible.data());
 }
 
 }  // namespace periscena::batch
