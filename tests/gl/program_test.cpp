@@ -9,6 +9,9 @@
 
 #include <epoxy/gl.h>
 
+#include <map>
+#include <set>
+
 using namespace periscena;
 using gl::ShaderText;
 
@@ -148,4 +151,26 @@ TEST_CASE_METHOD(TestDevice, "storage blocks are compared element by element, th
                  program.expect_block(gl::describe_block<Short>("Objects", "objects").member("world", &Short::world));
                }),
                Catch::Contains("block-mismatch"));
+}
+
+TEST_CASE(
+    "storage blocks lie in the eight places that OpenGL 4.5 guarantees, and those of one program never share one") {
+  std::map<std::string, std::uint32_t> place;
+  for (const gl::NamedBinding& binding : gl::named_bindings()) {
+    const std::string name(binding.name);
+    if (name.ends_with("_STORAGE")) place[name] = binding.value;
+  }
+  for (const auto& [name, value] : place) {
+    INFO(name);
+    REQUIRE(value < 8);
+  }
+  const std::vector<std::vector<std::string>> together{
+      {"OBJECT_STORAGE", "MATERIAL_NUMBER_STORAGE", "MATERIAL_STORAGE", "LIGHT_STORAGE", "MESH_COLOR_STORAGE",
+       "SECOND_UV_STORAGE", "SHADOW_STORAGE"},
+      {"OBJECT_STORAGE", "MOVER_STORAGE"},
+      {"SPRITE_STORAGE", "CELL_STORAGE"}};
+  for (const auto& program : together) {
+    std::set<std::uint32_t> taken;
+    for (const std::string& name : program) REQUIRE(taken.insert(place.at(name)).second);
+  }
 }

@@ -19,11 +19,13 @@ inline constexpr std::uint32_t material_storage = 2;
 inline constexpr std::uint32_t light_storage = 3;
 inline constexpr std::uint32_t mesh_color_storage = 4;
 inline constexpr std::uint32_t second_uv_storage = 5;
+inline constexpr std::uint32_t shadow_storage = 6;
+
+// OpenGL 4.5 guarantees eight, so blocks that never meet in a program share a place.
 inline constexpr std::uint32_t marker_storage = 6;
-inline constexpr std::uint32_t shadow_storage = 7;
-inline constexpr std::uint32_t mover_storage = 8;
-inline constexpr std::uint32_t sprite_storage = 9;
-inline constexpr std::uint32_t cell_storage = 10;
+inline constexpr std::uint32_t sprite_storage = 6;
+inline constexpr std::uint32_t cell_storage = 7;
+inline constexpr std::uint32_t mover_storage = 7;
 
 inline constexpr std::uint32_t position_attribute = 0;
 inline constexpr std::uint32_t normal_attribute = 1;

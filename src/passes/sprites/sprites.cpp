@@ -39,18 +39,21 @@ struct FoundCell {
   std::size_t sheet, cell;
 };
 
+/// Number of the sheet that a sprite names, or means by naming none.
+std::optional<std::size_t> find_sheet(const Sprites& options, const Sprite& sprite) {
+  if (sprite.sheet.empty()) return options.sheets.size() == 1 ? std::optional<std::size_t>(0) : std::nullopt;
+  for (std::size_t i = 0; i < options.sheets.size(); ++i) {
+    if (options.sheets[i].name == sprite.sheet.name) return i;
+  }
+  return std::nullopt;
+}
+
 /// What a sprite shows, or nothing when there is none of that name.
 std::optional<FoundCell> find_cell(const Sprites& options, const Sprite& sprite) {
-  std::size_t sheet = 0;
-  if (!sprite.sheet.empty()) {
-    const auto found = std::find_if(options.sheets.begin(), options.sheets.end(),
-                                    [&](const SpriteSheet& one) { return one.name == sprite.sheet.name; });
-    sheet = static_cast<std::size_t>(found - options.sheets.begin());
-  }
-  if (sheet >= options.sheets.size()) return std::nullopt;
-  const auto cell = options.sheets[sheet].find(sprite.cell.name);
+  const auto sheet = find_sheet(options, sprite);
+  const auto cell = sheet ? options.sheets[*sheet].find(sprite.cell.name) : std::nullopt;
   if (!cell) return std::nullopt;
-  return FoundCell{sheet, *cell};
+  return FoundCell{*sheet, *cell};
 }
 
 /// All sheets as layers of one array, each in the upper left of its own: linear, multiplied with alpha.
@@ -176,30 +179,23 @@ std::vector<std::string> sheet_names(const Sprites& options) {
 void expect_sprite(const Sprites& options, const Sprite& sprite, const std::string& what, const Place& place,
                    Diagnostics& problems) {
   const auto place_of = [&](const Reference& name) { return name.place.known() ? name.place : place; };
-  const std::vector<std::string> sheets = sheet_names(options);
-  if (sprite.sheet.empty() && sheets.size() > 1) {
-    problems.error("unknown-sheet", place, fmt::format("{} names no sheet, and there are {}", what, sheets.size()),
-                   name_hint("", sheets));
+  const auto sheet = find_sheet(options, sprite);
+  if (!sheet) {
+    const std::vector<std::string> names = sheet_names(options);
+    const std::string cause = sprite.sheet.empty()
+                                  ? fmt::format("{} names no sheet, and there are {}", what, names.size())
+                                  : fmt::format("{} names sheet \"{}\", which is not there", what, sprite.sheet.name);
+    problems.error("unknown-sheet", place_of(sprite.sheet), cause, name_hint(sprite.sheet.name, names));
     return;
   }
-  if (!sprite.sheet.empty() && std::find(sheets.begin(), sheets.end(), sprite.sheet.name) == sheets.end()) {
-    problems.error("unknown-sheet", place_of(sprite.sheet),
-                   fmt::format("{} names sheet \"{}\", which is not there", what, sprite.sheet.name),
-                   name_hint(sprite.sheet.name, sheets));
-    return;
-  }
+  const SpriteSheet& shown = options.sheets[*sheet];
+  const std::vector<SpriteCell>& cells = shown.cells;
   const auto found = find_cell(options, sprite);
-  const std::size_t sheet =
-      sprite.sheet.empty()
-          ? 0
-          : static_cast<std::size_t>(std::find(sheets.begin(), sheets.end(), sprite.sheet.name) - sheets.begin());
-  const std::vector<SpriteCell>& cells = options.sheets[sheet].cells;
   if (!found) {
     std::vector<std::string> names;
     for (const SpriteCell& cell : cells) names.push_back(cell.name);
     problems.error("unknown-cell", place_of(sprite.cell),
-                   fmt::format("{} shows \"{}\", which is no cell of sheet \"{}\"", what, sprite.cell.name,
-                               options.sheets[sheet].name),
+                   fmt::format("{} shows \"{}\", which is no cell of sheet \"{}\"", what, sprite.cell.name, shown.name),
                    name_hint(sprite.cell.name, names));
     return;
   }
