@@ -95,7 +95,8 @@ void PassContext::draw_indirect(const IndirectDraw& draw) const {
 
 void PassContext::compute(std::uint32_t groups) const {
   glDispatchCompute(groups, 1, 1);
-  glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT);
+  // For shaders that read it, and for writes of ours into other parts of the same buffer (OpenGL 4.5, 7.12.2).
+  glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT | GL_BUFFER_UPDATE_BARRIER_BIT);
 }
 
 void PassContext::write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const {

@@ -92,10 +92,8 @@ class LightNames {
 /// What the key `batching` of passes that draw objects does.
 inline constexpr const char* batching_sentence =
     "How draws become calls; the picture is the same. automatic: a call for each run of draws that differ in nothing "
-    "but "
-    "mesh and object, equal meshes in it as instances; commands: the same without instances; instances: a call for "
-    "each "
-    "group of equal meshes; one_by_one: a call for each object";
+    "but mesh and object, equal meshes in it as instances; commands: the same without instances; instances: a call for "
+    "each group of equal meshes; one_by_one: a call for each object";
 
 /// Which objects a pass draws.
 struct ObjectChoice {

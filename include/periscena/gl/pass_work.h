@@ -79,7 +79,7 @@ enum class Vertices { triangles, lines, points };
 
 struct IndirectDraw;
 
-/// Draws that went to the driver in one call, or would have if nothing had kept them apart.
+/// Draws that went to the driver in one call.
 struct Batch {
   std::string what;       ///< for people: the materials, or what is drawn
   Counts counts;          ///< draw calls, commands, instances and triangles

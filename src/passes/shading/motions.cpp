@@ -1,6 +1,7 @@
 #include "passes/shading/motions.h"
 
 #include "passes/pass_kind.h"
+#include "passes/scene_buffers.h"
 
 #include <periscena/gl/bindings.h>
 
@@ -24,6 +25,7 @@ struct MoverBlock {
   std::uint32_t node = 0;
   std::uint32_t padding[2] = {};
 
+  MoverBlock() = default;
   explicit MoverBlock(const Node& of) : placement(of.placement.matrix()) {
     if (!of.motion) return;
     const Motion& motion = *of.motion;
@@ -33,7 +35,6 @@ struct MoverBlock {
     range = {motion.from, motion.to, motion.phase, 0};
     hold = {motion.hold_from, motion.hold_to, 0, 0};
   }
-  MoverBlock() = default;
 
   static gl::BlockLayout layout() {
     return gl::describe_block<MoverBlock>("Movers", "movers")
@@ -62,6 +63,7 @@ Motions::Motions(const Scene& scene) : moved_here_(scene.moving_nodes()) {
   program_.emplace(gl::ProgramDescription{
       .name = "motions", .compute = gl::ShaderText::embedded("periscena/motions.comp", pass_shaders())});
   program_->expect_block(MoverBlock::layout());
+  program_->expect_block(ObjectBlock::layout());
   program_->set(program_->uniform<int>("mover_count"), static_cast<int>(count_));
   seconds_ = program_->uniform<Vec2>("seconds");
 }
