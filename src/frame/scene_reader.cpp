@@ -48,6 +48,7 @@ Mesh make_mesh(const MeshKeys& given) {
 }
 
 struct ViewKeys {
+  Reference object;
   Vec3 eye = Vec3(0, 0, 5), target = Vec3::Zero(), up = Vec3::UnitY();
   float fov_y_degrees = 50, near = 0.1f, parallel_height = 0;
   std::optional<float> far;
@@ -68,7 +69,9 @@ const Keys<ViewKeys>& view_keys() {
         .key("parallel_height", &ViewKeys::parallel_height, {.unit = "metres", .minimum = 0},
              "More than 0 makes the lens parallel: what the picture shows from bottom to top; it wants a far")
         .key("depth", &ViewKeys::depth, {.choices = {"reversed", "ordinary"}},
-             "Reversed: near is 1, far is 0; ordinary: the other way");
+             "Reversed: near is 1, far is 0; ordinary: the other way")
+        .key("object", &ViewKeys::object, {},
+             "The object that the view follows: eye, target and up are in its coordinates; left out, the world's");
     return k;
   }();
   return keys;
@@ -97,6 +100,9 @@ void read_views(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     view_keys().read(section->value, what, given, found);
     report_unknown_keys(section->value, what, view_keys().names(), found);
     View view{section->name, {}};
+    if (!given.object.empty()) view.node = scene.find_node(given.object.name);
+    expect_found(
+        given.object, view.node.valid(), what, "object", [&] { return names_of(scene.nodes()); }, found);
     if (!found.has_errors()) {
       view.camera = {given.eye,
                      given.target,

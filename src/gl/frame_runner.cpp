@@ -296,9 +296,9 @@ void FrameRunner::run_settled(double seconds, int steps, double rate, const Afte
 }
 
 const Camera* FrameRunner::camera(std::size_t pass) const {
+  if (const Camera* camera = steps_[pass].work ? steps_[pass].work->camera() : nullptr) return camera;
   const Pass* declared = steps_[pass].declared;
-  if (declared && declared->camera) return &*declared->camera;
-  return steps_[pass].work ? steps_[pass].work->camera() : nullptr;
+  return declared && declared->camera ? &*declared->camera : nullptr;
 }
 
 const Counts& FrameRunner::counts(std::size_t pass) const {

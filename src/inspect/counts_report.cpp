@@ -15,7 +15,7 @@ struct Column {
   std::uint64_t gl::Counts::*value;
 };
 
-constexpr Column columns[] = {
+constexpr Column count_columns[] = {
     {"draw calls", "draw_calls", &gl::Counts::draw_calls},
     {"commands", "commands", &gl::Counts::commands},
     {"instances", "instances", &gl::Counts::instances},
@@ -35,7 +35,7 @@ std::string grouped(std::uint64_t number) {
 
 std::string row(const std::string& name, std::size_t name_width, const gl::Counts& counts) {
   std::string text = fmt::format("{:<{}}", name, name_width);
-  for (const Column& column : columns)
+  for (const Column& column : count_columns)
     text += fmt::format("  {:>{}}", grouped(counts.*column.value),
                         std::max<std::size_t>(10, std::string_view(column.title).size()));
   return text + "\n";
@@ -43,7 +43,7 @@ std::string row(const std::string& name, std::size_t name_width, const gl::Count
 
 Json json_of(const gl::Counts& counts) {
   Json json;
-  for (const Column& column : columns) json[column.json] = counts.*column.value;
+  for (const Column& column : count_columns) json[column.json] = counts.*column.value;
   return json;
 }
 
@@ -59,7 +59,7 @@ std::string counts_text(const gl::FrameRunner& runner) {
   std::size_t width = whole.size();
   for (const PlannedPass& pass : passes) width = std::max(width, pass.name.size());
   std::string text = fmt::format("{:<{}}", "pass", width);
-  for (const Column& column : columns) text += fmt::format("  {:>10}", column.title);
+  for (const Column& column : count_columns) text += fmt::format("  {:>10}", column.title);
   text += "\n";
   for (std::size_t i = 0; i < passes.size(); ++i) text += row(passes[i].name, width, runner.counts(i));
   return text + row(whole, width, runner.counts());

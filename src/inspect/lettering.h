@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/image/image.h>
+#include <periscena/scene/typeface.h>
 
 #include <memory>
 #include <string_view>
@@ -11,9 +12,6 @@ namespace periscena::inspect {
 class Lettering {
  public:
   Lettering();
-  Lettering(const Lettering&) = delete;
-  Lettering& operator=(const Lettering&) = delete;
-  ~Lettering();
 
   using Color = std::array<double, 3>;  ///< sRGB, 0..255
 
@@ -24,8 +22,9 @@ class Lettering {
   int width(std::string_view text, int size) const;
 
  private:
-  struct Face;
-  std::unique_ptr<Face> face_;
+  static void draw(Image& image, const GlyphPicture& glyph, int pen, int baseline, const Color& color);
+
+  std::shared_ptr<const Typeface> typeface_;
 };
 
 }  // namespace periscena::inspect

@@ -250,8 +250,20 @@ void Scene::add_variant(Variant variant, Place place) {
   variants_.push_back(std::move(variant));
 }
 
+Camera View::placed(const Transform& world) const {
+  Camera placed = camera;
+  placed.eye = world.apply_to_point(camera.eye);
+  placed.target = world.apply_to_point(camera.target);
+  placed.up = world.apply_to_direction(camera.up);
+  return placed;
+}
+
 void Scene::add_view(View view, Place place) {
   expect_free(find_view(view.name), "view", view.name, place);
+  if (view.node.valid() && view.node.index >= nodes_.size()) {
+    throw Mistake("unknown-parent", place, fmt::format("view \"{}\" follows a node that this scene lacks", view.name),
+                  "use a handle that this scene returned");
+  }
   view.camera.view(place);  // refuses what can't be looked through
   view.camera.projection(1, place);
   views_.push_back(std::move(view));

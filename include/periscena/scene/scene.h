@@ -59,6 +59,10 @@ struct Variant {
 struct View {
   std::string name;
   Camera camera;
+  NodeHandle node = {};  ///< the camera is in its coordinates, and follows it; none: the world's
+
+  /// The camera in the world. Sizes in the scene do not change its lens. @param world  of the node
+  Camera placed(const Transform& world) const;
 
   bool operator==(const View&) const = default;
 };

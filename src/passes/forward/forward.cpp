@@ -2,6 +2,7 @@
 
 #include "passes/shading/object_draws.h"
 #include "passes/shading/surface_program.h"
+#include "passes/shading/view_camera.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -52,28 +53,27 @@ class ForwardWork final : public gl::PassWork {
         dress_(scene_->dress(options.scene->find_variant(options.variant.name), receivers_of(options))),
         materials_(options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name))),
         draws_(scene_, chosen_objects(*options.scene, objects_of(options)), dress_->traits, options.batching),
-        view_(options.scene->find_view(options.view.name)->camera) {
+        view_(setup, options.scene, options.view) {
     make_programs(options, setup);
     find_pictures(options);
     if (!options.depth.empty()) {
-      state_.depth = {true, true, view_.depth == DepthOrder::reversed ? gl::Compare::greater : gl::Compare::less};
+      const bool reversed = view_.camera().depth == DepthOrder::reversed;
+      state_.depth = {true, true, reversed ? gl::Compare::greater : gl::Compare::less};
     }
-    resize(setup);
   }
 
-  void resize(gl::PassSetup& setup) override {
-    const CameraBlock block = CameraBlock::of(view_, setup.aspect());
-    draws_.see(Frustum::of(block.view_projection, view_.depth), view_.eye);
-    camera_ = shared_block(setup, block, "camera");
-  }
+  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+
+  const Camera* camera() const override { return &view_.camera(); }
 
   void run(gl::PassContext& context) override {
     scene_->update(context);
     lighting_.update(context);
+    if (view_.update(context)) draws_.see(view_.frustum(), view_.camera().eye);
     draws_.update(context);
     if (draws_.runs().empty()) return;
     gl::State& state = context.state();
-    state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
+    view_.bind(state);
     scene_->bind(state, *dress_);
     lighting_.bind(state);
     for (const batch::Run& run : draws_.runs()) {
@@ -148,12 +148,11 @@ class ForwardWork final : public gl::PassWork {
   std::shared_ptr<const Dress> dress_;
   std::vector<MaterialHandle> materials_;  ///< by node
   ObjectDraws draws_;
-  Camera view_;
+  ViewCamera view_;
   std::vector<LitProgram> programs_;
   gl::PipelineState state_;
   std::vector<Picture> pictures_;
   gl::Sampler linear_;
-  std::shared_ptr<const gl::Buffer> camera_;
 };
 
 /// The keys of a frame file.

@@ -1,6 +1,6 @@
 #include "passes/fullscreen/fullscreen.h"
 
-#include "passes/scene_buffers.h"
+#include "passes/shading/view_camera.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -80,20 +80,24 @@ class FullscreenWork final : public gl::PassWork {
     for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
     program_.expect_all_set(setup.pass().place());
     if (options.view.empty()) return;
-    view_ = options.scene->find_view(options.view.name)->camera;
     if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
-    resize(setup);
+    view_.emplace(setup, options.scene, options.view);
   }
 
   void resize(gl::PassSetup& setup) override {
-    if (view_) camera_ = shared_block(setup, CameraBlock::of(*view_, setup.aspect()), "camera");
+    if (view_) view_->resize(setup);
   }
+
+  const Camera* camera() const override { return view_ ? &view_->camera() : nullptr; }
 
   void run(gl::PassContext& context) override {
     gl::State& state = context.state();
+    if (view_) {
+      view_->update(context);
+      view_->bind(state);
+    }
     state.use_program(program_.name());
     state.apply({});
-    if (camera_) state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
     for (std::size_t i = 0; i < units_.size(); ++i) {
       const gl::Texture& texture = context.read(i);
       textures_[units_[i]] = texture.name();
@@ -126,8 +130,7 @@ class FullscreenWork final : public gl::PassWork {
   gl::Sampler linear_, levels_, nearest_;
   std::vector<std::size_t> units_;                  ///< by read
   std::vector<std::uint32_t> textures_, samplers_;  ///< by unit
-  std::optional<Camera> view_;
-  std::shared_ptr<const gl::Buffer> camera_;
+  std::optional<ViewCamera> view_;
 };
 
 /// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be

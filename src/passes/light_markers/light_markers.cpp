@@ -2,6 +2,7 @@
 
 #include "passes/light_markers/marker_lines.h"
 #include "passes/shading/lighting.h"
+#include "passes/shading/view_camera.h"
 
 #include <periscena/gl/sampler.h>
 
@@ -21,7 +22,7 @@ class LightMarkersWork final : public gl::PassWork {
         lights_(chosen_lights(*options.scene, options.lights)),
         lines_program_(setup, options, "periscena/light_markers.vert", "periscena/light_markers.frag"),
         nearest_(Filter::nearest, Wrap::clamp, "nearest"),
-        view_(options.scene->find_view(options.view.name)->camera) {
+        view_(setup, options.scene, options.view) {
     lines_program_.program.expect_block(LineBlock::layout());
     lines_program_.program.set(lines_program_.program.uniform<bool>("has_depth"), has_depth());
     find_lines();
@@ -32,21 +33,17 @@ class LightMarkersWork final : public gl::PassWork {
       reach_program_->program.set(reach_program_->program.uniform<int>("count"), static_cast<int>(reaches_.size()));
       reach_buffer_ = gl::Buffer::writable(reaches_.size() * sizeof(ReachBlock), "light reaches");
     }
-    resize(setup);
   }
 
-  void resize(gl::PassSetup& setup) override {
-    camera_ = shared_block(setup, CameraBlock::of(view_, setup.aspect()), "camera");
-    stale_ = true;
-  }
+  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+
+  const Camera* camera() const override { return &view_.camera(); }
 
   void run(gl::PassContext& context) override {
     scene_->update(context);
     if (!options_.show || lines_.empty()) return;
-    if (stale_ || scene_->moved()) send(context);
-    stale_ = false;
-    gl::State& state = context.state();
-    state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
+    if (view_.update(context) || scene_->moved()) send(context);
+    view_.bind(context.state());
     if (reach_program_) {
       use(context, *reach_program_, reach_buffer_);
       context.draw_triangle();
@@ -88,7 +85,7 @@ class LightMarkersWork final : public gl::PassWork {
     for (const Light* light : lights_) {
       const Transform world = light->node.valid() ? scene_->worlds()[light->node.index] : Transform::identity();
       const float reach = reach_of(*light, options_.reach_lux);
-      add_marker(*light, world, view_, reach, !has_depth(), lines_);
+      add_marker(*light, world, view_.camera(), reach, !has_depth(), lines_);
       if (has_depth() && light->kind != Light::Kind::directional)
         reaches_.push_back(ReachBlock::of(*light, world, reach));
     }
@@ -106,12 +103,10 @@ class LightMarkersWork final : public gl::PassWork {
   MarkerProgram lines_program_;
   std::optional<MarkerProgram> reach_program_;
   gl::Sampler nearest_;
-  Camera view_;
-  std::shared_ptr<const gl::Buffer> camera_;
+  ViewCamera view_;
   gl::Buffer line_buffer_, reach_buffer_;
   std::vector<LineBlock> lines_;
   std::vector<ReachBlock> reaches_;
-  bool stale_ = true;
 };
 
 /// The keys of a frame file.

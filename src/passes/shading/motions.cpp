@@ -76,6 +76,9 @@ void Motions::choose(const Scene& scene) {
   for (const Light& light : scene.lights()) {
     if (light.node.valid()) on_the_cpu[light.node.index] = true;
   }
+  for (const View& view : scene.views()) {
+    if (view.node.valid()) on_the_cpu[view.node.index] = true;
+  }
   // Whatever moves together moves in one place: first up, then down the tree, whose parents come before their children.
   for (std::size_t i = nodes.size(); i-- > 0;) {
     if (on_the_cpu[i] && nodes[i].parent.valid()) on_the_cpu[nodes[i].parent.index] = true;

@@ -1,6 +1,7 @@
 #include "passes/sky/sky.h"
 
 #include "passes/shading/lighting.h"
+#include "passes/shading/view_camera.h"
 
 #include <fmt/format.h>
 
@@ -18,23 +19,23 @@ class SkyWork final : public gl::PassWork {
         program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()),
                   gl::ShaderText::embedded("periscena/sky.frag", pass_shaders())}),
         textures_(program_),
-        view_(options.scene->find_view(options.view.name)->camera) {
+        view_(setup, options.scene, options.view) {
     program_.expect_block(CameraBlock::layout());
     program_.set(program_.uniform<float>("blur"), options.blur);
     lighting_.put_textures(program_, textures_);
     setup.match_outputs(program_);
-    resize(setup);
   }
 
-  void resize(gl::PassSetup& setup) override {
-    camera_ = shared_block(setup, CameraBlock::of(view_, setup.aspect()), "camera");
-  }
+  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+
+  const Camera* camera() const override { return &view_.camera(); }
 
   void run(gl::PassContext& context) override {
+    view_.update(context);
     gl::State& state = context.state();
     state.use_program(program_.name());
     state.apply({});
-    state.bind_uniform_block(gl::binding::camera_block, camera_->name(), 0, sizeof(CameraBlock));
+    view_.bind(state);
     lighting_.bind(state);
     textures_.bind(state);
     context.draw_triangle();
@@ -44,8 +45,7 @@ class SkyWork final : public gl::PassWork {
   Lighting lighting_;
   gl::Program program_;
   BoundTextures textures_;
-  Camera view_;
-  std::shared_ptr<const gl::Buffer> camera_;
+  ViewCamera view_;
 };
 
 struct SkyKeys {

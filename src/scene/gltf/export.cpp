@@ -270,6 +270,13 @@ class Exporter {
 
   // Nodes, and what hangs on them.
 
+  /// Adds a node of the file. @param parent  none: at the root
+  std::size_t add_below(NodeHandle parent, Json node) {
+    const std::size_t added = add("nodes", std::move(node));
+    (parent.valid() ? json_["nodes"][parent.index]["children"] : json_["scenes"][0]["nodes"]).push_back(added);
+    return added;
+  }
+
   void add_node(std::size_t index) {
     const Node& node = scene_.nodes()[index];
     Json json = Json::object();
@@ -287,12 +294,7 @@ class Exporter {
     if (node.motion) own["motion"] = gltf::motion_json(*node.motion);
     if (node.keys && node.keys->repeat_seconds > 0) own["repeat_seconds"] = node.keys->repeat_seconds;
     if (!own.empty()) json["extras"]["periscena"] = own;
-    const std::size_t added = add("nodes", std::move(json));
-    if (node.parent.valid()) {
-      json_["nodes"][node.parent.index]["children"].push_back(added);
-    } else {
-      json_["scenes"][0]["nodes"].push_back(added);
-    }
+    const std::size_t added = add_below(node.parent, std::move(json));
     if (node.keys) add_animation(*node.keys, added);
   }
 
@@ -342,12 +344,7 @@ class Exporter {
     node["translation"] = list(light.position);
     node["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
     node["extras"]["periscena"]["only_light"] = true;
-    const std::size_t added = add("nodes", std::move(node));
-    if (light.node.valid()) {
-      json_["nodes"][light.node.index]["children"].push_back(added);
-    } else {
-      json_["scenes"][0]["nodes"].push_back(added);
-    }
+    add_below(light.node, std::move(node));
   }
 
   void add_view(const View& view) {
@@ -355,7 +352,7 @@ class Exporter {
     const Mat4 placed = view.camera.view().inverse().matrix();
     node["matrix"] = list(Eigen::Map<const Eigen::Matrix<float, 16, 1>>(placed.data()));
     node["extras"]["periscena"]["view"] = gltf::own_view_json(view.camera);
-    json_["scenes"][0]["nodes"].push_back(add("nodes", std::move(node)));
+    add_below(view.node, std::move(node));
   }
 
   void add_own_scene() {

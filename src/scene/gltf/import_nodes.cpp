@@ -293,7 +293,7 @@ bool Importer::add_own_thing(const JsonReader& json, NodeHandle parent) {
   camera.parallel_height = view->number("parallel_height", 0);
   if (view->boolean("ordinary_depth", false)) camera.depth = DepthOrder::ordinary;
   try {
-    result_.scene.add_view({json.text("name", "view"), camera});
+    result_.scene.add_view({json.text("name", "view"), camera, parent});
   } catch (const Mistake& mistake) {
     view->refuse(mistake.diagnostics()[0].message, mistake.diagnostics()[0].mend);
   }
@@ -304,12 +304,15 @@ void Importer::add_views() {
   Scene& scene = result_.scene;
   std::vector<Transform> worlds(scene.nodes().size(), Transform::identity());
   scene.world_transforms(0, worlds);
+  const std::vector<bool> moving = scene.moving_nodes();
   for (std::size_t i = 0; i < nodes_.size(); ++i) {
     const JsonReader json = document_.item("nodes", i);
     const auto index = json.index("camera", document_.count("cameras"), "cameras");
     if (!index || !nodes_[i].valid()) continue;
     const JsonReader source = document_.item("cameras", *index);
-    const Transform& world = worlds[nodes_[i].index];
+    // A camera on something that moves follows it; the others are placed once.
+    const NodeHandle followed = moving[nodes_[i].index] ? nodes_[i] : NodeHandle{};
+    const Transform world = followed.valid() ? Transform::identity() : worlds[nodes_[i].index];
     Camera camera;
     camera.eye = world.apply_to_point(Vec3::Zero());
     camera.target = camera.eye + world.apply_to_direction(Vec3(0, 0, -1)).normalized();
@@ -329,7 +332,8 @@ void Importer::add_views() {
     if (name.empty()) name = json.text("name", "");
     if (name.empty()) name = fmt::format("camera {}", *index);
     try {
-      scene.add_view({free_name(name, [&](const std::string& n) { return scene.find_view(n) != nullptr; }), camera});
+      scene.add_view(
+          {free_name(name, [&](const std::string& n) { return scene.find_view(n) != nullptr; }), camera, followed});
     } catch (const Mistake& mistake) {
       warn("unusable-camera",
            fmt::format("{} can't be looked through: {}", source.path(), mistake.diagnostics()[0].message),

@@ -1,0 +1,49 @@
+#pragma once
+
+#include "passes/scene_buffers.h"
+
+#include <memory>
+
+namespace periscena::passes {
+
+/// What a pass looks through, on the device. A view that follows a node is placed anew in each frame.
+class ViewCamera {
+ public:
+  /// @param view  one of the scene's
+  ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view);
+
+  /// For targets of another shape.
+  void resize(gl::PassSetup& setup);
+
+  /// Once a frame, before anything is asked. @return does it see otherwise than when this was last called?
+  bool update(const gl::PassContext& context);
+
+  void bind(gl::State& state) const;
+
+  const Camera& camera() const { return placed_->camera; }
+  const CameraBlock& block() const { return placed_->block; }
+  Frustum frustum() const { return Frustum::of(block().view_projection, camera().depth); }
+
+ private:
+  /// A view as it is in one frame, for all passes of a runner whose targets have the same shape.
+  struct Placed {
+    std::shared_ptr<const Scene> scene;  ///< lives as long as views are known by their address
+    float aspect = 1;
+    Camera camera;
+    CameraBlock block;
+    std::shared_ptr<const gl::Buffer> buffer;
+    std::uint64_t frame = 0;    ///< for which it was placed
+    std::uint64_t version = 1;  ///< counts up with each change
+  };
+  using PlacedViews = std::vector<std::shared_ptr<Placed>>;
+
+  std::shared_ptr<Placed> placed(gl::PassSetup& setup) const;
+
+  std::shared_ptr<const Scene> views_;
+  const View* view_;
+  std::shared_ptr<SceneBuffers> scene_;  ///< null when the view stands still
+  std::shared_ptr<Placed> placed_;
+  std::uint64_t seen_ = 0;  ///< version at the last update
+};
+
+}  // namespace periscena::passes
