@@ -52,7 +52,7 @@ std::vector<Sprite> leaves() {
     sprites.push_back({.sheet = "leaves",
                        .cell = "leaf " + std::to_string(leaf.kind),
                        .at = leaf.at,
-                       .corner = Sprite::Corner::lower_right,
+                       .corner = passes::Corner::lower_right,
                        .width = leaf.width,
                        .rotation = radians(leaf.degrees),
                        .order = leaf.order});

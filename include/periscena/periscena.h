@@ -17,11 +17,14 @@
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/light_markers.h>
+#include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>
 #include <periscena/passes/sky.h>
 #include <periscena/passes/sprites.h>
+#include <periscena/passes/text.h>
 #include <periscena/passes/tone_map.h>
 #include <periscena/passes/transfer.h>
+#include <periscena/passes/world_text.h>
 #include <periscena/scene/gltf.h>
 #include <periscena/scene/scene.h>
 #include <periscena/scene/shading.h>

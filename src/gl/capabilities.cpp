@@ -92,8 +92,8 @@ std::vector<Feature> ask_features() {
       "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
   add("layer from the vertex program", epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"), "available",
       "layers are drawn one by one");
-  add("draw counts from a buffer", epoxy_has_gl_extension("GL_ARB_indirect_parameters"), "available",
-      "counts come from the CPU");
+  add("draw counts from a buffer", epoxy_has_gl_extension("GL_ARB_indirect_parameters"),
+      "culling on the device says how many commands a draw has", "commands that culling leaves out draw nothing");
   add("bindless textures", epoxy_has_gl_extension("GL_ARB_bindless_texture"), "available", "textures are bound");
   return features;
 }
@@ -139,6 +139,7 @@ Capabilities ask_capabilities() {
   }
   for (const FormatInfo& known : all_formats()) found.formats.push_back(ask_format(known.format));
   found.features = ask_features();
+  found.indirect_count = epoxy_has_gl_extension("GL_ARB_indirect_parameters");
   found.memory_bytes = ask_memory();
   return found;
 }

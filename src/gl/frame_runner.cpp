@@ -301,14 +301,24 @@ const Camera* FrameRunner::camera(std::size_t pass) const {
   return declared && declared->camera ? &*declared->camera : nullptr;
 }
 
-const Counts& FrameRunner::counts(std::size_t pass) const {
-  return steps_[pass].counts;
+Counts FrameRunner::counts(std::size_t pass) const {
+  Counts counts = steps_[pass].counts;
+  if (steps_[pass].work) steps_[pass].work->count_on_device(counts);
+  return counts;
 }
 
 Counts FrameRunner::counts() const {
   Counts sum = own_counts_;
-  for (const Step& step : steps_) sum += step.counts;
+  for (std::size_t i = 0; i < steps_.size(); ++i) sum += counts(i);
   return sum;
+}
+
+Diagnostics FrameRunner::diagnostics() const {
+  Diagnostics all = diagnostics_;
+  for (const Step& step : steps_) {
+    if (step.work) all.append(step.work->diagnostics());
+  }
+  return all;
 }
 
 std::vector<Batch> FrameRunner::batches(std::size_t pass) const {

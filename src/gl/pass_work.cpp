@@ -75,21 +75,34 @@ void PassContext::draw_triangle() const {
   draw_generated(3);
 }
 
-void PassContext::draw_generated(int vertices) const {
+namespace {
+
+GLenum mode_of(Vertices make) {
+  return make == Vertices::triangles ? GL_TRIANGLES : make == Vertices::lines ? GL_LINES : GL_POINTS;
+}
+
+}  // namespace
+
+void PassContext::draw_generated(int vertices, Vertices make) const {
   state().bind_vertex_array(empty_);
-  glDrawArrays(GL_TRIANGLES, 0, vertices);
-  counts_ += {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = static_cast<std::uint64_t>(vertices) / 3};
+  glDrawArrays(mode_of(make), 0, vertices);
+  const std::uint64_t triangles = make == Vertices::triangles ? static_cast<std::uint64_t>(vertices) / 3 : 0;
+  counts_ += {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = triangles};
 }
 
 void PassContext::draw_indirect(const IndirectDraw& draw) const {
   state().bind_vertex_array(draw.vertices.name());
   state().bind_indirect_buffer(draw.commands.name());
   const std::uintptr_t offset = draw.first * sizeof(DrawCommand);
-  const GLenum mode = draw.make == Vertices::triangles ? GL_TRIANGLES
-                      : draw.make == Vertices::lines   ? GL_LINES
-                                                       : GL_POINTS;
-  glMultiDrawElementsIndirect(mode, draw.index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT,
-                              reinterpret_cast<const void*>(offset), static_cast<GLsizei>(draw.count), 0);
+  const GLenum mode = mode_of(draw.make), indices = draw.index_bytes == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT;
+  const auto count = static_cast<GLsizei>(draw.count);
+  if (draw.drawn && device_.capabilities().indirect_count) {
+    state().bind_count_buffer(draw.drawn->name());
+    glMultiDrawElementsIndirectCountARB(mode, indices, reinterpret_cast<const void*>(offset),
+                                        static_cast<GLintptr>(draw.drawn_at * sizeof(std::uint32_t)), count, 0);
+  } else {
+    glMultiDrawElementsIndirect(mode, indices, reinterpret_cast<const void*>(offset), count, 0);
+  }
   counts_ += {.draw_calls = 1, .commands = draw.count, .instances = draw.instances, .triangles = draw.triangles};
 }
 

@@ -17,6 +17,10 @@ constexpr GLenum stencil_names[2][7] = {
     {GL_STENCIL_BACK_FUNC, GL_STENCIL_BACK_REF, GL_STENCIL_BACK_VALUE_MASK, GL_STENCIL_BACK_FAIL,
      GL_STENCIL_BACK_PASS_DEPTH_FAIL, GL_STENCIL_BACK_PASS_DEPTH_PASS, GL_STENCIL_BACK_WRITEMASK}};
 
+bool has_count_buffers() {
+  return epoxy_has_gl_extension("GL_ARB_indirect_parameters");
+}
+
 }  // namespace
 
 SavedState::SavedState() {
@@ -34,6 +38,7 @@ void SavedState::save_bindings() {
   vertex_array_ = integer(GL_VERTEX_ARRAY_BINDING);
   draw_framebuffer_ = integer(GL_DRAW_FRAMEBUFFER_BINDING);
   indirect_ = integer(GL_DRAW_INDIRECT_BUFFER_BINDING);
+  if (has_count_buffers()) counts_ = integer(GL_PARAMETER_BUFFER_BINDING_ARB);
   uniform_buffer_ = integer(GL_UNIFORM_BUFFER_BINDING);
   storage_buffer_ = integer(GL_SHADER_STORAGE_BUFFER_BINDING);
   const auto save = [](auto& into, GLenum binding, GLenum start, GLenum size) {
@@ -81,6 +86,7 @@ void SavedState::restore_bindings() const {
   glBindVertexArray(static_cast<GLuint>(vertex_array_));
   glBindFramebuffer(GL_DRAW_FRAMEBUFFER, static_cast<GLuint>(draw_framebuffer_));
   glBindBuffer(GL_DRAW_INDIRECT_BUFFER, static_cast<GLuint>(indirect_));
+  if (has_count_buffers()) glBindBuffer(GL_PARAMETER_BUFFER_ARB, static_cast<GLuint>(counts_));
   const auto restore = [](const auto& from, GLenum target) {
     for (GLuint i = 0; i < from.size(); ++i) {
       const auto buffer = static_cast<GLuint>(from[i].buffer);

@@ -63,6 +63,10 @@ void State::bind_indirect_buffer(std::uint32_t buffer) {
   if (changes(indirect_, buffer)) glBindBuffer(GL_DRAW_INDIRECT_BUFFER, buffer);
 }
 
+void State::bind_count_buffer(std::uint32_t buffer) {
+  if (changes(counts_, buffer)) glBindBuffer(GL_PARAMETER_BUFFER_ARB, buffer);
+}
+
 void State::bind_uniform_block(std::uint32_t binding, std::uint32_t buffer, std::uint32_t offset, std::uint32_t bytes) {
   if (binding < tracked_blocks && !changes(uniform_blocks_[binding], BlockBinding{buffer, offset, bytes})) return;
   glBindBufferRange(GL_UNIFORM_BUFFER, binding, buffer, offset, bytes);
@@ -175,6 +179,7 @@ void State::forget(Touched touched) {
   if (touched & Touched::framebuffer) framebuffer_ = unknown;
   if (touched & Touched::buffers) {
     indirect_ = unknown;
+    counts_ = unknown;
     uniform_blocks_.fill({});
     storage_blocks_.fill(unknown);
   }

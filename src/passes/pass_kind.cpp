@@ -3,9 +3,12 @@
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
 #include "passes/light_markers/light_markers.h"
+#include "passes/particles/particles.h"
 #include "passes/shadow_map/shadow_map.h"
 #include "passes/sky/sky.h"
 #include "passes/sprites/sprites.h"
+#include "passes/text/text.h"
+#include "passes/text/world_text.h"
 #include "passes/tone_map/tone_map.h"
 #include "passes/transfer/transfer.h"
 
@@ -22,9 +25,9 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),  shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
-                                           tone_map_kind(), light_markers_kind(), sprites_kind(), copy_kind(),
-                                           resolve_kind(),  mip_chain_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(),    shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
+                                           tone_map_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
+                                           world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
   return kinds;
 }
 

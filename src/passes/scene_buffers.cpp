@@ -307,8 +307,12 @@ std::shared_ptr<const Dress> SceneBuffers::dress(const Variant* variant, const s
   return dresses_.emplace_back(variant, receivers, std::move(made)).dress;
 }
 
-void SceneBuffers::bind(gl::State& state, const Dress& dress) const {
+void SceneBuffers::bind_objects(gl::State& state) const {
   state.bind_storage_block(gl::binding::object_storage, objects_.name());
+}
+
+void SceneBuffers::bind(gl::State& state, const Dress& dress) const {
+  bind_objects(state);
   state.bind_storage_block(gl::binding::material_number_storage, dress.material_numbers.name());
   state.bind_storage_block(gl::binding::material_storage, materials_.name());
   state.bind_storage_block(gl::binding::mesh_color_storage, mesh_colors_.name());

@@ -123,6 +123,9 @@ class SceneBuffers {
   /// @param receivers  by node: do shadows fall on it? empty: on all
   std::shared_ptr<const Dress> dress(const Variant* variant, const std::vector<bool>& receivers = {});
 
+  /// Binds where objects are, for programs that include periscena/objects.glsl.
+  void bind_objects(gl::State& state) const;
+
   /// Binds all storage that lit passes' vertex and fragment programs read.
   void bind(gl::State& state, const Dress& dress) const;
 

@@ -71,7 +71,7 @@ bool has(const Diagnostics& diagnostics, const std::string& slug) {
 }  // namespace
 
 TEST_CASE_METHOD(TestDevice, "sprites lie pixel by pixel where they were put, from any corner, mirrored, turned") {
-  const auto sprite = [](Sprite::Corner corner, bool across, bool up, float degrees) {
+  const auto sprite = [](passes::Corner corner, bool across, bool up, float degrees) {
     Sprite made;
     made.sheet = "birds";
     made.cell = "2";
@@ -86,12 +86,12 @@ TEST_CASE_METHOD(TestDevice, "sprites lie pixel by pixel where they were put, fr
     Sprite sprite;
     int x, y;  ///< of its upper left pixel, as it lies
     bool across, up;
-  } cases[] = {{sprite(Sprite::Corner::upper_left, false, false, 0), 3, 4, false, false},
-               {sprite(Sprite::Corner::upper_right, false, false, 0), width - 3 - 5, 4, false, false},
-               {sprite(Sprite::Corner::lower_left, true, false, 0), 3, height - 4 - 3, true, false},
-               {sprite(Sprite::Corner::lower_right, true, true, 0), width - 3 - 5, height - 4 - 3, true, true},
+  } cases[] = {{sprite(passes::Corner::upper_left, false, false, 0), 3, 4, false, false},
+               {sprite(passes::Corner::upper_right, false, false, 0), width - 3 - 5, 4, false, false},
+               {sprite(passes::Corner::lower_left, true, false, 0), 3, height - 4 - 3, true, false},
+               {sprite(passes::Corner::lower_right, true, true, 0), width - 3 - 5, height - 4 - 3, true, true},
                // Half a turn is both mirrored.
-               {sprite(Sprite::Corner::upper_left, false, false, 180), 3, 4, true, true}};
+               {sprite(passes::Corner::upper_left, false, false, 180), 3, 4, true, true}};
   for (const auto& one : cases) {
     INFO("corner " << static_cast<int>(one.sprite.corner) << ", turned " << one.sprite.rotation);
     Album album;

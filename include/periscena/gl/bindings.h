@@ -12,6 +12,7 @@ namespace binding {
 inline constexpr std::uint32_t frame_block = 0;
 inline constexpr std::uint32_t camera_block = 1;
 inline constexpr std::uint32_t light_block = 2;
+inline constexpr std::uint32_t cloud_block = 3;
 
 inline constexpr std::uint32_t object_storage = 0;
 inline constexpr std::uint32_t material_number_storage = 1;
@@ -26,6 +27,19 @@ inline constexpr std::uint32_t marker_storage = 6;
 inline constexpr std::uint32_t sprite_storage = 6;
 inline constexpr std::uint32_t cell_storage = 7;
 inline constexpr std::uint32_t mover_storage = 7;
+inline constexpr std::uint32_t particle_storage = 6;
+inline constexpr std::uint32_t glyph_storage = 4;
+inline constexpr std::uint32_t text_plane_storage = 5;
+
+// Of the compute programs that cull.
+inline constexpr std::uint32_t bounds_storage = 0;
+inline constexpr std::uint32_t entry_storage = 1;
+inline constexpr std::uint32_t rank_storage = 2;
+inline constexpr std::uint32_t total_storage = 3;
+inline constexpr std::uint32_t seen_storage = 4;
+inline constexpr std::uint32_t node_list_storage = 5;
+inline constexpr std::uint32_t plan_storage = 6;
+inline constexpr std::uint32_t command_storage = 7;
 
 inline constexpr std::uint32_t position_attribute = 0;
 inline constexpr std::uint32_t normal_attribute = 1;

@@ -63,6 +63,10 @@ constexpr ValueType value_type<Vec4>() {
   return ValueType::vec4;
 }
 template <>
+constexpr ValueType value_type<Eigen::Vector4i>() {
+  return ValueType::ivec4;
+}
+template <>
 constexpr ValueType value_type<PackedVec4>() {
   return ValueType::vec4;
 }

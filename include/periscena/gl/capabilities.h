@@ -37,6 +37,7 @@ struct Capabilities {
   std::vector<Limit> limits;
   std::vector<FormatSupport> formats;
   std::vector<Feature> features;
+  bool indirect_count = false;   ///< can a draw read from a buffer how many commands it has?
   std::size_t memory_bytes = 0;  ///< for textures, as the driver tells it; 0 when it does not
 
   /// @return 0 when it was not asked

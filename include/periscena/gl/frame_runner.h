@@ -69,7 +69,8 @@ class FrameRunner {
   const Camera* camera(std::size_t pass) const;
 
   /// What a pass cost when it ran last. @param pass  index in the plan
-  const Counts& counts(std::size_t pass) const;
+  /// What only the device knows is waited for.
+  Counts counts(std::size_t pass) const;
   Counts counts() const;  ///< of all passes, and of what the runner itself sends
 
   /// What a pass drew when it ran last. @param pass  index in the plan
@@ -78,8 +79,8 @@ class FrameRunner {
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }
 
-  /// What the driver gave otherwise than asked: sample counts.
-  const Diagnostics& diagnostics() const { return diagnostics_; }
+  /// What the driver gave otherwise than asked: sample counts. And what passes found while they ran.
+  Diagnostics diagnostics() const;
 
  private:
   struct Step;

@@ -112,8 +112,8 @@ class PassContext {
   /// One triangle over everything: gl_VertexID 0..2, no attributes.
   void draw_triangle() const;
 
-  /// Triangles whose vertices the program makes from gl_VertexID; no attributes. @param vertices  three for each
-  void draw_generated(int vertices) const;
+  /// Draws whose vertices the program makes from gl_VertexID; no attributes.
+  void draw_generated(int vertices, Vertices make = Vertices::triangles) const;
 
   /// Indexed; the commands lie in a buffer (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
   void draw_indirect(const IndirectDraw& draw) const;
@@ -154,6 +154,12 @@ class PassWork {
   /// What it looked through when it ran last, where the pass did not declare that: a light's view moves with the light.
   virtual const Camera* camera() const { return nullptr; }
 
+  /// What it found while it ran that somebody should know.
+  virtual Diagnostics diagnostics() const { return {}; }
+
+  /// Adds to the counts of its last run what only the device knows, and waits for that.
+  virtual void count_on_device(Counts& counts) const { static_cast<void>(counts); }
+
   /// What it drew when it ran last, in order.
   virtual std::vector<Batch> batches() const { return {}; }
 };
@@ -181,6 +187,10 @@ struct IndirectDraw {
   int index_bytes = 2;
   Vertices make = Vertices::triangles;
   std::uint64_t instances = 0, triangles = 0;  ///< in all its commands, for the counts
+  /// Where the number of commands lies that are to be drawn, at most `count`; null: all. Devices that can't read it
+  /// draw all, so those beyond it must draw nothing.
+  const Buffer* drawn = nullptr;
+  std::uint32_t drawn_at = 0;  ///< of the numbers in it
 };
 
 }  // namespace periscena::gl

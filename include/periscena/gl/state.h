@@ -86,6 +86,7 @@ class State {
   void bind_vertex_array(std::uint32_t vertex_array);
   void bind_draw_framebuffer(std::uint32_t framebuffer);
   void bind_indirect_buffer(std::uint32_t buffer);
+  void bind_count_buffer(std::uint32_t buffer);  ///< of GL_ARB_indirect_parameters, where the device has it
   void bind_uniform_block(std::uint32_t binding, std::uint32_t buffer, std::uint32_t offset, std::uint32_t bytes);
   void bind_storage_block(std::uint32_t binding, std::uint32_t buffer);
   void bind_texture(std::uint32_t unit, std::uint32_t texture, std::uint32_t sampler);
@@ -167,7 +168,8 @@ class State {
   void apply_stencil(const StencilState& wanted);
   void apply_blend(const BlendState& wanted);
 
-  std::uint32_t program_ = unknown, vertex_array_ = unknown, framebuffer_ = unknown, indirect_ = unknown;
+  std::uint32_t program_ = unknown, vertex_array_ = unknown, framebuffer_ = unknown, indirect_ = unknown,
+                counts_ = unknown;
   std::array<BlockBinding, tracked_blocks> uniform_blocks_;
   std::array<std::uint32_t, tracked_blocks> storage_blocks_;
   std::array<TextureBinding, tracked_units> textures_;

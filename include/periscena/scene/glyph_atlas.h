@@ -33,8 +33,8 @@ class GlyphAtlas {
  public:
   static constexpr int page_size = 1024;
   static constexpr int gap = 2;
-  static constexpr int distance_size = 48;   ///< pixels an em of distance letters
-  static constexpr int distance_spread = 6;  ///< pixels
+  static constexpr int distance_size = 64;   ///< pixels an em of distance letters
+  static constexpr int distance_spread = 8;  ///< pixels
 
   explicit GlyphAtlas(std::vector<std::shared_ptr<const Typeface>> typefaces) : typefaces_(std::move(typefaces)) {}
 

@@ -1,5 +1,6 @@
 // Moves what moves: the same as Motion::at in <periscena/scene/motion.h>, one object each, along with what it hangs on.
 #include "periscena/bindings.glsl"
+#include "periscena/cosine_sine.glsl"
 
 layout(local_size_x = 64) in;
 
@@ -29,24 +30,6 @@ layout(std430, binding = MOVER_STORAGE) readonly buffer Movers {
 
 uniform vec2 seconds = vec2(0.0);  // their sum: floats alone would be too coarse after hours
 uniform int mover_count = 0;
-
-const float pi = 3.14159265358979;
-
-// Sine and cosine, good to 2e-7: a driver's own may be as coarse as 5e-4, which is millimetres on a long gate.
-// Taylor's series on an eighth of a turn either way, and the quarter turns by exchange. angle: -2 pi to 2 pi
-vec2 cosine_sine(float angle) {
-  float quarter = round(angle * (2.0 / pi));
-  // pi / 2 in two parts, the first with few enough digits that its product is exact (Cody and Waite, 1980).
-  float x = (angle - quarter * 1.5703125) - quarter * 4.83826794897e-4, x2 = x * x;
-  float s = x * (1.0 + x2 * (-1.0 / 6.0 + x2 * (1.0 / 120.0 + x2 * (-1.0 / 5040.0 + x2 / 362880.0))));
-  float c = 1.0 + x2 * (-0.5 + x2 * (1.0 / 24.0 + x2 * (-1.0 / 720.0 + x2 / 40320.0)));
-  switch (int(quarter) & 3) {
-    case 0: return vec2(c, s);
-    case 1: return vec2(-s, c);
-    case 2: return vec2(-c, -s);
-    default: return vec2(s, -c);
-  }
-}
 
 // About an axis through a point (Rodrigues).
 mat4 rotation(vec3 axis, float angle, vec3 about) {

@@ -6,8 +6,8 @@
 namespace periscena::passes {
 
 gl::ShaderText surface_text(const char* source, const std::filesystem::path& folder, const std::string& surface,
-                            std::initializer_list<const char*> defines) {
-  if (surface.empty() && defines.size() == 0) return gl::ShaderText::embedded(source, pass_shaders());
+                            const std::vector<const char*>& defines) {
+  if (surface.empty() && defines.empty()) return gl::ShaderText::embedded(source, pass_shaders());
   std::string text;
   for (const char* define : defines) text += fmt::format("#define {}\n", define);
   if (!surface.empty()) text += "#define OWN_SURFACE\n";

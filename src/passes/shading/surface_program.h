@@ -10,7 +10,7 @@ namespace periscena::passes {
 /// @param surface  path of the material's GLSL from `folder`, or empty
 /// @param defines  for `#define`, each with a space between name and value
 gl::ShaderText surface_text(const char* source, const std::filesystem::path& folder, const std::string& surface,
-                            std::initializer_list<const char*> defines = {});
+                            const std::vector<const char*>& defines = {});
 
 /// The program of one kind of surface, and what it samples.
 struct SurfaceProgram {

@@ -1,11 +1,11 @@
 #include "passes/sprites/sprites.h"
 
 #include "passes/shading/lighting.h"
+#include "passes/shading/picture_array.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/sampler.h>
-#include <periscena/image/color.h>
 #include <periscena/image/files.h>
 
 #include <fmt/format.h>
@@ -56,38 +56,10 @@ std::optional<FoundCell> find_cell(const Sprites& options, const Sprite& sprite)
   return FoundCell{*sheet, *cell};
 }
 
-/// All sheets as layers of one array, each in the upper left of its own: linear, multiplied with alpha.
-gl::Texture upload_sheets(const std::vector<SpriteSheet>& sheets, const std::string& label) {
-  int width = 1, height = 1;
-  for (const SpriteSheet& sheet : sheets) {
-    width = std::max(width, sheet.image->width());
-    height = std::max(height, sheet.image->height());
-  }
-  gl::Texture texture({.width = width,
-                       .height = height,
-                       .format = Format::rgba16f,
-                       .shape = TargetShape::array,
-                       .layers = static_cast<int>(sheets.size())},
-                      label);
-  std::array<float, 256> linear{};
-  for (std::size_t i = 0; i < linear.size(); ++i)
-    linear[i] = static_cast<float>(srgb_to_linear(static_cast<double>(i) / 255));
-  for (std::size_t i = 0; i < sheets.size(); ++i) {
-    const Image& from = *sheets[i].image;
-    Image image(width, height, Format::rgba32f);
-    auto* into = reinterpret_cast<float*>(image.bytes().data());
-    const auto* pixel = reinterpret_cast<const std::uint8_t*>(from.bytes().data());
-    for (int y = 0; y < from.height(); ++y) {
-      float* row = into + static_cast<std::size_t>(y) * static_cast<std::size_t>(width) * 4;
-      for (int x = 0; x < from.width(); ++x, pixel += 4, row += 4) {
-        const float alpha = static_cast<float>(pixel[3]) / 255;
-        for (int k = 0; k < 3; ++k) row[k] = linear[pixel[k]] * alpha;
-        row[3] = alpha;
-      }
-    }
-    texture.upload(image, {.layer = static_cast<int>(i), .top_first = true});
-  }
-  return texture;
+std::vector<const Image*> images_of(const Sprites& options) {
+  std::vector<const Image*> images;
+  for (const SpriteSheet& sheet : options.sheets) images.push_back(sheet.image.get());
+  return images;
 }
 
 class SpritesWork final : public gl::PassWork {
@@ -96,7 +68,7 @@ class SpritesWork final : public gl::PassWork {
       : program_({options.name, gl::ShaderText::embedded("periscena/sprites.vert", pass_shaders()),
                   gl::ShaderText::embedded("periscena/sprites.frag", pass_shaders())}),
         textures_(program_),
-        sheets_(upload_sheets(options.sheets, options.name)),
+        sheets_(upload_pictures(images_of(options), options.name)),
         sampler_(options.filter, Wrap::clamp, options.name),
         count_(static_cast<int>(options.sprites.size())),
         sheet_count_(options.sheets.size()) {
@@ -245,7 +217,6 @@ void expect_sound(const Sprites& options, const Place& place, Diagnostics& probl
   }
 }
 
-const std::vector<std::string> corner_names{"upper_left", "upper_right", "lower_left", "lower_right"};
 const std::vector<std::string> flip_names{"none", "across", "up", "both"};
 
 /// The keys of a frame file.
@@ -295,7 +266,7 @@ Keys<SpriteKeys> sprite_keys() {
   keys.key("sheet", &SpriteKeys::sheet, {}, "May be left out when there is one")
       .key("cell", &SpriteKeys::cell, {}, "Left out, the first")
       .key("at", &SpriteKeys::at, {.unit = "pixels"}, "From the corner inward")
-      .key("corner", &SpriteKeys::corner, {.choices = corner_names}, "Of the picture, and of the sprite")
+      .key("corner", &SpriteKeys::corner, {.choices = corner_names()}, "Of the picture, and of the sprite")
       .key("width", &SpriteKeys::width, {.unit = "pixels", .minimum = 0}, "0: as the cell is; the height follows")
       .key("rotate_degrees", &SpriteKeys::rotate_degrees, {.unit = "degrees"}, "About its middle, counter-clockwise")
       .key("tint", &SpriteKeys::tint, {.minimum = 0}, "Linear, multiplied")
@@ -374,13 +345,10 @@ void read_sprites(const Value& list, Sprites& options, Diagnostics& problems) {
     }
     keys.read(one, what, given, problems);
     report_unknown_keys(one, what, keys.names(), problems);
-    const auto index = [](const std::vector<std::string>& names, const std::string& name) {
-      return static_cast<int>(std::find(names.begin(), names.end(), name) - names.begin());
-    };
-    const int flip = index(flip_names, given.flip);
+    const int flip = index_of(flip_names, given.flip);
     if (!given.sheet.place.known()) given.sheet.place = one.place;
     options.sprites.push_back({given.sheet, given.cell, Vec2(given.at[0], given.at[1]),
-                               static_cast<Sprite::Corner>(index(corner_names, given.corner)), given.width,
+                               static_cast<Corner>(index_of(corner_names(), given.corner)), given.width,
                                radians(given.rotate_degrees), Vec3(given.tint[0], given.tint[1], given.tint[2]),
                                given.alpha, (flip & 1) != 0, (flip & 2) != 0, given.order, given.cells,
                                given.cells_a_second});

@@ -2,6 +2,7 @@
 
 #include <periscena/graph/frame_graph.h>
 #include <periscena/image/sampling.h>
+#include <periscena/passes/corner.h>
 #include <periscena/passes/pass_kind.h>
 #include <periscena/scene/sprite_sheet.h>
 
@@ -9,8 +10,6 @@ namespace periscena::passes {
 
 /// A flat picture on the picture.
 struct Sprite {
-  enum class Corner { upper_left, upper_right, lower_left, lower_right };
-
   Reference sheet = {};                ///< by its name; may be empty when there is only one
   Reference cell = {};                 ///< empty: the first
   Vec2 at = Vec2::Zero();              ///< pixels from a corner of the picture inward, to the same corner of the sprite

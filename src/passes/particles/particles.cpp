@@ -1,0 +1,391 @@
+#include "passes/particles/particles.h"
+
+#include "passes/shading/lighting.h"
+#include "passes/shading/picture_array.h"
+#include "passes/shading/surface_program.h"
+#include "passes/shading/view_camera.h"
+
+#include <periscena/base/error.h>
+#include <periscena/image/files.h>
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace periscena::passes {
+namespace {
+
+/// The Cloud block of particle.glsl, std140.
+struct CloudBlock {
+  Vec3 from_low = Vec3::Zero();
+  float step_seconds = 1;
+  Vec3 from_high = Vec3::Zero();
+  float drag_taken = 0;
+  Vec3 start_velocity = Vec3::Zero();
+  float gust = 0;
+  Vec3 velocity_spread = Vec3::Zero();
+  float gust_size = 1;
+  Vec3 gravity = Vec3::Zero();
+  float size = 1;
+  Vec3 wind = Vec3::Zero();
+  float size_spread = 0;
+  Vec3 bounds_low = Vec3::Zero();
+  float spin = 0;
+  Vec3 bounds_high = Vec3::Zero();
+  float fade_steps = 0;
+  PackedVec4 tint = PackedVec4::Ones();
+  std::uint32_t count = 0, seed = 0, life_steps = 1, gust_steps = 1;
+  std::uint32_t last_life = 0, last_into = 0, last_eddy = 0, steps = 0;
+  float past_step = 0;
+  std::uint32_t in_pixels = 0;
+  std::uint32_t padding[2] = {};
+
+  CloudBlock() = default;
+  explicit CloudBlock(const Particles& options);
+  static gl::BlockLayout layout();
+};
+
+CloudBlock::CloudBlock(const Particles& options) {
+  const ParticleCloud& cloud = options.cloud;
+  from_low = cloud.from_low;
+  from_high = cloud.from_high;
+  step_seconds = 1 / cloud.steps_a_second;
+  drag_taken = cloud.drag_taken();
+  start_velocity = cloud.velocity;
+  velocity_spread = cloud.velocity_spread;
+  gust = cloud.gust;
+  gust_size = cloud.gust_size;
+  gravity = cloud.gravity;
+  wind = cloud.wind;
+  bounds_low = cloud.bounds_low;
+  bounds_high = cloud.bounds_high;
+  count = cloud.count;
+  seed = cloud.seed;
+  life_steps = cloud.life_steps();
+  gust_steps = cloud.gust_steps();
+  size = options.size;
+  size_spread = options.size_spread;
+  spin = options.spin;
+  fade_steps = options.fade_seconds * cloud.steps_a_second;
+  tint << options.tint, options.alpha;
+  in_pixels = options.in_pixels;
+}
+
+gl::BlockLayout CloudBlock::layout() {
+  return gl::describe_block<CloudBlock>("Cloud")
+      .member("from_low", &CloudBlock::from_low)
+      .member("step_seconds", &CloudBlock::step_seconds)
+      .member("from_high", &CloudBlock::from_high)
+      .member("drag_taken", &CloudBlock::drag_taken)
+      .member("start_velocity", &CloudBlock::start_velocity)
+      .member("gust", &CloudBlock::gust)
+      .member("velocity_spread", &CloudBlock::velocity_spread)
+      .member("gust_size", &CloudBlock::gust_size)
+      .member("gravity", &CloudBlock::gravity)
+      .member("size", &CloudBlock::size)
+      .member("wind", &CloudBlock::wind)
+      .member("size_spread", &CloudBlock::size_spread)
+      .member("bounds_low", &CloudBlock::bounds_low)
+      .member("spin", &CloudBlock::spin)
+      .member("bounds_high", &CloudBlock::bounds_high)
+      .member("fade_steps", &CloudBlock::fade_steps)
+      .member("tint", &CloudBlock::tint)
+      .member("count", &CloudBlock::count)
+      .member("seed", &CloudBlock::seed)
+      .member("life_steps", &CloudBlock::life_steps)
+      .member("gust_steps", &CloudBlock::gust_steps)
+      .member("last_life", &CloudBlock::last_life)
+      .member("last_into", &CloudBlock::last_into)
+      .member("last_eddy", &CloudBlock::last_eddy)
+      .member("steps", &CloudBlock::steps)
+      .member("past_step", &CloudBlock::past_step)
+      .member("in_pixels", &CloudBlock::in_pixels);
+}
+
+constexpr std::uint32_t group = 64;  // as particles.comp has it
+constexpr std::size_t particle_bytes = 2 * sizeof(Vec4);
+
+gl::ShaderText fragment_text(const Particles& options) {
+  std::vector<const char*> defines;
+  if (options.picture) defines.push_back("PICTURE");
+  if (!options.surfaces.empty()) defines.push_back("NEAR_SURFACES");
+  return surface_text("periscena/particles.frag", {}, {}, defines);
+}
+
+class ParticlesWork final : public gl::PassWork {
+ public:
+  ParticlesWork(const Particles& options, gl::PassSetup& setup)
+      : cloud_(options.cloud),
+        view_(setup, options.scene, options.view),
+        mover_({.name = options.name + ", moving",
+                .compute = gl::ShaderText::embedded("periscena/particles.comp", pass_shaders())}),
+        program_({options.name, gl::ShaderText::embedded("periscena/particles.vert", pass_shaders()),
+                  fragment_text(options)}),
+        textures_(program_),
+        nearest_(Filter::nearest, Wrap::clamp, "nearest"),
+        block_(options),
+        cloud_buffer_(gl::Buffer::writable(sizeof(CloudBlock), options.name)),
+        particles_(gl::Buffer::writable(options.cloud.count * particle_bytes, options.name)) {
+    setup.match_outputs(program_);
+    for (const gl::Program* program : {&mover_, &program_}) program->expect_block(CloudBlock::layout());
+    program_.expect_block(CameraBlock::layout());
+    program_.set(program_.uniform<bool>("adds"), options.adds);
+    if (options.picture) {
+      const Image* picture = options.picture.get();
+      picture_ = upload_pictures({&picture, 1}, options.name);
+      picture_sampler_ = gl::Sampler(Filter::linear, Wrap::clamp, options.name);
+      textures_.put(program_, "picture", picture_.name(), picture_sampler_.name());
+    }
+    reads_surfaces_ = !options.surfaces.empty();
+    if (reads_surfaces_) program_.set(program_.uniform<float>("fade_near"), options.fade_near);
+    state_.blend = {.on = true};
+    if (!options.depth.empty()) {
+      const bool reversed = view_.camera().depth == DepthOrder::reversed;
+      state_.depth = {true, false, reversed ? gl::Compare::greater : gl::Compare::less};
+    }
+  }
+
+  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+  const Camera* camera() const override { return &view_.camera(); }
+
+  void run(gl::PassContext& context) override {
+    view_.update(context);
+    gl::State& state = context.state();
+    state.bind_storage_block(gl::binding::particle_storage, particles_.name());
+    state.bind_uniform_block(gl::binding::cloud_block, cloud_buffer_.name(), 0, sizeof(CloudBlock));
+    move(context);
+    state.use_program(program_.name());
+    state.apply(state_);
+    view_.bind(state);
+    if (reads_surfaces_) textures_.put(program_, "surfaces", context.read(0).name(), nearest_.name());
+    textures_.bind(state);
+    context.draw_generated(static_cast<int>(6 * cloud_.count));
+  }
+
+  std::vector<gl::Batch> batches() const override {
+    return {{fmt::format("{} particles", cloud_.count),
+             {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * std::uint64_t{cloud_.count}},
+             {}}};
+  }
+
+ private:
+  /// To the last whole step: on from where they are when that is less than a life away, else from their beginnings.
+  void move(gl::PassContext& context) {
+    const double seconds = context.time().seconds;
+    if (placed_ && seconds == seconds_) return;
+    const std::int64_t step = cloud_.step_at(seconds), lasts = block_.life_steps;
+    const bool stays = placed_ && step == step_;
+    const bool goes_on = placed_ && step > step_ && step - step_ < lasts;
+    block_.last_into = wrapped_step(step, block_.life_steps);
+    block_.last_life = static_cast<std::uint32_t>((step - block_.last_into) / lasts);
+    block_.last_eddy = wrapped_step(step, block_.gust_steps);
+    block_.steps = goes_on ? static_cast<std::uint32_t>(step - step_) : 0;
+    block_.past_step = static_cast<float>(seconds - static_cast<double>(step) / cloud_.steps_a_second);
+    context.write(cloud_buffer_, 0, std::as_bytes(std::span(&block_, 1)));
+    if (!stays) {
+      context.state().use_program(mover_.name());
+      context.compute((cloud_.count + group - 1) / group);
+    }
+    placed_ = true;
+    seconds_ = seconds;
+    step_ = step;
+  }
+
+  ParticleCloud cloud_;
+  ViewCamera view_;
+  gl::Program mover_, program_;
+  BoundTextures textures_;
+  gl::Texture picture_;
+  gl::Sampler picture_sampler_, nearest_;
+  CloudBlock block_;
+  gl::Buffer cloud_buffer_, particles_;
+  gl::PipelineState state_;
+  bool reads_surfaces_ = false;
+  bool placed_ = false;  ///< do the particles stand anywhere yet?
+  double seconds_ = 0;
+  std::int64_t step_ = 0;  ///< that they stand at
+};
+
+void expect_sound(const Particles& options, const Place& place, Diagnostics& problems) {
+  try {
+    options.cloud.expect_sound(place);
+  } catch (const Error& error) {
+    problems.append(error.diagnostics());
+  }
+  const auto refuse = [&](const char* what, double value, const char* mend) {
+    const char* slug = std::isfinite(value) ? "out-of-range" : "not-finite";
+    problems.error(slug, place, fmt::format("pass \"{}\" has {} of {}", options.name, what, value), mend);
+  };
+  if (!(options.size > 0 && std::isfinite(options.size))) refuse("particles of a size", options.size, "choose more than 0");
+  if (!(options.size_spread >= 0 && options.size_spread <= 1))
+    refuse("a size_spread", options.size_spread, "choose 0 to 1");
+  if (!std::isfinite(options.spin)) refuse("a spin", options.spin, "give it radians a second");
+  if (!(options.fade_seconds >= 0 && std::isfinite(options.fade_seconds)))
+    refuse("a fade_seconds", options.fade_seconds, "choose 0 or more");
+  if (!(options.fade_near >= 0 && std::isfinite(options.fade_near)))
+    refuse("a fade_near", options.fade_near, "choose 0 or more");
+  if (!(options.alpha >= 0 && options.alpha <= 1)) refuse("an alpha", options.alpha, "choose 0 to 1");
+  if (!is_finite(options.tint)) refuse("a tint", options.tint.sum(), "look for where it comes from");
+  if (options.picture && options.picture->format() != Format::rgba8_srgb && options.picture->format() != Format::rgba8) {
+    problems.error("image-format", place, fmt::format("pass \"{}\" has a picture that is not 8-bit RGBA", options.name),
+                   "convert it");
+  }
+}
+
+/// The keys of a frame file.
+struct ParticlesKeys {
+  Reference view;
+  int count = 1000, seed = 1;
+  float steps_a_second = 30, life = 10, drag = 0, gust = 0, gust_size = 3, gust_seconds = 5;
+  Vec3 from_low = Vec3::Zero(), from_high = Vec3::Zero();
+  Vec3 velocity = Vec3::Zero(), velocity_spread = Vec3::Zero();
+  Vec3 gravity = ParticleCloud().gravity, wind = Vec3::Zero();
+  std::optional<Vec3> bounds_low, bounds_high;
+  std::string picture;
+  float size = Particles().size, size_spread = 0, spin_degrees = 0, fade_seconds = Particles().fade_seconds;
+  bool in_pixels = false, adds = false;
+  std::array<float, 3> tint{1, 1, 1};
+  float alpha = 1, fade_near = Particles().fade_near;
+};
+
+Keys<ParticlesKeys> particles_keys() {
+  using K = ParticlesKeys;
+  Keys<K> keys;
+  keys.key("view", &K::view, {.required = true}, "The view to look through")
+      .key("count", &K::count, {.minimum = 1, .maximum = ParticleCloud::most}, "How many")
+      .key("seed", &K::seed, {.minimum = 0}, "Another seed, another cloud")
+      .key("life", &K::life, {.unit = "seconds", .minimum = 0, .above_minimum = true}, "After which each begins anew")
+      .key("from_low", &K::from_low, {.unit = "metres"}, "The box that they begin in: its low corner")
+      .key("from_high", &K::from_high, {.unit = "metres"}, "And its high one")
+      .key("bounds_low", &K::bounds_low, {.unit = "metres"}, "They begin anew where they leave this box; left out, none")
+      .key("bounds_high", &K::bounds_high, {.unit = "metres"}, "Its high corner")
+      .key("velocity", &K::velocity, {.unit = "m/s"}, "At the beginning")
+      .key("velocity_spread", &K::velocity_spread, {.unit = "m/s", .minimum = 0}, "By which it varies either way")
+      .key("gravity", &K::gravity, {.unit = "m/s²"}, "What pulls them")
+      .key("wind", &K::wind, {.unit = "m/s"}, "The air's velocity")
+      .key("drag", &K::drag, {.unit = "1/s", .minimum = 0}, "How fast they become as fast as the air; 0: no air")
+      .key("gust", &K::gust, {.unit = "m/s", .minimum = 0}, "By which the wind varies, in eddies")
+      .key("gust_size", &K::gust_size, {.unit = "metres", .minimum = 0, .above_minimum = true},
+           "From one eddy to the next")
+      .key("gust_seconds", &K::gust_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
+           "Until the eddies are as they were")
+      .key("steps_a_second", &K::steps_a_second, {.minimum = 0, .above_minimum = true},
+           "In which they move; between steps they go straight on")
+      .key("picture", &K::picture, {}, "A PNG; left out, a soft round spot")
+      .key("size", &K::size, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Of each; see in_pixels")
+      .key("in_pixels", &K::in_pixels, {}, "Is size in pixels of the frame?")
+      .key("size_spread", &K::size_spread, {.minimum = 0, .maximum = 1}, "Share by which sizes vary either way")
+      .key("spin_degrees", &K::spin_degrees, {.unit = "degrees a second"}, "At most, either way")
+      .key("fade_seconds", &K::fade_seconds, {.unit = "seconds", .minimum = 0}, "In which each comes and goes")
+      .key("tint", &K::tint, {.minimum = 0}, "Linear, multiplied: nits where the target is light")
+      .key("alpha", &K::alpha, {.minimum = 0, .maximum = 1}, "Multiplied")
+      .key("adds", &K::adds, {}, "Light is added, and nothing hidden")
+      .key("fade_near", &K::fade_near, {.unit = "metres", .minimum = 0},
+           "Before what `surfaces` reads, where they fade out; 0: cut off there");
+  return keys;
+}
+
+ParticleCloud cloud_of(const ParticlesKeys& given) {
+  ParticleCloud cloud;
+  cloud.count = static_cast<std::uint32_t>(given.count);
+  cloud.seed = static_cast<std::uint32_t>(given.seed);
+  cloud.steps_a_second = given.steps_a_second;
+  cloud.life = given.life;
+  cloud.from_low = given.from_low;
+  cloud.from_high = given.from_high;
+  cloud.velocity = given.velocity;
+  cloud.velocity_spread = given.velocity_spread;
+  cloud.gravity = given.gravity;
+  cloud.wind = given.wind;
+  cloud.drag = given.drag;
+  cloud.gust = given.gust;
+  cloud.gust_size = given.gust_size;
+  cloud.gust_seconds = given.gust_seconds;
+  if (given.bounds_low) cloud.bounds_low = *given.bounds_low;
+  if (given.bounds_high) cloud.bounds_high = *given.bounds_high;
+  return cloud;
+}
+
+Particles options_of(const ParticlesKeys& given, const PassSource& source, Diagnostics& problems) {
+  Particles options;
+  options.name = source.name.name;
+  options.scene = source.scene;
+  options.view = given.view;
+  options.cloud = cloud_of(given);
+  options.size = given.size;
+  options.in_pixels = given.in_pixels;
+  options.size_spread = given.size_spread;
+  options.spin = radians(given.spin_degrees);
+  options.fade_seconds = given.fade_seconds;
+  options.tint = Vec3(given.tint[0], given.tint[1], given.tint[2]);
+  options.alpha = given.alpha;
+  options.adds = given.adds;
+  options.fade_near = given.fade_near;
+  if (!given.picture.empty()) {
+    try {
+      options.picture = std::make_shared<Image>(read_image(source.folder / given.picture));
+    } catch (const Error& error) {
+      for (Diagnostic found : error.diagnostics()) {
+        found.place = source.table->find("picture")->place;
+        problems.add(std::move(found));
+      }
+    }
+  }
+  if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+  if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
+  for (const Read& read : source.reads) {
+    if (read.slot == "surfaces") options.surfaces = read.target;
+  }
+  return options;
+}
+
+}  // namespace
+
+Pass particles(const Particles& options, Place place) {
+  Pass pass = pass_of_kind("particles", options.name, std::move(place));
+  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
+  expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
+  expect_sound(options, pass.place, pass.problems);
+  pass.shader = ShaderInterface{
+      .source = "periscena/particles.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  if (!options.surfaces.empty()) {
+    pass.reads.push_back({.slot = "surfaces", .target = options.surfaces});
+    pass.shader->samplers.push_back({.name = "surfaces"});
+  }
+  return with_work<ParticlesWork>(std::move(pass), options);
+}
+
+PassKind particles_kind() {
+  static const Keys<ParticlesKeys> keys = particles_keys();
+  PassKind kind;
+  kind.name = "particles";
+  kind.sentence =
+      "Draws small things that drift or fall, any number in one call: they move on the device, by steps of a fixed "
+      "length, and a time always gives the same picture.";
+  kind.example =
+      "[[pass]]\nname      = \"willow down\"\nkind      = \"particles\"\nview      = \"towpath\"\ncount     = 2000\n"
+      "from_low  = [-8, 0, -20]\nfrom_high = [8, 5, 4]\ngravity   = [0, -0.1, 0]\nwind      = [0.4, 0, 0.1]\n"
+      "drag      = 3\ngust      = 0.3\nsize      = 0.03\nreads     = { surfaces = \"scene.depth\" }\n"
+      "writes    = { color = \"scene.color\" }\n";
+  kind.reads = {{"surfaces", false, "Depth of the objects before which they fade out"}};
+  kind.writes = {{"color", true, "What is drawn over"},
+                 {"depth", false, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"}};
+  kind.keys = keys.infos();
+  kind.make = [](const PassSource& source) {
+    ParticlesKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    const Particles options = options_of(given, source, problems);
+    Pass pass = particles(options, source.name.place);
+    pass.reads = source.reads;
+    pass.writes = source.writes;
+    // What is missing or out of range was told by the keys already.
+    if (problems.has_errors()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes

@@ -1,0 +1,164 @@
+#include "passes/text/text.h"
+
+#include "passes/shading/lighting.h"
+#include "passes/text/text_buffer.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace periscena::passes {
+namespace {
+
+constexpr float largest_grey = 256;  ///< pixels an em; see Typeface::grey
+
+PlacedText placed(const Text& text) {
+  const bool right = is_right(text.corner), lower = is_lower(text.corner);
+  return {text.wording, text.letters,
+          [at = text.at, right, lower](const Vec2& size) {
+            return Vec2(right ? -at.x() - size.x() : at.x(), lower ? -at.y() - size.y() : at.y());
+          },
+          (right ? 1 : 0) | (lower ? 2 : 0)};
+}
+
+std::vector<PlacedText> all_placed(const Texts& options) {
+  std::vector<PlacedText> all;
+  for (const Text& text : options.texts) all.push_back(placed(text));
+  return all;
+}
+
+class TextWork final : public gl::PassWork {
+ public:
+  TextWork(const Texts& options, gl::PassSetup& setup)
+      : program_({options.name, gl::ShaderText::embedded("periscena/text.vert", pass_shaders()),
+                  gl::ShaderText::embedded("periscena/text.frag", pass_shaders())}),
+        textures_(program_),
+        text_(options.name, options.typefaces, all_placed(options)) {
+    setup.match_outputs(program_);
+    program_.expect_block(GlyphBlock::layout());
+  }
+
+  void run(gl::PassContext& context) override {
+    text_.update(context);
+    if (text_.vertices() == 0) return;
+    gl::State& state = context.state();
+    state.use_program(program_.name());
+    state.apply({.blend = {.on = true}});
+    text_.bind(state);
+    textures_.put(program_, "letters", text_.atlas(), text_.sampler());
+    textures_.bind(state);
+    context.draw_generated(text_.vertices());
+  }
+
+  std::vector<gl::Batch> batches() const override { return text_.batches(); }
+  Diagnostics diagnostics() const override { return text_.diagnostics(); }
+
+ private:
+  gl::Program program_;
+  BoundTextures textures_;
+  TextBuffer text_;
+};
+
+void expect_sound(const Texts& options, const Place& place, Diagnostics& problems) {
+  if (options.texts.empty()) {
+    problems.error("no-text", place, fmt::format("pass \"{}\" has no texts", options.name), "give it at least one");
+  }
+  std::vector<char32_t> missing;
+  for (std::size_t i = 0; i < options.texts.size(); ++i) {
+    const Text& text = options.texts[i];
+    const std::string what = fmt::format("text {} of pass \"{}\"", i + 1, options.name);
+    expect_wording(what, options.typefaces, text.wording, "pixels", place, missing, problems);
+    if (!is_finite(text.at))
+      problems.error("not-finite", place, fmt::format("{} stands nowhere", what), "look for where that comes from");
+    const float size = text.wording.style.size;
+    if (text.letters == Letters::grey && (size > largest_grey || (size > 0 && size < 1))) {
+      problems.error("out-of-range", place, fmt::format("{} has grey letters of {} pixels", what, size),
+                     fmt::format("choose 1 to {}, or letters = \"distance\"", largest_grey));
+    }
+  }
+  tell_missing(options.name, missing, place, problems);
+}
+
+/// The keys of a frame file.
+struct TextsKeys {
+  Value typefaces, text;
+};
+
+struct TextKeys : WordingKeys {
+  std::array<float, 2> at{0, 0};
+  std::string corner = "upper_left", letters = "grey";
+};
+
+Keys<TextsKeys> texts_keys() {
+  Keys<TextsKeys> keys;
+  keys.key("typefaces", &TextsKeys::typefaces, {}, "By name: the path of a font file")
+      .key("text", &TextsKeys::text, {.required = true}, "What to write: [[pass.text]], as often as there are texts");
+  return keys;
+}
+
+Keys<TextKeys> text_keys() {
+  Keys<TextKeys> keys;
+  WordingKeys::add(keys, "pixels");
+  keys.key("at", &TextKeys::at, {.unit = "pixels"}, "From the corner inward")
+      .key("corner", &TextKeys::corner, {.choices = corner_names()}, "Of the picture, and of the text")
+      .key("letters", &TextKeys::letters, {.choices = {"grey", "distance"}},
+           "grey: the crispest, 1 to 256 pixels; distance: of any size");
+  return keys;
+}
+
+void read_text(const Value& table, const std::string& what, Texts& options, Diagnostics& problems) {
+  static const Keys<TextKeys> keys = text_keys();
+  TextKeys given;
+  keys.read(table, what, given, problems);
+  report_unknown_keys(table, what, keys.names(), problems);
+  if (!given.typeface.place.known()) given.typeface.place = table.place;
+  options.texts.push_back({given.wording(), Vec2(given.at[0], given.at[1]),
+                           static_cast<Corner>(index_of(corner_names(), given.corner)),
+                           given.letters == "grey" ? Letters::grey : Letters::distance});
+}
+
+}  // namespace
+
+Pass text(const Texts& options, Place place) {
+  Pass pass = pass_of_kind("text", options.name, std::move(place));
+  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+  expect_sound(options, pass.place, pass.problems);
+  pass.shader =
+      ShaderInterface{.source = "periscena/text.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  if (!pass.problems.has_errors())
+    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<TextWork>(options, setup); };
+  return pass;
+}
+
+PassKind text_kind() {
+  static const Keys<TextsKeys> keys = texts_keys();
+  PassKind kind;
+  kind.name = "text";
+  kind.sentence = "Writes over a picture, in pixels of the frame's size, all in one call.";
+  kind.example =
+      "[[pass]]\nname   = \"captions\"\nkind   = \"text\"\nwrites = { color = \"output\" }\n\n"
+      "[[pass.text]]\nsays   = \"Osier Lock\\nfall 2.4 m\"\nat     = [24, 20]\ncorner = \"lower_left\"\nsize   = 28\n";
+  kind.writes = {{"color", true, "What is written over"}};
+  kind.keys = keys.infos();
+  kind.parts = {{"[[pass.text]]", text_keys().infos()}};
+  kind.make = [](const PassSource& source) {
+    TextsKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    Texts options;
+    options.name = source.name.name;
+    options.typefaces = read_typefaces(given.typefaces, source, problems);
+    for_each_text(given.text, source, problems,
+                  [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+    Pass pass = text(options, source.name.place);
+    pass.writes = source.writes;
+    // What is wrong with the keys may be all that is wrong.
+    if (problems.has_errors()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes

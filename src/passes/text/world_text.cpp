@@ -1,0 +1,291 @@
+#include "passes/text/world_text.h"
+
+#include "passes/shading/lighting.h"
+#include "passes/shading/surface_program.h"
+#include "passes/shading/view_camera.h"
+#include "passes/text/text_buffer.h"
+
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
+namespace periscena::passes {
+namespace {
+
+/// Where a text lies: an element of the storage block TextPlanes, std430.
+struct TextPlaneBlock {
+  Vec4 origin = Vec4::Zero();
+  Vec4 right = Vec4::Zero();
+  Vec4 down = Vec4::Zero();
+
+  explicit TextPlaneBlock(const WorldText& text, const Scene& scene) {
+    const NodeHandle node = scene.find_node(text.object.name);
+    origin << text.origin, node.valid() ? static_cast<float>(node.index) : -1.0f;
+    const Vec3 across = text.up.cross(text.facing).normalized();
+    right << across, 0;
+    down << across.cross(text.facing).normalized(), 0;
+  }
+  TextPlaneBlock() = default;
+
+  static gl::BlockLayout layout() {
+    return gl::describe_block<TextPlaneBlock>("TextPlanes", "planes")
+        .member("origin", &TextPlaneBlock::origin)
+        .member("right", &TextPlaneBlock::right)
+        .member("down", &TextPlaneBlock::down);
+  }
+};
+
+PlacedText placed(const WorldText& text) {
+  using Anchor = WorldText::Anchor;
+  Vec2 share = Vec2::Constant(0.5f);
+  if (text.anchor != Anchor::middle) {
+    const bool right = text.anchor == Anchor::upper_right || text.anchor == Anchor::lower_right;
+    const bool lower = text.anchor == Anchor::lower_left || text.anchor == Anchor::lower_right;
+    share = {right ? 1.0f : 0.0f, lower ? 1.0f : 0.0f};
+  }
+  return {text.wording, Letters::distance, [share](const Vec2& size) { return Vec2(-share.cwiseProduct(size)); }, 0};
+}
+
+std::vector<PlacedText> all_placed(const WorldTexts& options) {
+  std::vector<PlacedText> all;
+  for (const WorldText& text : options.texts) all.push_back(placed(text));
+  return all;
+}
+
+LightingChoice lighting_of(const WorldTexts& options) {
+  return {options.lit ? options.lights : LightNames(std::vector<Reference>()), options.environment, options.fog,
+          options.cache};
+}
+
+class WorldTextWork final : public gl::PassWork {
+ public:
+  WorldTextWork(const WorldTexts& options, gl::PassSetup& setup)
+      : scene_(SceneBuffers::shared(setup, options.scene)),
+        lighting_(setup, scene_, lighting_of(options)),
+        view_(setup, options.scene, options.view),
+        program_({options.name, gl::ShaderText::embedded("periscena/world_text.vert", pass_shaders()),
+                  fragment_text(options)}),
+        textures_(program_),
+        text_(options.name, options.typefaces, all_placed(options)) {
+    setup.match_outputs(program_);
+    program_.expect_block(GlyphBlock::layout());
+    program_.expect_block(TextPlaneBlock::layout());
+    program_.expect_block(ObjectBlock::layout());
+    program_.expect_block(CameraBlock::layout());
+    program_.set(program_.uniform<bool>("lit"), options.lit);
+    lighting_.put_textures(program_, textures_);
+    std::vector<TextPlaneBlock> planes;
+    for (const WorldText& text : options.texts) planes.emplace_back(text, *options.scene);
+    planes_ = gl::Buffer::holding(std::as_bytes(std::span(planes)), options.name);
+    const bool reversed = view_.camera().depth == DepthOrder::reversed;
+    // Towards the eye, by what rounding can make: of places, to 1/256 of a pixel in the surface and in the letters, so
+    // that depth is off by as much of what it changes by in a pixel; and of depth itself.
+    const float towards = reversed ? 1.0f : -1.0f;
+    state_ = {.depth = {true, false, reversed ? gl::Compare::greater : gl::Compare::less},
+              .blend = {.on = true},
+              .offset = {towards / 32, 64 * towards}};
+  }
+
+  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+
+  const Camera* camera() const override { return &view_.camera(); }
+
+  void run(gl::PassContext& context) override {
+    scene_->update(context);
+    lighting_.update(context);
+    view_.update(context);
+    text_.update(context);
+    if (text_.vertices() == 0) return;
+    gl::State& state = context.state();
+    state.use_program(program_.name());
+    state.apply(state_);
+    view_.bind(state);
+    scene_->bind_objects(state);
+    lighting_.bind(state);
+    text_.bind(state);
+    state.bind_storage_block(gl::binding::text_plane_storage, planes_.name());
+    textures_.put(program_, "letters", text_.atlas(), text_.sampler());
+    for (std::size_t i = 0; i < lighting_.shadow_count(); ++i)
+      textures_.put(program_, shadow_slot(i), context.read(lighting_.shadow_read(i)).name(),
+                    lighting_.shadow_sampler());
+    textures_.bind(state);
+    context.draw_generated(text_.vertices());
+  }
+
+  std::vector<gl::Batch> batches() const override { return text_.batches(); }
+  Diagnostics diagnostics() const override { return text_.diagnostics(); }
+
+ private:
+  static gl::ShaderText fragment_text(const WorldTexts& options) {
+    constexpr const char* source = "periscena/world_text.frag";
+    return options.shadows.empty() ? gl::ShaderText::embedded(source, pass_shaders())
+                                   : surface_text(source, {}, {}, {"SHADOWS"});
+  }
+
+  std::shared_ptr<SceneBuffers> scene_;
+  Lighting lighting_;
+  ViewCamera view_;
+  gl::Program program_;
+  BoundTextures textures_;
+  TextBuffer text_;
+  gl::Buffer planes_;
+  gl::PipelineState state_;
+};
+
+void expect_text(const WorldTexts& options, const WorldText& text, const std::string& what, const Place& place,
+                 Diagnostics& problems) {
+  if (!text.object.empty() && options.scene && !options.scene->find_node(text.object.name).valid()) {
+    std::vector<std::string> names;
+    for (const Node& node : options.scene->nodes()) names.push_back(node.name);
+    problems.error("unknown-object", text.object.place.known() ? text.object.place : place,
+                   fmt::format("{} stands on object \"{}\", which is not there", what, text.object.name),
+                   name_hint(text.object.name, names));
+  }
+  const bool finite = is_finite(text.origin) && is_finite(text.facing) && is_finite(text.up);
+  if (!finite || !(text.up.cross(text.facing).norm() > 1e-6f * text.up.norm() * text.facing.norm())) {
+    problems.error(finite ? "out-of-range" : "not-finite", place,
+                   fmt::format("{} has no plane: its `facing` and `up` {}", what,
+                               finite ? "lie along one line, or are 0" : "or `origin` are not finite"),
+                   "let facing point out of the surface, and up along it");
+  }
+}
+
+void expect_sound(const WorldTexts& options, const Place& place, Diagnostics& problems) {
+  if (options.texts.empty()) {
+    problems.error("no-text", place, fmt::format("pass \"{}\" has no texts", options.name), "give it at least one");
+  }
+  std::vector<char32_t> missing;
+  for (std::size_t i = 0; i < options.texts.size(); ++i) {
+    const WorldText& text = options.texts[i];
+    const std::string what = fmt::format("text {} of pass \"{}\"", i + 1, options.name);
+    expect_wording(what, options.typefaces, text.wording, "m", place, missing, problems);
+    expect_text(options, text, what, place, problems);
+  }
+  tell_missing(options.name, missing, place, problems);
+}
+
+const std::vector<std::string>& anchor_names() {
+  static const std::vector<std::string> names = [] {
+    std::vector<std::string> all = corner_names();
+    all.push_back("middle");
+    return all;
+  }();
+  return names;
+}
+
+/// The keys of a frame file.
+struct WorldTextsKeys {
+  Value typefaces, text;
+  Reference view, environment, fog;
+  std::optional<std::vector<Reference>> lights;
+  std::vector<Reference> shadows;
+  bool lit = true;
+};
+
+struct WorldTextKeys : WordingKeys {
+  Reference object;
+  Vec3 origin = Vec3::Zero(), facing = Vec3::UnitZ(), up = Vec3::UnitY();
+  std::string anchor = "upper_left";
+
+  WorldTextKeys() { size = 0.1f; }
+};
+
+Keys<WorldTextsKeys> world_texts_keys() {
+  using K = WorldTextsKeys;
+  Keys<K> keys;
+  keys.key("view", &K::view, {.required = true}, "The view to look through")
+      .key("typefaces", &K::typefaces, {}, "By name: the path of a font file")
+      .key("text", &K::text, {.required = true}, "What to write: [[pass.text]], as often as there are texts")
+      .key("lit", &K::lit, {}, "Paint, lit as the surface that it is on; false: colours are nits of their own")
+      .key("lights", &K::lights, {}, "Lights, by their names or tags; left out, all of the scene")
+      .key("environment", &K::environment, {}, "Light from all around; left out, none")
+      .key("fog", &K::fog, {}, "Left out, none")
+      .key("shadows", &K::shadows, {}, "Targets that `shadow_map` passes have written, at most 4");
+  return keys;
+}
+
+Keys<WorldTextKeys> world_text_keys() {
+  using K = WorldTextKeys;
+  Keys<K> keys;
+  WordingKeys::add(keys, "metres");
+  keys.key("object", &K::object, {}, "The text is in its coordinates, and follows it; left out, the world's")
+      .key("origin", &K::origin, {.unit = "metres"}, "Where the anchor is")
+      .key("facing", &K::facing, {}, "Out of the surface, towards the reader")
+      .key("up", &K::up, {}, "Of the letters")
+      .key("anchor", &K::anchor, {.choices = anchor_names()}, "Of the text's block");
+  return keys;
+}
+
+void read_text(const Value& table, const std::string& what, WorldTexts& options, Diagnostics& problems) {
+  static const Keys<WorldTextKeys> keys = world_text_keys();
+  WorldTextKeys given;
+  keys.read(table, what, given, problems);
+  report_unknown_keys(table, what, keys.names(), problems);
+  if (!given.typeface.place.known()) given.typeface.place = table.place;
+  options.texts.push_back({given.wording(), given.object, given.origin, given.facing, given.up,
+                           static_cast<WorldText::Anchor>(index_of(anchor_names(), given.anchor))});
+}
+
+}  // namespace
+
+Pass world_text(const WorldTexts& options, Place place) {
+  Pass pass = pass_of_kind("world_text", options.name, std::move(place));
+  if (!options.color.empty())
+    pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
+  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
+  expect_sound(options, pass.place, pass.problems);
+  pass.shader = ShaderInterface{
+      .source = "periscena/world_text.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  if (options.lit) add_shadows(pass, options.shadows, options.scene, options.lights);
+  return with_work<WorldTextWork>(std::move(pass), options);
+}
+
+PassKind world_text_kind() {
+  static const Keys<WorldTextsKeys> keys = world_texts_keys();
+  PassKind kind;
+  kind.name = "world_text";
+  kind.sentence =
+      "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by what is "
+      "before them.";
+  kind.example =
+      "[[pass]]\nname   = \"signs\"\nkind   = \"world_text\"\nview   = \"towpath\"\n"
+      "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n\n"
+      "[[pass.text]]\nsays   = \"Closed after dusk\"\nobject = \"notice board\"\norigin = [-0.4, 0.3, 0.02]\nsize   = "
+      "0.08\n"
+      "color  = [0.02, 0.02, 0.03]\n";
+  kind.writes = {{"color", true, "Linear light, which is written over"},
+                 {"depth", true, "Depth of the objects; it stays as it is"}};
+  kind.keys = keys.infos();
+  kind.parts = {{"[[pass.text]]", world_text_keys().infos()}};
+  kind.make = [](const PassSource& source) {
+    WorldTextsKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    WorldTexts options;
+    options.name = source.name.name;
+    options.scene = source.scene;
+    options.view = given.view;
+    options.typefaces = read_typefaces(given.typefaces, source, problems);
+    options.lit = given.lit;
+    if (given.lights) options.lights = *given.lights;
+    options.environment = given.environment;
+    options.fog = given.fog;
+    for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
+    options.cache = default_cache();
+    for_each_text(given.text, source, problems,
+                  [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
+    Pass pass = world_text(options, source.name.place);
+    // What is missing or out of range was told by the keys already.
+    if (problems.has_errors()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes

@@ -1,0 +1,125 @@
+#include <periscena/scene/particles.h>
+
+#include <periscena/base/error.h>
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <numbers>
+
+namespace periscena {
+namespace {
+
+/// 0..1, not 1. @param which  of the numbers that one beginning needs
+float chance(const ParticleCloud& cloud, std::uint32_t particle, std::uint32_t life, std::uint32_t restart,
+             std::uint32_t which) {
+  const std::uint32_t mixed =
+      scramble(particle + scramble(life + scramble(restart + scramble(which + scramble(cloud.seed)))));
+  return static_cast<float>(mixed >> 8) * 0x1p-24f;
+}
+
+Vec3 chances(const ParticleCloud& cloud, std::uint32_t particle, std::uint32_t life, std::uint32_t restart,
+             std::uint32_t which) {
+  return {chance(cloud, particle, life, restart, which), chance(cloud, particle, life, restart, which + 1),
+          chance(cloud, particle, life, restart, which + 2)};
+}
+
+void begin(const ParticleCloud& cloud, std::uint32_t number, std::uint32_t life, Particle& particle) {
+  const Vec3 place = chances(cloud, number, life, particle.restarts, 0);
+  const Vec3 push = chances(cloud, number, life, particle.restarts, 3);
+  particle.position = cloud.from_low + (cloud.from_high - cloud.from_low).cwiseProduct(place);
+  particle.velocity = cloud.velocity + cloud.velocity_spread.cwiseProduct(2 * push - Vec3::Ones());
+  particle.age = 0;
+}
+
+}  // namespace
+
+std::uint32_t wrapped_step(std::int64_t step, std::uint32_t period) {
+  const std::int64_t rest = step % period;
+  return static_cast<std::uint32_t>(rest < 0 ? rest + period : rest);
+}
+
+std::uint32_t scramble(std::uint32_t value) {
+  const std::uint32_t state = value * 747796405u + 2891336453u;
+  const std::uint32_t word = ((state >> ((state >> 28) + 4)) ^ state) * 277803737u;
+  return (word >> 22) ^ word;
+}
+
+void ParticleCloud::expect_sound(const Place& place) const {
+  const auto refuse = [&](const std::string& cause, const char* mend) {
+    throw Mistake("bad-particles", place, cause, mend);
+  };
+  const bool finite = is_finite(from_low) && is_finite(from_high) && is_finite(velocity) &&
+                      is_finite(velocity_spread) && is_finite(gravity) && is_finite(wind) && std::isfinite(drag) &&
+                      std::isfinite(gust) && std::isfinite(gust_size) && std::isfinite(gust_seconds) &&
+                      std::isfinite(life) && std::isfinite(steps_a_second) && !bounds_low.hasNaN() &&
+                      !bounds_high.hasNaN();
+  if (!finite) refuse("particles have a number that is not finite", "look for where it comes from");
+  if (count < 1 || count > most)
+    refuse(fmt::format("there are {} particles", count), "choose 1 to 4,000,000");
+  if (!(steps_a_second > 0 && life > 0 && life * steps_a_second <= 65536))
+    refuse(fmt::format("particles live {} s, at {} steps a second", life, steps_a_second),
+           "both must be more than 0, and a life at most 65,536 steps");
+  if (!(drag >= 0 && gust >= 0 && gust_size > 0 && gust_seconds > 0 && gust_seconds * steps_a_second <= 65536))
+    refuse(fmt::format("particles have a drag of {}, gusts of {} m/s, {} m and {} s", drag, gust, gust_size,
+                       gust_seconds),
+           "drag and gusts must be at least 0, size and seconds of gusts more than 0");
+  if ((from_low.array() > from_high.array()).any() || (bounds_low.array() >= bounds_high.array()).any())
+    refuse("a box of particles has its low corner above its high one", "exchange them");
+  if ((from_low.array() < bounds_low.array()).any() || (from_high.array() > bounds_high.array()).any())
+    refuse("particles begin outside of their bounds, so they would never get on", "let the bounds hold the first box");
+}
+
+std::uint32_t ParticleCloud::life_steps() const {
+  return static_cast<std::uint32_t>(std::max(1l, std::lround(life * steps_a_second)));
+}
+
+std::uint32_t ParticleCloud::gust_steps() const {
+  return static_cast<std::uint32_t>(std::max(1l, std::lround(gust_seconds * steps_a_second)));
+}
+
+std::int64_t ParticleCloud::step_at(double seconds) const {
+  return static_cast<std::int64_t>(std::floor(seconds * static_cast<double>(steps_a_second)));
+}
+
+float ParticleCloud::drag_taken() const {
+  return 1 - std::exp(-drag / steps_a_second);
+}
+
+Vec3 ParticleCloud::air(const Vec3& position, float turn) const {
+  if (gust == 0) return wind;
+  constexpr float circle = 2 * std::numbers::pi_v<float>;
+  const Vec3 share = position / gust_size + Vec3::Constant(turn);
+  const Vec3 a = circle * (share.array() - share.array().floor()).matrix();
+  const Vec3 s = a.array().sin(), c = a.array().cos();
+  return wind + gust * Vec3(s.z() + c.y(), s.x() + c.z(), s.y() + c.x());
+}
+
+std::vector<Particle> ParticleCloud::after_step(std::int64_t step) const {
+  const std::uint32_t lasts = life_steps(), eddies = gust_steps();
+  const float seconds = 1 / steps_a_second, taken = drag_taken();
+  std::vector<Particle> all(count);
+  for (std::uint32_t i = 0; i < count; ++i) {
+    // It is as far into its life as it is past its own first step.
+    const std::uint32_t phase = scramble(i ^ scramble(seed)) % lasts, into = wrapped_step(step - phase, lasts);
+    const auto life_number = static_cast<std::uint32_t>((step - phase - into) / lasts);
+    Particle& particle = all[i];
+    begin(*this, i, life_number, particle);
+    for (std::uint32_t k = 1; k <= into; ++k) {
+      const std::uint32_t eddy = wrapped_step(step - into + k, eddies);
+      const Vec3 moving = air(particle.position, static_cast<float>(eddy) / static_cast<float>(eddies));
+      particle.velocity += seconds * gravity + taken * (moving - particle.velocity);
+      particle.position += seconds * particle.velocity;
+      ++particle.age;
+      const bool outside = (particle.position.array() < bounds_low.array()).any() ||
+                           (particle.position.array() > bounds_high.array()).any();
+      if (!outside) continue;
+      ++particle.restarts;
+      begin(*this, i, life_number, particle);
+    }
+    particle.left = static_cast<int>(lasts - into);
+  }
+  return all;
+}
+
+}  // namespace periscena

@@ -1,0 +1,154 @@
+#include <periscena/base/error.h>
+#include <periscena/scene/particles.h>
+
+#include <catch2/catch.hpp>
+
+#include <cmath>
+
+using namespace periscena;
+
+namespace {
+
+ParticleCloud fountain() {
+  ParticleCloud cloud;
+  cloud.count = 4000;
+  cloud.life = 2;
+  cloud.from_low = {-1, 0, 2};
+  cloud.from_high = {1, 0.5f, 3};
+  cloud.velocity = {0, 6, 0};
+  cloud.velocity_spread = {1, 0.5f, 1};
+  return cloud;
+}
+
+/// Where and how fast each was when it began: as it is with no forces, undone.
+std::vector<Particle> beginnings(ParticleCloud cloud, std::int64_t step) {
+  cloud.gravity = cloud.wind = Vec3::Zero();
+  cloud.drag = cloud.gust = 0;
+  std::vector<Particle> all = cloud.after_step(step);
+  for (Particle& one : all) one.position -= static_cast<float>(one.age) / cloud.steps_a_second * one.velocity;
+  return all;
+}
+
+}  // namespace
+
+TEST_CASE("without air, particles fly as stones do") {
+  const ParticleCloud cloud = fountain();
+  const std::vector<Particle> starts = beginnings(cloud, 1000), all = cloud.after_step(1000);
+  const float dt = 1 / cloud.steps_a_second;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const auto k = static_cast<float>(all[i].age);
+    // Steps of velocity first, then of place: g (1 + 2 + … + k) dt².
+    const Vec3 velocity = starts[i].velocity + k * dt * cloud.gravity;
+    const Vec3 position = starts[i].position + k * dt * starts[i].velocity + 0.5f * k * (k + 1) * dt * dt * cloud.gravity;
+    REQUIRE((all[i].velocity - velocity).norm() < 1e-4f);
+    REQUIRE((all[i].position - position).norm() < 1e-4f);
+    REQUIRE(all[i].age + all[i].left == 60);
+  }
+}
+
+TEST_CASE("in steady air, particles become as fast as it is, and what they weigh lets them sink evenly") {
+  ParticleCloud cloud = fountain();
+  cloud.drag = 3;
+  cloud.wind = {2, 0, -1};
+  const std::vector<Particle> starts = beginnings(cloud, 777), all = cloud.after_step(777);
+  const float dt = 1 / cloud.steps_a_second, taken = 1 - std::exp(-cloud.drag * dt);
+  const Vec3 final_velocity = cloud.wind + dt / taken * cloud.gravity;  // where a step changes nothing
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const float left = std::exp(-cloud.drag * dt * static_cast<float>(all[i].age));
+    const Vec3 velocity = final_velocity + left * (starts[i].velocity - final_velocity);
+    REQUIRE((all[i].velocity - velocity).norm() < 1e-4f);
+  }
+}
+
+TEST_CASE("particles begin evenly all over their box, and at all times of their lives") {
+  ParticleCloud cloud = fountain();
+  cloud.count = 20000;
+  const std::vector<Particle> starts = beginnings(cloud, 12345);
+  Vec3 mean = Vec3::Zero(), square = Vec3::Zero();
+  double age = 0;
+  for (const Particle& one : starts) {
+    const Vec3 share = (one.position - cloud.from_low).cwiseQuotient(cloud.from_high - cloud.from_low);
+    REQUIRE((share.array() > -1e-3f).all());
+    REQUIRE((share.array() < 1.001f).all());
+    mean += share;
+    square += share.cwiseProduct(share);
+    age += one.age;
+  }
+  // Of an even spread: 1/2 and 1/3; four standard errors of 20,000.
+  const auto count = static_cast<float>(starts.size());
+  CHECK((mean / count - Vec3::Constant(0.5f)).cwiseAbs().maxCoeff() < 4 * 0.2887f / std::sqrt(count));
+  CHECK((square / count - Vec3::Constant(1.0f / 3)).cwiseAbs().maxCoeff() < 4 * 0.2981f / std::sqrt(count));
+  CHECK(std::abs(age / count - 29.5) < 4 * 17.3 / std::sqrt(count));
+  cloud.seed = 2;
+  CHECK((cloud.after_step(12345)[0].position - starts[0].position).norm() > 1e-3f);
+}
+
+TEST_CASE("the next step follows from the one before, in each particle, before time 0, too") {
+  ParticleCloud cloud = fountain();
+  cloud.drag = 1;
+  cloud.gust = 0.5f;
+  for (const std::int64_t step : std::initializer_list<std::int64_t>{-91, -1, 0, 59, 4'000'000'000}) {
+    const std::vector<Particle> now = cloud.after_step(step), next = cloud.after_step(step + 1);
+    int begun = 0;
+    for (std::size_t i = 0; i < now.size(); ++i) {
+      if (next[i].age == 0) {
+        ++begun;
+        REQUIRE(now[i].left == 1);
+        continue;
+      }
+      REQUIRE(next[i].age == now[i].age + 1);
+      REQUIRE((next[i].position - now[i].position - next[i].velocity / cloud.steps_a_second).norm() < 1e-6f);
+    }
+    CHECK(begun == Approx(4000 / 60.0).margin(4 * std::sqrt(4000 / 60.0)));
+  }
+}
+
+TEST_CASE("what leaves the bounds begins anew inside") {
+  ParticleCloud cloud = fountain();
+  cloud.bounds_low = {-2, -0.1f, 1};
+  cloud.bounds_high = {2, 1.2f, 4};
+  int restarts = 0;
+  for (const Particle& one : cloud.after_step(500)) {
+    REQUIRE((one.position.array() >= cloud.bounds_low.array()).all());
+    REQUIRE((one.position.array() <= cloud.bounds_high.array()).all());
+    restarts += one.restarts;
+  }
+  CHECK(restarts > 4000);
+}
+
+TEST_CASE("gusts neither gather nor thin out what drifts in them, and come round") {
+  ParticleCloud cloud;
+  cloud.gust = 0.7f;
+  cloud.wind = {1, 0, 0};
+  for (int i = 0; i < 50; ++i) {
+    const Vec3 at(0.37f * static_cast<float>(i), 1.1f - 0.2f * static_cast<float>(i), 5);
+    float divergence = 0;
+    for (int k = 0; k < 3; ++k) {
+      const Vec3 step = 1e-2f * Vec3::Unit(k);
+      divergence += (cloud.air(at + step, 0.3f)[k] - cloud.air(at - step, 0.3f)[k]) / 2e-2f;
+    }
+    CHECK(std::abs(divergence) < 1e-3f);
+    CHECK((cloud.air(at, 0) - cloud.air(at, 1)).norm() < 1e-5f);
+    CHECK((cloud.air(at, 0) - cloud.air(at + Vec3(cloud.gust_size, 0, 0), 0)).norm() < 1e-4f);
+    CHECK((cloud.air(at, 0) - cloud.wind).norm() <= 0.7f * std::sqrt(12.0f));
+  }
+}
+
+TEST_CASE("clouds that can't be are refused") {
+  const auto refused = [](auto change) {
+    ParticleCloud cloud = fountain();
+    change(cloud);
+    CHECK_THROWS_AS(cloud.expect_sound(), Mistake);
+  };
+  CHECK_NOTHROW(fountain().expect_sound());
+  refused([](ParticleCloud& c) { c.count = 0; });
+  refused([](ParticleCloud& c) { c.count = 4'000'001; });
+  refused([](ParticleCloud& c) { c.life = 0; });
+  refused([](ParticleCloud& c) { c.life = 1e9f; });
+  refused([](ParticleCloud& c) { c.steps_a_second = -1; });
+  refused([](ParticleCloud& c) { c.gravity.x() = NAN; });
+  refused([](ParticleCloud& c) { c.from_low.y() = 2; });
+  refused([](ParticleCloud& c) { c.bounds_high = c.from_low; });
+  refused([](ParticleCloud& c) { c.drag = -1; });
+  refused([](ParticleCloud& c) { c.gust_size = 0; });
+}
