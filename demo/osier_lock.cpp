@@ -499,6 +499,7 @@ int main(int argc, char** argv) {
     write_hdr(night_sky(), folder / "night.hdr");
     write_sheet(dragonfly_sheet(), folder / "dragonfly.json");
     write_sheet(leaf_sheet(), folder / "leaves.json");
+    write_png(willow_down(), folder / "down.png");
   } catch (const Error& error) {
     fmt::print(stderr, "{}\n", error.what());
     return 3;

@@ -93,7 +93,27 @@ Ink leaf(const Vec2& at, const Vec3& color, float bend) {
   return ink;
 }
 
+Ink down(const Vec2& at) {
+  Ink ink;
+  const Vec2 from = at - Vec2(32, 36);
+  for (int i = 0; i < 34; ++i) {
+    const auto k = static_cast<float>(i);
+    // Angles by the golden ratio, so that no two hairs lie on each other.
+    const float angle = 2.39996f * k, length = 19 + 10 * std::sin(7.1f * k), bend = 0.25f * std::sin(5.3f * k);
+    const Vec2 way(std::cos(angle), std::sin(angle));
+    const float along = from.dot(way) / length, off = from.y() * way.x() - from.x() * way.y() - bend * along * along * length;
+    if (along > 0 && along < 1 && std::abs(off) < 0.6f) ink.lay(Vec3(0.95f, 0.93f, 0.88f), 0.75f * (1 - along));
+  }
+  ink.lay(Vec3(0.9f, 0.88f, 0.8f), 0.5f * std::exp(-from.squaredNorm() / 60));
+  if (ellipse(at, {32, 37}, {1.6f, 3.2f}, 8) < 1) ink.lay(Vec3(0.16f, 0.11f, 0.05f), 1);
+  return ink;
+}
+
 }  // namespace
+
+Image willow_down() {
+  return draw(64, 64, down);
+}
 
 SpriteSheet dragonfly_sheet() {
   std::vector<LoosePicture> pictures;

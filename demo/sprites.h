@@ -7,3 +7,6 @@ periscena::SpriteSheet dragonfly_sheet();
 
 /// Willow leaves, tips down: "leaf 0" to "leaf 2".
 periscena::SpriteSheet leaf_sheet();
+
+/// A tuft of willow down: white hairs about a seed.
+periscena::Image willow_down();

@@ -132,8 +132,8 @@ class ParticlesWork final : public gl::PassWork {
     program_.set(program_.uniform<bool>("adds"), options.adds);
     if (options.picture) {
       const Image* picture = options.picture.get();
-      picture_ = upload_pictures({&picture, 1}, options.name);
-      picture_sampler_ = gl::Sampler(Filter::linear, Wrap::clamp, options.name);
+      picture_ = upload_pictures({&picture, 1}, options.name, true);
+      picture_sampler_ = gl::Sampler(Filter::linear_levels, Wrap::clamp, options.name);
       textures_.put(program_, "picture", picture_.name(), picture_sampler_.name());
     }
     reads_surfaces_ = !options.surfaces.empty();

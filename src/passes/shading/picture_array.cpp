@@ -4,20 +4,23 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 
 namespace periscena::passes {
 
-gl::Texture upload_pictures(std::span<const Image* const> pictures, const std::string& label) {
+gl::Texture upload_pictures(std::span<const Image* const> pictures, const std::string& label, bool levels) {
   int width = 1, height = 1;
   for (const Image* picture : pictures) {
     width = std::max(width, picture->width());
     height = std::max(height, picture->height());
   }
+  const auto chain = static_cast<int>(std::bit_width(static_cast<unsigned>(std::max(width, height))));
   gl::Texture texture({.width = width,
                        .height = height,
                        .format = Format::rgba16f,
                        .shape = TargetShape::array,
-                       .layers = static_cast<int>(pictures.size())},
+                       .layers = static_cast<int>(pictures.size()),
+                       .levels = levels ? chain : 1},
                       label);
   std::array<float, 256> linear{};
   for (std::size_t i = 0; i < linear.size(); ++i)
@@ -37,6 +40,7 @@ gl::Texture upload_pictures(std::span<const Image* const> pictures, const std::s
     }
     texture.upload(image, {.layer = static_cast<int>(i), .top_first = true});
   }
+  if (levels) texture.make_levels();
   return texture;
 }
 

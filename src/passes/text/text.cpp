@@ -67,12 +67,13 @@ void expect_sound(const Texts& options, const Place& place, Diagnostics& problem
   for (std::size_t i = 0; i < options.texts.size(); ++i) {
     const Text& text = options.texts[i];
     const std::string what = fmt::format("text {} of pass \"{}\"", i + 1, options.name);
-    expect_wording(what, options.typefaces, text.wording, "pixels", place, missing, problems);
+    const Place& own = text.wording.place_or(place);
+    expect_wording(what, options.typefaces, text.wording, "pixels", own, missing, problems);
     if (!is_finite(text.at))
-      problems.error("not-finite", place, fmt::format("{} stands nowhere", what), "look for where that comes from");
+      problems.error("not-finite", own, fmt::format("{} stands nowhere", what), "look for where that comes from");
     const float size = text.wording.style.size;
     if (text.letters == Letters::grey && (size > largest_grey || (size > 0 && size < 1))) {
-      problems.error("out-of-range", place, fmt::format("{} has grey letters of {} pixels", what, size),
+      problems.error("out-of-range", own, fmt::format("{} has grey letters of {} pixels", what, size),
                      fmt::format("choose 1 to {}, or letters = \"distance\"", largest_grey));
     }
   }

@@ -25,6 +25,9 @@ struct Wording {
   TextStyle style = {};       ///< lengths are pixels on the picture, metres in the world
   Vec3 color = Vec3::Ones();  ///< linear; >= 0
   float alpha = 1;            ///< 0..1
+
+  /// Of the text itself, where that is known.
+  const Place& place_or(const Place& place) const { return typeface.place.known() ? typeface.place : place; }
 };
 
 /// A text on the picture.

@@ -197,9 +197,10 @@ void expect_wording(const std::string& what, const std::vector<NamedTypeface>& t
   if (!typeface) {
     std::vector<std::string> names;
     for (const NamedTypeface& known : typefaces) names.push_back(known.name);
-    problems.error("unknown-typeface", wording.typeface.place.known() ? wording.typeface.place : place,
+    problems.error("unknown-typeface", place,
                    fmt::format("{} names typeface \"{}\", which is not there", what, wording.typeface.name),
-                   name_hint(wording.typeface.name, names));
+                   names.empty() ? fmt::format("declare it: typefaces = {{ {} = \"….ttf\" }}", wording.typeface.name)
+                                 : name_hint(wording.typeface.name, names));
     return;
   }
   const TextStyle& style = wording.style;

@@ -139,7 +139,7 @@ void expect_text(const WorldTexts& options, const WorldText& text, const std::st
     for (const Node& node : options.scene->nodes()) names.push_back(node.name);
     problems.error("unknown-object", text.object.place.known() ? text.object.place : place,
                    fmt::format("{} stands on object \"{}\", which is not there", what, text.object.name),
-                   name_hint(text.object.name, names));
+                   names.empty() ? "declare it: [[object]] with this name" : name_hint(text.object.name, names));
   }
   const bool finite = is_finite(text.origin) && is_finite(text.facing) && is_finite(text.up);
   if (!finite || !(text.up.cross(text.facing).norm() > 1e-6f * text.up.norm() * text.facing.norm())) {
@@ -158,8 +158,9 @@ void expect_sound(const WorldTexts& options, const Place& place, Diagnostics& pr
   for (std::size_t i = 0; i < options.texts.size(); ++i) {
     const WorldText& text = options.texts[i];
     const std::string what = fmt::format("text {} of pass \"{}\"", i + 1, options.name);
-    expect_wording(what, options.typefaces, text.wording, "m", place, missing, problems);
-    expect_text(options, text, what, place, problems);
+    const Place& own = text.wording.place_or(place);
+    expect_wording(what, options.typefaces, text.wording, "m", own, missing, problems);
+    expect_text(options, text, what, own, problems);
   }
   tell_missing(options.name, missing, place, problems);
 }
