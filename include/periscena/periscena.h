@@ -25,6 +25,7 @@
 #include <periscena/passes/tone_map.h>
 #include <periscena/passes/transfer.h>
 #include <periscena/passes/world_text.h>
+#include <periscena/scene/blocks.h>
 #include <periscena/scene/gltf.h>
 #include <periscena/scene/scene.h>
 #include <periscena/scene/shading.h>

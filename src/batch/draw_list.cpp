@@ -102,6 +102,13 @@ void DrawList::append(const Item& item) {
   ++runs_.back().count;
 }
 
+void DrawList::take_all() {
+  nodes_.clear();
+  commands_.clear();
+  runs_.clear();
+  for (const Item& item : items_) append(item);
+}
+
 void DrawList::cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye) {
   nodes_.clear();
   commands_.clear();

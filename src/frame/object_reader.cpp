@@ -127,6 +127,8 @@ Transform read_step(const Value& value, const std::string& what, Diagnostics& di
   return transform;
 }
 
+}  // namespace
+
 Transform read_transform(const Value& value, const std::string& what, Diagnostics& diagnostics) {
   Transform transform = Transform::identity();
   if (value.empty()) return transform;
@@ -140,6 +142,8 @@ Transform read_transform(const Value& value, const std::string& what, Diagnostic
   for (const Value& step : *steps) transform = transform.then(read_step(step, what, diagnostics));
   return transform;
 }
+
+namespace {
 
 std::optional<Motion> read_motion(const Value& value, const std::string& what, Diagnostics& diagnostics) {
   if (value.empty()) return std::nullopt;

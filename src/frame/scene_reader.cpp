@@ -184,6 +184,7 @@ void read_scene_sections(const Value& root, const std::filesystem::path& folder,
   read_textures(root, folder, scene, diagnostics);
   read_materials(root, folder, scene, diagnostics);
   if (root.find("object")) read_objects(root, scene, diagnostics);
+  read_blocks(root, folder, scene, diagnostics);
   read_lights(root, scene, diagnostics);
   read_environments(root, folder, scene, diagnostics);
   read_fogs(root, scene, diagnostics);
@@ -192,8 +193,8 @@ void read_scene_sections(const Value& root, const std::filesystem::path& folder,
 }
 
 const std::vector<std::string>& scene_section_names() {
-  static const std::vector<std::string> names{"mesh",        "texture", "material", "object", "light",
-                                              "environment", "fog",     "variant",  "view"};
+  static const std::vector<std::string> names{"mesh",        "texture", "material", "object", "blocks",
+                                              "light", "environment", "fog",     "variant",  "view"};
   return names;
 }
 
@@ -207,6 +208,7 @@ std::vector<SectionInfo> scene_sections() {
   };
   add(material_sections());
   add(object_sections());
+  add({block_section()});
   add(light_sections());
   add({{"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
         "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"}});

@@ -31,13 +31,18 @@ void read_scene_sections(const Value& root, const std::filesystem::path& folder,
 void read_textures(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_materials(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics);
+void read_blocks(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics);
 std::vector<SectionInfo> material_sections();
 std::vector<SectionInfo> object_sections();
+SectionInfo block_section();
 std::vector<SectionInfo> light_sections();
+
+/// A list of steps, in the order in which they happen.
+Transform read_transform(const Value& value, const std::string& what, Diagnostics& diagnostics);
 
 /// The sections that are targets of the frame.
 void read_targets(const Value& root, FrameGraph& graph, Diagnostics& diagnostics);

@@ -57,6 +57,8 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"NODE_LIST_STORAGE", binding::node_list_storage},
       NamedBinding{"PLAN_STORAGE", binding::plan_storage},
       NamedBinding{"COMMAND_STORAGE", binding::command_storage},
+      NamedBinding{"RUN_STORAGE", binding::run_storage},
+      NamedBinding{"DRAWN_STORAGE", binding::drawn_storage},
       NamedBinding{"POSITION_ATTRIBUTE", binding::position_attribute},
       NamedBinding{"NORMAL_ATTRIBUTE", binding::normal_attribute},
       NamedBinding{"TANGENT_ATTRIBUTE", binding::tangent_attribute},

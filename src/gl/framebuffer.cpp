@@ -98,4 +98,8 @@ void Framebuffer::route_outputs(std::span<const int> order) const {
   }
 }
 
+void Framebuffer::clear_depth(float depth) const {
+  glClearNamedFramebufferfv(name(), GL_DEPTH, 0, &depth);
+}
+
 }  // namespace periscena::gl

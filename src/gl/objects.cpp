@@ -1,4 +1,5 @@
 #include "gl/api.h"
+#include "gl/capabilities.h"
 #include "gl/new_names.h"
 
 #include <periscena/base/error.h>
@@ -93,19 +94,25 @@ Buffer Buffer::writable(std::size_t bytes, std::string_view label) {
   return buffer;
 }
 
+void Buffer::expect_inside(std::size_t offset, std::size_t bytes) const {
+  if (offset <= size_ && bytes <= size_ - offset) return;
+  throw Mistake("outside-buffer", {}, fmt::format("{} bytes at {} don't fit in a buffer of {}", bytes, offset, size_),
+                "make the buffer larger");
+}
+
+void Buffer::read(std::size_t offset, std::span<std::byte> bytes) const {
+  expect_inside(offset, bytes.size());
+  glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);
+  glGetNamedBufferSubData(name(), static_cast<GLintptr>(offset), static_cast<GLsizeiptr>(bytes.size()), bytes.data());
+}
+
 void Buffer::write(std::size_t offset, std::span<const std::byte> bytes) const {
-  if (offset > size_ || bytes.size() > size_ - offset) {
-    throw Mistake("outside-buffer", {},
-                  fmt::format("{} bytes at {} don't fit in a buffer of {}", bytes.size(), offset, size_),
-                  "make the buffer larger");
-  }
+  expect_inside(offset, bytes.size());
   glNamedBufferSubData(name(), static_cast<GLintptr>(offset), static_cast<GLsizeiptr>(bytes.size()), bytes.data());
 }
 
 float anisotropy_limit() {
-  const auto* renderer = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
-  const bool software = renderer && std::string_view(renderer).find("llvmpipe") != std::string_view::npos;
-  if (software || !epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")) return 1;
+  if (is_llvmpipe() || !epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")) return 1;
   GLfloat most = 1;
   glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY_EXT, &most);
   return most;

@@ -1,4 +1,5 @@
 #include "gl/api.h"
+#include "gl/formats.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -103,13 +104,27 @@ void PassContext::draw_indirect(const IndirectDraw& draw) const {
   } else {
     glMultiDrawElementsIndirect(mode, indices, reinterpret_cast<const void*>(offset), count, 0);
   }
-  counts_ += {.draw_calls = 1, .commands = draw.count, .instances = draw.instances, .triangles = draw.triangles};
+  const std::uint64_t commands = draw.drawn ? 0 : draw.count;
+  counts_ += {.draw_calls = 1, .commands = commands, .instances = draw.instances, .triangles = draw.triangles};
 }
 
-void PassContext::compute(std::uint32_t groups) const {
-  glDispatchCompute(groups, 1, 1);
-  // For shaders that read it, and for writes of ours into other parts of the same buffer (OpenGL 4.5, 7.12.2).
-  glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT | GL_BUFFER_UPDATE_BARRIER_BIT);
+void PassContext::compute(std::uint32_t across, std::uint32_t up) const {
+  constexpr std::uint32_t most = 65535;  // OpenGL 4.5, table 23.60
+  const std::uint32_t rows = (across + most - 1) / most;
+  glDispatchCompute(std::min(across, most), rows * up, 1);
+  barrier();
+}
+
+void PassContext::barrier() const {
+  // For shaders, commands, attributes and textures that read it, and for writes of ours into other parts of the same
+  // buffer (OpenGL 4.5, 7.12.2).
+  glMemoryBarrier(GL_SHADER_STORAGE_BARRIER_BIT | GL_BUFFER_UPDATE_BARRIER_BIT | GL_COMMAND_BARRIER_BIT |
+                  GL_VERTEX_ATTRIB_ARRAY_BARRIER_BIT | GL_TEXTURE_FETCH_BARRIER_BIT |
+                  GL_SHADER_IMAGE_ACCESS_BARRIER_BIT);
+}
+
+void PassContext::write_image(std::uint32_t unit, const Texture& texture, int level) const {
+  glBindImageTexture(unit, texture.name(), level, GL_FALSE, 0, GL_WRITE_ONLY, gl_format(texture.format()).internal);
 }
 
 void PassContext::write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const {

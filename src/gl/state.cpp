@@ -161,7 +161,8 @@ void State::apply(const PipelineState& wanted) {
   const bool culls = wanted.cull != CullFaces::none;
   if (changes(pipeline_.cull, culls)) enable(GL_CULL_FACE, culls);
   if (culls && changes(pipeline_.culled, wanted.cull)) glCullFace(wanted.cull == CullFaces::back ? GL_BACK : GL_FRONT);
-  if (culls && changes(pipeline_.clockwise_front, wanted.clockwise_front))
+  // With culling off as well: gl_FrontFacing goes by it.
+  if (changes(pipeline_.clockwise_front, wanted.clockwise_front))
     glFrontFace(wanted.clockwise_front ? GL_CW : GL_CCW);
   apply_blend(wanted.blend);
   apply_stencil(wanted.stencil);

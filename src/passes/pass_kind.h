@@ -95,6 +95,13 @@ inline constexpr const char* batching_sentence =
     "but mesh and object, equal meshes in it as instances; commands: the same without instances; instances: a call for "
     "each group of equal meshes; one_by_one: a call for each object";
 
+/// Who leaves out what does not show.
+enum class Culling {
+  cpu,    ///< objects outside of the view
+  device  ///< those, and objects that are hidden behind what was seen in the last frame
+};
+inline const std::vector<std::string> culling_names{"cpu", "device"};
+
 /// Which objects a pass draws.
 struct ObjectChoice {
   std::vector<Reference> tags, without_tags;

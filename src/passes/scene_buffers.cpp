@@ -66,6 +66,12 @@ gl::BlockLayout ObjectBlock::layout() {
       .member("second_uv", &ObjectBlock::second_uv);
 }
 
+gl::BlockLayout BoundsBlock::layout() {
+  return gl::describe_block<BoundsBlock>("BoundsOfNodes", "bounds")
+      .member("middle", &BoundsBlock::middle)
+      .member("half_size", &BoundsBlock::half_size);
+}
+
 namespace {
 
 /// Rows of the matrix that takes texture coordinates to the image: scale, then rotation, then offset.
@@ -341,12 +347,32 @@ void SceneBuffers::write_nodes(const gl::PassContext& context, NodeRange range) 
                 std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
 }
 
+void SceneBuffers::keep_bounds_on_device() {
+  if (!bounds_blocks_.empty() || blocks_.empty()) return;
+  bounds_blocks_.resize(blocks_.size());
+  bounds_buffer_ = gl::Buffer::writable(blocks_.size() * sizeof(BoundsBlock), "bounds");
+  bounds_missing_ = true;
+}
+
+void SceneBuffers::write_bounds(const gl::PassContext& context, NodeRange range) {
+  if (bounds_blocks_.empty()) return;
+  const std::span<BoundsBlock> written = std::span(bounds_blocks_).subspan(range.first, range.count);
+  for (std::uint32_t i = 0; i < range.count; ++i) {
+    const std::uint32_t node = range.first + i;
+    const bool empty = !scene_->nodes()[node].mesh.valid();
+    written[i].middle << bounds_.center(node), bounds_.is_sound(node) ? 0.0f : 1.0f;
+    written[i].half_size << (empty ? Vec3(Vec3::Constant(-1)) : bounds_.half_size(node)), 0;
+  }
+  context.write(bounds_buffer_, range.first * sizeof(BoundsBlock), std::as_bytes(written));
+}
+
 void SceneBuffers::update(const gl::PassContext& context) {
   const gl::FrameTime time = context.time();
   if (updated_ == time.number) return;
   const bool first = updated_ == 0;
   const bool later = first || time.seconds != seconds_;
   moved_ = first || (later && !moving_.empty());
+  changed_ = moved_ || (later && motions_.moves_anything());
   updated_ = time.number;
   seconds_ = time.seconds;
   if (blocks_.empty() || !later) return;
@@ -356,8 +382,11 @@ void SceneBuffers::update(const gl::PassContext& context) {
     for (const NodeRange range : moving_) {
       for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
       write_nodes(context, range);
+      write_bounds(context, range);
     }
   }
+  if (bounds_missing_) write_bounds(context, {0, static_cast<std::uint32_t>(blocks_.size())});
+  bounds_missing_ = false;
   motions_.run(context, objects_, time.seconds);
 }
 

@@ -53,6 +53,14 @@ struct ObjectBlock {
   static gl::BlockLayout layout();
 };
 
+/// A node's bounds as programs see them that cull: an element of the storage block BoundsOfNodes, std430.
+struct BoundsBlock {
+  Vec4 middle = Vec4::Zero();     ///< w: 1 when they are not finite
+  Vec4 half_size = Vec4::Zero();  ///< negative when there is nothing
+
+  static gl::BlockLayout layout();
+};
+
 /// A map as shaders see it: rows of the matrix from texture coordinates to the image; w: layer, and set.
 struct MapBlock {
   Vec4 u = Vec4(1, 0, 0, 0), v = Vec4(0, 1, 0, 0);
@@ -91,6 +99,13 @@ class SceneBuffers {
   /// Has the CPU moved anything in this frame, as compared with the one before? What moves on the device alone has
   /// bounds that hold at all times.
   bool moved() const { return moved_; }
+
+  /// Is anything elsewhere than in the frame before, whoever moved it?
+  bool changed() const { return changed_; }
+
+  /// Keeps bounds of all nodes on the device, for programs that cull there: the storage block BoundsOfNodes.
+  void keep_bounds_on_device();
+  const gl::Buffer& bounds_on_device() const { return bounds_buffer_; }
 
   /// Counts up whenever an object is turned inside out: draw lists must be sorted anew.
   std::uint64_t windings() const { return windings_; }
@@ -156,6 +171,7 @@ class SceneBuffers {
   int picture_number(const Material& material);
   void place_node(std::uint32_t node, double seconds);
   void write_nodes(const gl::PassContext& context, NodeRange range);
+  void write_bounds(const gl::PassContext& context, NodeRange range);
 
   std::shared_ptr<const Scene> scene_;
   std::vector<MeshRange> ranges_;
@@ -178,10 +194,11 @@ class SceneBuffers {
     gl::Buffer values;
   };
   std::vector<VertexStream> streams_;
-  gl::Buffer indices_, objects_, materials_, mesh_colors_, second_uvs_;
+  gl::Buffer indices_, objects_, materials_, mesh_colors_, second_uvs_, bounds_buffer_;
+  std::vector<BoundsBlock> bounds_blocks_;  ///< empty when nobody wants them on the device
   std::uint64_t updated_ = 0;
   double seconds_ = 0;
-  bool moved_ = true;
+  bool moved_ = true, changed_ = true, bounds_missing_ = false;
   std::uint64_t windings_ = 1;
 };
 

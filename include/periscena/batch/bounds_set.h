@@ -31,6 +31,9 @@ class BoundsSet {
   /// The middle of an object's box; of bounds that are not finite, the origin.
   Vec3 center(std::size_t index) const { return {center_[0][index], center_[1][index], center_[2][index]}; }
 
+  /// Half the size of an object's box: negative when it is empty, very large when its bounds are not finite.
+  Vec3 half_size(std::size_t index) const { return {half_[0][index], half_[1][index], half_[2][index]}; }
+
   /// The ball around an object; of bounds that are not finite, an empty one.
   Sphere ball(std::size_t index) const { return {center(index), is_sound(index) ? radius_[index] : -1}; }
 

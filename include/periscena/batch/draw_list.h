@@ -64,9 +64,13 @@ class DrawList {
   /// @param eye  blended nodes are ordered by how far the middle of their bounds is from it
   void cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye = Vec3::Zero());
 
+  /// Keeps all of the sorted nodes, blended ones in the order of the scene: for culling that is done elsewhere.
+  void take_all();
+
   std::span<const std::uint32_t> nodes() const { return nodes_; }  ///< in the order in which they are drawn
   std::span<const Command> commands() const { return commands_; }
   std::span<const Run> runs() const { return runs_; }
+  Batching batching() const { return batching_; }
   std::size_t chosen() const { return items_.size(); }                  ///< nodes that may be drawn
   std::size_t culled() const { return items_.size() - nodes_.size(); }  ///< of these, outside of the view
 

@@ -40,6 +40,8 @@ inline constexpr std::uint32_t seen_storage = 4;
 inline constexpr std::uint32_t node_list_storage = 5;
 inline constexpr std::uint32_t plan_storage = 6;
 inline constexpr std::uint32_t command_storage = 7;
+inline constexpr std::uint32_t run_storage = 0;
+inline constexpr std::uint32_t drawn_storage = 4;
 
 inline constexpr std::uint32_t position_attribute = 0;
 inline constexpr std::uint32_t normal_attribute = 1;

@@ -28,10 +28,14 @@ class Buffer {
     write(offset, std::as_bytes(std::span(&value, 1)));
   }
 
+  /// Waits until the device has written it. @throws Mistake "outside-buffer"
+  void read(std::size_t offset, std::span<std::byte> bytes) const;
+
   std::uint32_t name() const { return name_.get(); }  ///< the GL name, for calls of your own
   std::size_t size() const { return size_; }
 
  private:
+  void expect_inside(std::size_t offset, std::size_t bytes) const;
   static Buffer make(std::size_t size, const void* data, std::uint32_t flags, std::string_view label);
 
   ObjectName<ObjectKind::buffer> name_;

@@ -23,7 +23,10 @@ std::string_view to_string(DebugMessage::Kind kind);
 
 struct DeviceOptions {
   /// Called from within the GL call that caused the message. Setting it asks for a debug context.
-  std::function<void(const DebugMessage&)> on_message;
+  std::function<void(const DebugMessage&)> on_message = {};
+
+  /// Leaves unused what a driver is known to do wrong; capabilities().features say what. For looking into drivers.
+  bool avoid_known_faults = true;
 };
 
 /// An OpenGL context, 4.5 core or later, that is current in the thread that made it. Stays where it is: others point to

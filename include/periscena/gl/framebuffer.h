@@ -33,6 +33,8 @@ class Framebuffer {
   /// Which attachment each fragment output goes to: output location i goes to attachment order[i]; −1 sends it nowhere.
   void route_outputs(std::span<const int> order) const;
 
+  void clear_depth(float depth) const;
+
   std::uint32_t name() const { return name_.get(); }
 
  private:

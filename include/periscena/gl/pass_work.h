@@ -118,9 +118,16 @@ class PassContext {
   /// Indexed; the commands lie in a buffer (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
   void draw_indirect(const IndirectDraw& draw) const;
 
-  /// Runs the compute program that is in use; what it writes into storage blocks is there for all that comes after.
-  /// @param groups  of its local size
-  void compute(std::uint32_t groups) const;
+  /// Runs the compute program that is in use; what it writes is there for all that comes after.
+  /// @param across, up  groups of its local size. More across than the 65,535 that every device takes go on in rows, whose
+  /// last may be longer than needed.
+  void compute(std::uint32_t across, std::uint32_t up = 1) const;
+
+  /// What shaders wrote before is there for all that comes after, and what they write after comes after all reading before.
+  void barrier() const;
+
+  /// A level of a texture that programs write into as an image. @param unit  the image's binding
+  void write_image(std::uint32_t unit, const Texture& texture, int level) const;
 
   /// Writes into a buffer, and counts the bytes.
   void write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const;
@@ -188,7 +195,7 @@ struct IndirectDraw {
   Vertices make = Vertices::triangles;
   std::uint64_t instances = 0, triangles = 0;  ///< in all its commands, for the counts
   /// Where the number of commands lies that are to be drawn, at most `count`; null: all. Devices that can't read it
-  /// draw all, so those beyond it must draw nothing.
+  /// draw all, so those beyond it must draw nothing. How many they are is not counted then.
   const Buffer* drawn = nullptr;
   std::uint32_t drawn_at = 0;  ///< of the numbers in it
 };

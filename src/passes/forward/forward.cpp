@@ -1,5 +1,6 @@
 #include "passes/forward/forward.h"
 
+#include "passes/culling/device_draws.h"
 #include "passes/shading/object_draws.h"
 #include "passes/shading/surface_program.h"
 #include "passes/shading/view_camera.h"
@@ -32,6 +33,24 @@ std::vector<bool> receivers_of(const Forward& options) {
   return chosen_objects(*options.scene, {options.receivers, options.without_receivers, {}});
 }
 
+/// By node: is it among those that a pass draws, and blended, or not?
+std::vector<bool> chosen_by_blending(const Forward& options, const Dress& dress, bool blended) {
+  std::vector<bool> chosen = chosen_objects(*options.scene, objects_of(options));
+  for (std::size_t i = 0; i < chosen.size(); ++i) chosen[i] = chosen[i] && dress.traits[i].blended == blended;
+  return chosen;
+}
+
+/// By node: does nothing that lies behind its triangles show?
+std::vector<bool> occluders_of(const Scene& scene, const std::vector<MaterialHandle>& materials) {
+  std::vector<bool> occludes(materials.size());
+  for (std::size_t i = 0; i < materials.size(); ++i) {
+    if (!materials[i].valid()) continue;
+    const Material& material = scene.materials()[materials[i].index];
+    occludes[i] = material.alpha_mode == Material::AlphaMode::opaque && material.surface.empty();
+  }
+  return occludes;
+}
+
 /// A surface's program in a forward pass.
 struct LitProgram : SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
@@ -52,7 +71,10 @@ class ForwardWork final : public gl::PassWork {
         lighting_(setup, scene_, lighting_of(options)),
         dress_(scene_->dress(options.scene->find_variant(options.variant.name), receivers_of(options))),
         materials_(options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name))),
-        draws_(scene_, chosen_objects(*options.scene, objects_of(options)), dress_->traits, options.batching),
+        draws_(scene_,
+               options.culling == Culling::cpu ? chosen_objects(*options.scene, objects_of(options))
+                                               : chosen_by_blending(options, *dress_, true),
+               dress_->traits, options.batching),
         view_(setup, options.scene, options.view) {
     make_programs(options, setup);
     find_pictures(options);
@@ -60,35 +82,68 @@ class ForwardWork final : public gl::PassWork {
       const bool reversed = view_.camera().depth == DepthOrder::reversed;
       state_.depth = {true, true, reversed ? gl::Compare::greater : gl::Compare::less};
     }
+    if (options.culling == Culling::device) {
+      std::vector<bool> any_side;
+      for (const MaterialState& state : scene_->states()) any_side.push_back(state.double_sided);
+      device_draws_.emplace(scene_, chosen_by_blending(options, *dress_, false), dress_->traits, options.batching,
+                            occluders_of(*options.scene, materials_), std::move(any_side));
+      hide(setup);
+    }
   }
 
-  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+  void resize(gl::PassSetup& setup) override {
+    view_.resize(setup);
+    hide(setup);
+  }
 
   const Camera* camera() const override { return &view_.camera(); }
 
   void run(gl::PassContext& context) override {
     scene_->update(context);
     lighting_.update(context);
-    if (view_.update(context)) draws_.see(view_.frustum(), view_.camera().eye);
+    const bool view_changed = view_.update(context);
+    if (view_changed) draws_.see(view_.frustum(), view_.camera().eye);
     draws_.update(context);
-    if (draws_.runs().empty()) return;
+    if (device_draws_) device_draws_->update(context, view_, view_changed);
     gl::State& state = context.state();
     view_.bind(state);
     scene_->bind(state, *dress_);
     lighting_.bind(state);
-    for (const batch::Run& run : draws_.runs()) {
-      set_material_state(context, scene_->states()[run.state]);
-      state_.clockwise_front = run.mirrored;
-      state.apply(state_);
-      draws_.draw(context, run);
-    }
+    if (device_draws_) draw_all(context, *device_draws_);
+    draw_all(context, draws_);
+  }
+
+  void count_on_device(gl::Counts& counts) const override {
+    if (device_draws_) device_draws_->count_on_device(counts);
   }
 
   std::vector<gl::Batch> batches() const override {
-    return draws_.batches(materials_, [this](std::uint32_t a, std::uint32_t b) { return scene_->difference(a, b); });
+    const auto difference = [this](std::uint32_t a, std::uint32_t b) { return scene_->difference(a, b); };
+    std::vector<gl::Batch> all = draws_.batches(materials_, difference);
+    if (!device_draws_) return all;
+    if (!all.empty()) all[0].why_apart = "blended, so in the order of depth";
+    const std::vector<gl::Batch> opaque = device_draws_->batches(materials_, difference);
+    all.insert(all.begin(), opaque.begin(), opaque.end());
+    return all;
   }
 
  private:
+  /// What is hidden is only known where there is a depth target.
+  void hide(const gl::PassSetup& setup) {
+    if (!device_draws_ || !state_.depth.test) return;
+    device_draws_->hide(setup.pass().width, setup.pass().height, setup.pass().samples, view_.camera().depth);
+  }
+
+  template <class Draws>
+  void draw_all(const gl::PassContext& context, const Draws& draws) {
+    for (const batch::Run& run : draws.runs()) {
+      set_material_state(context, scene_->states()[run.state]);
+      state_.clockwise_front = run.mirrored;
+      context.state().apply(state_);
+      draws.draw(context, run);
+    }
+  }
+
   /// One for each GLSL that materials bring along; the first is without.
   void make_programs(const Forward& options, gl::PassSetup& setup) {
     const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
@@ -147,7 +202,8 @@ class ForwardWork final : public gl::PassWork {
   Lighting lighting_;
   std::shared_ptr<const Dress> dress_;
   std::vector<MaterialHandle> materials_;  ///< by node
-  ObjectDraws draws_;
+  ObjectDraws draws_;                        ///< blended ones alone, when the device culls
+  std::optional<DeviceDraws> device_draws_;  ///< the others
   ViewCamera view_;
   std::vector<LitProgram> programs_;
   gl::PipelineState state_;
@@ -161,7 +217,7 @@ struct ForwardKeys {
   std::optional<std::vector<Reference>> lights;
   std::vector<Reference> tags, without_tags;
   std::vector<Reference> shadows, receivers, without_receivers;
-  std::string batching = "automatic";
+  std::string batching = "automatic", culling = "cpu";
 };
 
 Keys<ForwardKeys> forward_keys() {
@@ -179,7 +235,10 @@ Keys<ForwardKeys> forward_keys() {
            "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
       .key("without_receivers", &ForwardKeys::without_receivers, {},
            "But not on those that have one of these, or stand below one")
-      .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence);
+      .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
+      .key("culling", &ForwardKeys::culling, {.choices = culling_names},
+           "Who leaves out what does not show; the picture is the same. cpu: what the view can't see; device: that, and "
+           "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object");
   return keys;
 }
 
@@ -287,6 +346,7 @@ PassKind forward_kind() {
     options.receivers = given.receivers;
     options.without_receivers = given.without_receivers;
     options.batching = batch::parse_batching(given.batching);
+    options.culling = given.culling == "device" ? Culling::device : Culling::cpu;
     options.reads = source.reads;
     options.folder = source.folder;
     options.cache = default_cache();

@@ -30,6 +30,8 @@ struct Forward {
   /// has or stands below one of `without_receivers`.
   std::vector<Reference> receivers = {}, without_receivers = {};
   batch::Batching batching = batch::Batching::automatic;
+  /// On the device, a view that moves costs the CPU nothing for each object. The picture is the same.
+  Culling culling = Culling::cpu;
   TargetUse color = {};          ///< best a floating format
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names

@@ -15,6 +15,9 @@ layout(location = 3) out vec4 uvs;
 layout(location = 4) out vec4 mesh_color;
 layout(location = 5) flat out uint material_number;
 
+// What was drawn by another program to hide it must lie where it lies.
+invariant gl_Position;
+
 void main() {
   vec4 world = objects[object_index].world * vec4(position, 1.0);
   world_position_out = world.xyz;

@@ -25,6 +25,8 @@ class Motions {
   /// By node: does it move here? None does when there are too few.
   const std::vector<bool>& moved_here() const { return moved_here_; }
 
+  bool moves_anything() const { return count_ > 0; }
+
   /// @param objects  the storage block Objects
   void run(const gl::PassContext& context, const gl::Buffer& objects, double seconds);
 

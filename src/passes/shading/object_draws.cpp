@@ -35,7 +35,6 @@ ObjectDraws::ObjectDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> 
     : scene_(std::move(scene)),
       chosen_(std::move(chosen)),
       traits_(std::move(traits)),
-      batching_(batching),
       list_(batching) {
   const std::size_t nodes = std::max<std::size_t>(1, scene_->scene().nodes().size());
   draws_.reserve(nodes);
@@ -91,24 +90,35 @@ void ObjectDraws::draw(const gl::PassContext& context, const batch::Run& run) co
                          static_cast<gl::Vertices>(run.primitive), counts.instances, counts.triangles});
 }
 
-std::string ObjectDraws::materials_of(const batch::Run& run, std::span<const MaterialHandle> materials) const {
+std::vector<gl::Batch> ObjectDraws::batches(std::span<const MaterialHandle> materials,
+                                            const StateDifference& difference) const {
+  return describe_batches(list_, scene_->scene(), materials, difference,
+                          [this](std::size_t run) { return counts_[run]; });
+}
+
+namespace {
+
+std::string materials_of(const batch::DrawList& list, const batch::Run& run, const Scene& scene,
+                         std::span<const MaterialHandle> materials) {
   std::vector<std::string> names;
-  for (const batch::Command& command : list_.commands().subspan(run.first, run.count)) {
-    for (const std::uint32_t node : list_.nodes().subspan(command.first, command.count)) {
-      const std::string name = materials[node].valid() ? scene_->scene().materials()[materials[node].index].name : "";
+  for (const batch::Command& command : list.commands().subspan(run.first, run.count)) {
+    for (const std::uint32_t node : list.nodes().subspan(command.first, command.count)) {
+      const std::string name = materials[node].valid() ? scene.materials()[materials[node].index].name : "";
       if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
     }
   }
   return quoted_list(names, 3);
 }
 
-std::vector<gl::Batch> ObjectDraws::batches(
-    std::span<const MaterialHandle> materials,
-    const std::function<std::string(std::uint32_t, std::uint32_t)>& difference) const {
+}  // namespace
+
+std::vector<gl::Batch> describe_batches(const batch::DrawList& list, const Scene& scene,
+                                        std::span<const MaterialHandle> materials, const StateDifference& difference,
+                                        const std::function<gl::Counts(std::size_t)>& counts) {
   std::vector<gl::Batch> batches;
-  const auto runs = list_.runs();
+  const auto runs = list.runs();
   for (std::size_t i = 0; i < runs.size(); ++i) {
-    gl::Batch& batch = batches.emplace_back(gl::Batch{materials_of(runs[i], materials), counts_[i], {}});
+    gl::Batch& batch = batches.emplace_back(gl::Batch{materials_of(list, runs[i], scene, materials), counts(i), {}});
     if (i == 0) continue;
     const batch::Run &before = runs[i - 1], &run = runs[i];
     batch.why_apart =
@@ -117,7 +127,7 @@ std::vector<gl::Batch> ObjectDraws::batches(
             ? fmt::format("{} instead of {}", plural(run.primitive), plural(before.primitive))
         : run.mirrored != before.mirrored
             ? "mirrored: front faces wind the other way"
-            : fmt::format("batching = \"{}\"", batch::batching_names()[static_cast<std::size_t>(batching_)]);
+            : fmt::format("batching = \"{}\"", batch::batching_names()[static_cast<std::size_t>(list.batching())]);
     if (run.blended) batch.why_apart += "; blended, so in the order of depth";
   }
   return batches;

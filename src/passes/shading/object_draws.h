@@ -8,6 +8,15 @@ namespace periscena::passes {
 /// By node: does a pass with this choice draw it? A variant leaves out objects of its own.
 std::vector<bool> chosen_objects(const Scene& scene, const ObjectChoice& choice);
 
+/// Of two states, for people: "other textures"; never asked about equal ones.
+using StateDifference = std::function<std::string(std::uint32_t, std::uint32_t)>;
+
+/// Says of each run what it draws, and why it is not one with the run before it.
+/// @param materials  by node; @param counts  by run
+std::vector<gl::Batch> describe_batches(const batch::DrawList& list, const Scene& scene,
+                                        std::span<const MaterialHandle> materials, const StateDifference& difference,
+                                        const std::function<gl::Counts(std::size_t)>& counts);
+
 /// The draws of one pass: those of a scene's objects that it chose and that its view may see, and their commands on the
 /// device. One path for all passes that draw objects.
 class ObjectDraws {
@@ -26,22 +35,17 @@ class ObjectDraws {
   std::span<const batch::Run> runs() const { return list_.runs(); }
   void draw(const gl::PassContext& context, const batch::Run& run) const;
 
-  /// Says of each run what it draws, and why it is not one with the run before it.
   /// @param materials  by node
-  /// @param difference  of two states, for people: "other textures"; never asked about equal ones
-  std::vector<gl::Batch> batches(std::span<const MaterialHandle> materials,
-                                 const std::function<std::string(std::uint32_t, std::uint32_t)>& difference) const;
+  std::vector<gl::Batch> batches(std::span<const MaterialHandle> materials, const StateDifference& difference) const;
 
  private:
   gl::Counts counts_of(const batch::Run& run) const;
-  std::string materials_of(const batch::Run& run, std::span<const MaterialHandle> materials) const;
 
   std::shared_ptr<SceneBuffers> scene_;
   std::vector<bool> chosen_;
   std::vector<batch::Traits> traits_;
   Frustum frustum_;
   Vec3 eye_ = Vec3::Zero();
-  batch::Batching batching_;
   batch::DrawList list_;
   gl::Buffer nodes_, commands_;
   std::optional<gl::VertexArray> vertices_;
