@@ -92,9 +92,9 @@ std::vector<Feature> ask_features(bool indirect_count) {
       "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
   add("layer from the vertex program", epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"), "available",
       "layers are drawn one by one");
-  // Mesa 22.3: after draws of such counts, triangles that cross the near plane are culled by the winding of another draw.
+  // Mesa 22.3: beside such draws, triangles that cross the near plane get lost, in other passes, too.
   add("draw counts from a buffer", indirect_count, "culling on the device says how many commands a draw has",
-      "commands that culling leaves out draw nothing (on llvmpipe on purpose: it loses clipped triangles)");
+      "commands that culling leaves out draw nothing (on llvmpipe on purpose: it loses clipped triangles then)");
   add("bindless textures", epoxy_has_gl_extension("GL_ARB_bindless_texture"), "available", "textures are bound");
   return features;
 }
