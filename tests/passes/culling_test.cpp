@@ -118,7 +118,8 @@ Flight compare_flights(gl::Device& device, const Town& town, int frames, int sam
   Flight flight;
   for (int i = 0; i < frames; ++i) {
     const double seconds = 0.04 * i;
-    flight.wrong_frames += !(with.at(seconds) == without.at(seconds));
+    const Image found = with.at(seconds);
+    flight.wrong_frames += !(found == without.at(seconds));
     flight.drawn_with += with.runner().counts().instances;
     flight.drawn_without += without.runner().counts().instances;
   }
