@@ -58,7 +58,7 @@ Rows read_heights(const Value& value, const std::string& what, Diagnostics& prob
     if (!row.array() || row.array()->empty())
       return refuse(row, fmt::format("a row of the heights of {} is {}", what, row.describe()));
     if (!rows.empty() && row.array()->size() != rows[0].size()) {
-      return refuse(row, fmt::format("a row of the heights of {} has {} numbers, and the first has {}", what,
+      return refuse(row, fmt::format("a row of the heights of {} is {} long, and the first {}", what,
                                      row.array()->size(), rows[0].size()));
     }
     std::vector<int>& numbers = rows.emplace_back();

@@ -40,6 +40,7 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
                   {"07_materials", "0"},       {"08_environments", "0"},    {"09_fog", "0"},
                   {"10_instances", "0"},
                   {"11_sprites", "0"},         {"12_text", "0"},           {"13_particles", "20"},
+                  {"14_culling_on_the_device", "3"},
                   {"15_first_shadow_map", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
