@@ -26,7 +26,9 @@ namespace {
           X(glStencilFunc) X(glStencilMask) X(glStencilOp) X(glUseProgram) X(glViewport) X(glProgramUniform1f)         \
               X(glInvalidateNamedFramebufferData) X(glInvalidateTexImage) X(glBindTextures) X(glBindSamplers)          \
                   X(glBlitNamedFramebuffer) X(glProgramUniformMatrix4fv) X(glProgramUniformMatrix3fv)                  \
-                      X(glDrawElementsBaseVertex) X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv)
+                      X(glDrawElementsBaseVertex) X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv)     \
+                          X(glCopyNamedBufferSubData) X(glFenceSync) X(glClientWaitSync) X(glDeleteSync)               \
+                              X(glProgramUniform1i) X(glBindImageTexture)
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,
@@ -38,8 +40,9 @@ enum Index {
 std::array<std::uint64_t, call_count> counts{};
 
 template <int index>
-void count_only() {
+std::uintptr_t count_only() {
   ++counts[index];
+  return 0;  // no fence
 }
 
 }  // namespace
@@ -49,11 +52,11 @@ namespace {
 std::array<void*, call_count> awake{};
 
 template <class Pointer>
-void exchange(Pointer& entry, int index, void (*replacement)()) {
+void exchange(Pointer& entry, int index, std::uintptr_t (*replacement)()) {
   auto& kept = awake[static_cast<std::size_t>(index)];
   if (replacement) {
     kept = reinterpret_cast<void*>(entry);
-    entry = reinterpret_cast<Pointer>(replacement);
+    entry = reinterpret_cast<Pointer>(reinterpret_cast<void (*)()>(replacement));
   } else {
     entry = reinterpret_cast<Pointer>(kept);
   }

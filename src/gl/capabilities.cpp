@@ -127,7 +127,7 @@ bool is_llvmpipe() {
   return renderer && std::string_view(renderer).find("llvmpipe") != std::string_view::npos;
 }
 
-Capabilities ask_capabilities(bool avoid_known_faults) {
+Capabilities ask_capabilities(const DeviceOptions& options) {
   Capabilities found;
   found.vendor = text_of(GL_VENDOR);
   found.renderer = text_of(GL_RENDERER);
@@ -143,9 +143,13 @@ Capabilities ask_capabilities(bool avoid_known_faults) {
     glGetInteger64v(code, &value);
     found.limits.push_back({name, value});
   }
+  for (Limit& limit : found.limits) {
+    if (options.most_block_bytes > 0 && limit.name == "MAX_SHADER_STORAGE_BLOCK_SIZE")
+      limit.value = std::min(limit.value, static_cast<std::int64_t>(options.most_block_bytes));
+  }
   for (const FormatInfo& known : all_formats()) found.formats.push_back(ask_format(known.format));
   found.indirect_count =
-      epoxy_has_gl_extension("GL_ARB_indirect_parameters") && !(avoid_known_faults && is_llvmpipe());
+      epoxy_has_gl_extension("GL_ARB_indirect_parameters") && !(options.avoid_known_faults && is_llvmpipe());
   found.features = ask_features(found.indirect_count);
   found.memory_bytes = ask_memory();
   return found;

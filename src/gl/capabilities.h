@@ -1,12 +1,11 @@
 #pragma once
 
-#include <periscena/gl/capabilities.h>
+#include <periscena/gl/device.h>
 
 namespace periscena::gl {
 
 /// Asks the current context.
-/// @param avoid_known_faults  as of DeviceOptions
-Capabilities ask_capabilities(bool avoid_known_faults);
+Capabilities ask_capabilities(const DeviceOptions& options);
 
 /// Mesa's rasterizer on the CPU, on its own or below another driver.
 bool is_llvmpipe();

@@ -91,7 +91,7 @@ Device Device::adopt(DeviceOptions options) {
 }
 
 Device::Device(std::unique_ptr<Context> context, DeviceOptions options)
-    : context_(std::move(context)), options_(std::move(options)), capabilities_(ask_capabilities(options_.avoid_known_faults)) {
+    : context_(std::move(context)), options_(std::move(options)), capabilities_(ask_capabilities(options_)) {
   debugger_attached_ = epoxy_has_gl_extension("GL_EXT_debug_tool");
   listen();
 }

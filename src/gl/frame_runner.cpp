@@ -234,7 +234,7 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& a
   if (pass.draws()) {
     begin_pass(pass, step, connection.framebuffer_name);
     PassContext context(device_, pass, time, connection.framebuffer_name, connection.reads, empty_vertices_.name(),
-                        step.counts);
+                        step.counts, uploads_);
     step.work->run(context);
   } else {
     const PlannedWrite& write = pass.writes.front();
@@ -277,6 +277,7 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   own_counts_.state_changes = device_.state().sent() - sent;
   const FrameTime time{seconds, ++runs_};
   for (std::size_t i = 0; i < steps_.size(); ++i) run_pass(i, time, after_pass);
+  uploads_.next_frame();
 }
 
 void FrameRunner::reset_history() {

@@ -94,6 +94,17 @@ Buffer Buffer::writable(std::size_t bytes, std::string_view label) {
   return buffer;
 }
 
+Buffer Buffer::mapped(std::size_t bytes, std::string_view label, std::byte*& memory) {
+  constexpr GLbitfield how = GL_MAP_WRITE_BIT | GL_MAP_PERSISTENT_BIT | GL_MAP_COHERENT_BIT;
+  Buffer buffer = make(bytes, nullptr, how, label);
+  memory = static_cast<std::byte*>(glMapNamedBufferRange(buffer.name(), 0, static_cast<GLsizeiptr>(bytes), how));
+  if (!memory) {
+    fail("out-of-memory", {}, fmt::format("the driver does not map the {} bytes of \"{}\"", bytes, label),
+         "close other programs");
+  }
+  return buffer;
+}
+
 void Buffer::expect_inside(std::size_t offset, std::size_t bytes) const {
   if (offset <= size_ && bytes <= size_ - offset) return;
   throw Mistake("outside-buffer", {}, fmt::format("{} bytes at {} don't fit in a buffer of {}", bytes, offset, size_),

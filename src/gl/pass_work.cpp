@@ -128,7 +128,12 @@ void PassContext::write_image(std::uint32_t unit, const Texture& texture, int le
 }
 
 void PassContext::write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const {
-  buffer.write(offset, bytes);
+  // In the first frame the device has nothing to do yet that writing could wait for.
+  if (time_.number > 1) {
+    uploads_.write(buffer, offset, bytes);
+  } else {
+    buffer.write(offset, bytes);
+  }
   counts_.bytes_sent += bytes.size();
 }
 

@@ -73,8 +73,15 @@ void State::bind_uniform_block(std::uint32_t binding, std::uint32_t buffer, std:
 }
 
 void State::bind_storage_block(std::uint32_t binding, std::uint32_t buffer) {
-  if (binding < tracked_blocks && !changes(storage_blocks_[binding], buffer)) return;
+  if (binding < tracked_blocks && !changes(storage_blocks_[binding], {buffer, 0, 0})) return;
   glBindBufferBase(GL_SHADER_STORAGE_BUFFER, binding, buffer);
+}
+
+void State::bind_storage_block(std::uint32_t binding, std::uint32_t buffer, std::size_t offset, std::size_t bytes) {
+  const BlockBinding wanted{buffer, static_cast<std::uint32_t>(offset), static_cast<std::uint32_t>(bytes)};
+  if (binding < tracked_blocks && !changes(storage_blocks_[binding], wanted)) return;
+  glBindBufferRange(GL_SHADER_STORAGE_BUFFER, binding, buffer, static_cast<GLintptr>(offset),
+                    static_cast<GLsizeiptr>(bytes));
 }
 
 void State::bind_texture(std::uint32_t unit, std::uint32_t texture, std::uint32_t sampler) {
@@ -182,7 +189,7 @@ void State::forget(Touched touched) {
     indirect_ = unknown;
     counts_ = unknown;
     uniform_blocks_.fill({});
-    storage_blocks_.fill(unknown);
+    storage_blocks_.fill({});
   }
   if (touched & Touched::textures) textures_.fill({});
   if (touched & Touched::viewport) viewport_ = {-1, -1};

@@ -1,5 +1,9 @@
 #include "passes/scene_buffers.h"
 
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/batch/geometry.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -141,8 +145,9 @@ gl::Buffer upload_sparse(const Scene& scene, Stream<T> Mesh::*stream, const char
 
 }  // namespace
 
-SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
+SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::size_t most_block_bytes)
     : scene_(std::move(scene)),
+      most_block_bytes_(most_block_bytes),
       mesh_bounds_(batch::mesh_bounds(*scene_)),
       worlds_(scene_->nodes().size(), Transform::identity()),
       bounds_(scene_->nodes().size()),
@@ -151,26 +156,48 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene)
       motions_(*scene_),
       blocks_(scene_->nodes().size()) {
   if (!scene_->meshes().empty()) upload_meshes();
+  expect_block("objects", blocks_.size() * sizeof(ObjectBlock));
+  expect_block("vertex colours", mesh_colors_.size());
+  expect_block("second texture coordinates", second_uvs_.size());
   find_moving_nodes();
   fill_materials();
   if (!blocks_.empty()) objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
 }
 
 std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene) {
-  return setup.shared().get<SceneBuffers>(scene.get(), [&] { return std::make_shared<SceneBuffers>(scene); });
+  const auto most = setup.device().capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE");
+  return setup.shared().get<SceneBuffers>(
+      scene.get(), [&] { return std::make_shared<SceneBuffers>(scene, static_cast<std::size_t>(most)); });
+}
+
+void SceneBuffers::expect_block(const char* what, std::size_t bytes) const {
+  if (bytes <= most_block_bytes_) return;
+  throw Mistake("over-device-limit", {},
+                fmt::format("the {} of the scene take {} bytes, and a storage block of this device holds {}", what, bytes,
+                            most_block_bytes_),
+                "draw it as several scenes");
+}
+
+std::uint32_t SceneBuffers::materials_a_block() const {
+  // So many that each block begins where blocks may begin: at multiples of 256 bytes, which every device takes.
+  constexpr std::size_t step = 16;
+  static_assert(step * sizeof(MaterialBlock) % 256 == 0);
+  const std::size_t fit = most_block_bytes_ / sizeof(MaterialBlock) / step * step;
+  return static_cast<std::uint32_t>(std::clamp<std::size_t>(fit, step, Dress::no_receiver));
 }
 
 void SceneBuffers::upload_meshes() {
-  std::uint32_t indices = 0, vertices = 0, colors = 0, second_uvs = 0;
+  std::vector<batch::MeshSize> sizes;
   for (const Mesh& mesh : scene_->meshes()) {
-    ranges_.push_back({indices, static_cast<std::uint32_t>(mesh.indices.size()), static_cast<std::int32_t>(vertices),
-                       mesh.colors.empty() ? ObjectBlock::none : colors - vertices,
-                       mesh.second_uv.empty() ? ObjectBlock::none : second_uvs - vertices});
-    indices += static_cast<std::uint32_t>(mesh.indices.size());
-    vertices += static_cast<std::uint32_t>(mesh.positions.size());
-    colors += static_cast<std::uint32_t>(mesh.colors.size());
-    second_uvs += static_cast<std::uint32_t>(mesh.second_uv.size());
+    sizes.push_back({mesh.positions.size(), mesh.indices.size(), mesh.colors.size(), mesh.second_uv.size()});
     index_bytes_ = std::max(index_bytes_, mesh.index_bytes());
+  }
+  const std::vector<batch::MeshStart> starts = batch::lay_out(sizes);
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    const batch::MeshStart& at = starts[i];
+    ranges_.push_back({at.index, static_cast<std::uint32_t>(sizes[i].indices), static_cast<std::int32_t>(at.vertex),
+                       sizes[i].colors == 0 ? ObjectBlock::none : at.color - at.vertex,
+                       sizes[i].second_uvs == 0 ? ObjectBlock::none : at.second_uv - at.vertex});
   }
   namespace at = gl::binding;
   const auto add = [&](std::uint32_t attribute, int components, gl::Buffer buffer, int stride) {
@@ -234,8 +261,9 @@ void SceneBuffers::find_moving_nodes() {
 void SceneBuffers::fill_materials() {
   std::vector<MaterialBlock> blocks;
   for (const Material& material : scene_->materials()) {
+    const auto block = static_cast<std::uint32_t>(blocks.size()) / materials_a_block();
     blocks.push_back(material_block(material, *scene_, textures_, picture_number(material)));
-    state_of_material_.push_back(state_number(material));
+    state_of_material_.push_back(state_number(material, block));
   }
   if (!blocks.empty()) materials_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "scene materials");
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
@@ -259,8 +287,9 @@ std::uint32_t number_in(std::vector<T>& known, const T& value) {
 
 }  // namespace
 
-std::uint32_t SceneBuffers::state_number(const Material& material) {
+std::uint32_t SceneBuffers::state_number(const Material& material, std::uint32_t block) {
   MaterialState state;
+  state.block = block;
   for (std::size_t i = 0; i < map_count; ++i) {
     const TextureUse& use = material.*material_maps[i].use;
     state.arrays[i] = textures_.place(use, material_maps[i]).array;
@@ -278,6 +307,7 @@ std::string SceneBuffers::difference(std::uint32_t before, std::uint32_t after) 
     return number == 0 ? std::string("no GLSL of its own") : fmt::format("GLSL of its own, {}", surfaces_[number - 1]);
   };
   if (a.surface != b.surface) return surface(b.surface);
+  if (a.block != b.block) return fmt::format("a storage block of this device holds {} materials", materials_a_block());
   for (std::size_t i = 0; i < map_count; ++i) {
     if (a.arrays[i] != b.arrays[i]) {
       return fmt::format("{}: {} instead of {}", material_maps[i].name, textures_.description(b.arrays[i]),
@@ -302,9 +332,9 @@ std::shared_ptr<const Dress> SceneBuffers::dress(const Variant* variant, const s
   auto made = std::make_shared<Dress>();
   std::vector<std::uint32_t> numbers;
   for (const MaterialHandle material : scene_->materials_of_nodes(variant)) {
-    const std::uint32_t number = material.valid() ? material.index : 0;
+    const std::uint32_t number = material.valid() ? material.index : 0, in_block = number % materials_a_block();
     const bool receives = receivers.empty() || receivers[numbers.size()];
-    numbers.push_back(receives ? number : number | Dress::no_receiver);
+    numbers.push_back(receives ? in_block : in_block | Dress::no_receiver);
     const std::uint32_t state = material.valid() ? state_of_material_[number] : 0;
     made->traits.push_back({state, material.valid() && states_[state].blended});
   }
@@ -320,9 +350,28 @@ void SceneBuffers::bind_objects(gl::State& state) const {
 void SceneBuffers::bind(gl::State& state, const Dress& dress) const {
   bind_objects(state);
   state.bind_storage_block(gl::binding::material_number_storage, dress.material_numbers.name());
-  state.bind_storage_block(gl::binding::material_storage, materials_.name());
   state.bind_storage_block(gl::binding::mesh_color_storage, mesh_colors_.name());
   state.bind_storage_block(gl::binding::second_uv_storage, second_uvs_.name());
+}
+
+void SceneBuffers::bind_materials(gl::State& state, const MaterialState& material) const {
+  const std::size_t whole = materials_a_block() * sizeof(MaterialBlock), at = material.block * whole;
+  state.bind_storage_block(gl::binding::material_storage, materials_.name(), at,
+                           std::min(whole, materials_.size() - at));
+}
+
+Diagnostics SceneBuffers::diagnostics() const {
+  Diagnostics found;
+  std::vector<std::string> names;
+  for (std::size_t i = 0; i < bounds_.size() && bounds_.unsound_count() > 0; ++i) {
+    if (!bounds_.is_sound(i)) names.push_back(scene_->nodes()[i].name);
+  }
+  if (names.empty()) return found;
+  found.warning("bounds-not-finite", {},
+                fmt::format("{} object{} can't be told to be in view or not, and {} always drawn: {}", names.size(),
+                            names.size() == 1 ? "" : "s", names.size() == 1 ? "is" : "are", quoted_list(names, 3)),
+                "look for numbers that are not finite in where they stand and move");
+  return found;
 }
 
 void SceneBuffers::place_node(std::uint32_t i, double seconds) {

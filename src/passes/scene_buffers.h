@@ -88,7 +88,8 @@ struct Dress {
 /// one storage buffer each. Shared by the passes of a runner.
 class SceneBuffers {
  public:
-  explicit SceneBuffers(std::shared_ptr<const Scene> scene);
+  /// @param most_block_bytes  that a storage block of the device holds
+  explicit SceneBuffers(std::shared_ptr<const Scene> scene, std::size_t most_block_bytes = std::size_t{1} << 27);
 
   /// The scene's buffers in this runner, made by the first pass that asks.
   static std::shared_ptr<SceneBuffers> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene);
@@ -141,8 +142,14 @@ class SceneBuffers {
   /// Binds where objects are, for programs that include periscena/objects.glsl.
   void bind_objects(gl::State& state) const;
 
-  /// Binds all storage that lit passes' vertex and fragment programs read.
+  /// Binds all storage that lit passes' vertex and fragment programs read, but materials.
   void bind(gl::State& state, const Dress& dress) const;
+
+  /// Binds the materials that draws of a state have. Materials that one block does not hold lie in several.
+  void bind_materials(gl::State& state, const MaterialState& material) const;
+
+  /// Objects whose bounds are not finite.
+  Diagnostics diagnostics() const;
 
   /// The draw of some instances of a mesh, from a place in the list of nodes on.
   gl::DrawCommand command(const batch::Command& command) const;
@@ -167,13 +174,16 @@ class SceneBuffers {
   void find_moving_nodes();
   void place_all(const gl::PassContext& context, double seconds);
   void fill_materials();
-  std::uint32_t state_number(const Material& material);
+  std::uint32_t state_number(const Material& material, std::uint32_t block);
+  std::uint32_t materials_a_block() const;
+  void expect_block(const char* what, std::size_t bytes) const;
   int picture_number(const Material& material);
   void place_node(std::uint32_t node, double seconds);
   void write_nodes(const gl::PassContext& context, NodeRange range);
   void write_bounds(const gl::PassContext& context, NodeRange range);
 
   std::shared_ptr<const Scene> scene_;
+  std::size_t most_block_bytes_;
   std::vector<MeshRange> ranges_;
   std::vector<batch::MeshBounds> mesh_bounds_;
   std::vector<Transform> worlds_;

@@ -7,12 +7,25 @@
 #include <periscena/inspect/report.h>
 
 #include <fmt/format.h>
+
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include <regex>
 
 namespace periscena::tool {
 namespace {
+
+/// What passes found while they ran.
+Diagnostics found_since(const Diagnostics& told, const Diagnostics& all) {
+  Diagnostics found;
+  for (const Diagnostic& one : all) {
+    const bool known = std::any_of(told.begin(), told.end(),
+                                   [&](const Diagnostic& before) { return before.message == one.message; });
+    if (!known) found.add(one);
+  }
+  return found;
+}
 
 struct RenderOptions : FrameOptions {
   std::string output;
@@ -64,6 +77,7 @@ int render(const RenderOptions& options) {
     fail("no-output", Place::file(options.file), "the frame makes no picture", "let a pass write \"output\"");
   }
   nlohmann::ordered_json written = nlohmann::ordered_json::array();
+  const Diagnostics told = runner.diagnostics();
   {
     Progress progress("frame", static_cast<std::size_t>(range.end - range.first));
     for (int frame = range.first; frame < range.end; ++frame) {
@@ -74,6 +88,7 @@ int render(const RenderOptions& options) {
       progress.step();
     }
   }
+  if (!options.json) print_diagnostics(found_since(told, runner.diagnostics()));
   if (options.json) {
     nlohmann::ordered_json answer{{"width", file.width}, {"height", file.height}, {"pictures", written}};
     if (options.stats) answer["counts"] = nlohmann::ordered_json::parse(inspect::counts_json(runner));

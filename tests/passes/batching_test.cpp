@@ -141,3 +141,69 @@ TEST_CASE_METHOD(TestDevice, "each batch says what it draws and why it is not on
   single.run(0);
   REQUIRE(single.batches(1)[1].why_apart == "batching = \"one_by_one\"");
 }
+
+TEST_CASE_METHOD(TestDevice, "materials that one storage block does not hold lie in several, and draws split there") {
+  auto scene = std::make_shared<Scene>();
+  Camera camera;
+  camera.eye = {0, 0, 9};
+  scene->add_view({"front", camera});
+  scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.6f}});
+  const MeshHandle ball = scene->add_mesh("ball", shapes::sphere(0.4f, 12));
+  for (int i = 0; i < 40; ++i) {
+    const auto share = static_cast<float>(i) / 40;
+    Node node;
+    node.mesh = ball;
+    node.material = scene->add_material(
+        {.name = "material " + std::to_string(i), .base_color = Vec3(share, 1 - share, 0.3f), .roughness = share});
+    node.placement = Transform::translate({static_cast<float>(i % 8) - 3.5f, static_cast<float>(i / 8) - 2, 0});
+    scene->add_node(node);
+  }
+  const auto render = [&](gl::Device& on, std::vector<gl::Batch>& batches) {
+    FrameGraph frame;
+    const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
+    frame.keep(color);
+    frame.add(passes::forward({.scene = scene,
+                               .view = "front",
+                               .color = color,
+                               .depth = frame.target("depth", {.format = Format::depth32f})}));
+    gl::FrameRunner runner(on, frame.plan(size, size, on.limits()).value());
+    runner.run(0);
+    batches = runner.batches(0);
+    return runner.read("color");
+  };
+  std::vector<gl::Batch> whole, split;
+  const Image expected = render(device, whole);
+  REQUIRE(whole.size() == 1);
+  {
+    gl::Device lesser = gl::Device::headless({.most_block_bytes = 5200});  // 16 materials of 272 bytes
+    CHECK(render(lesser, split) == expected);
+    REQUIRE(split.size() == 3);
+    CHECK(split[2].counts.instances == 8);
+    CHECK(split[1].why_apart == "a storage block of this device holds 16 materials");
+  }
+  gl::Device least = gl::Device::headless({.most_block_bytes = 4096});
+  CHECK_THROWS_WITH(render(least, split), Catch::Contains("the objects of the scene take 5120 bytes, and a storage "
+                                                          "block of this device holds 4096"));
+}
+
+TEST_CASE_METHOD(TestDevice, "objects whose bounds are not finite are drawn, and told") {
+  Yard yard;
+  Node node;
+  node.name = "stretched";
+  node.mesh = yard.scene->add_mesh("long", shapes::box({4, 0.2f, 0.2f}));
+  node.material = MaterialHandle{0};
+  node.placement = Transform::scale(Vec3(3e38f, 1, 1));
+  yard.scene->add_node(node);
+  FrameGraph frame;
+  const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
+  frame.keep(color);
+  frame.add(passes::forward({.scene = yard.scene, .view = "front", .color = color}));
+  gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
+  CHECK(runner.diagnostics().size() == 0);
+  runner.run(0);
+  CHECK(runner.counts(0).instances + runner.counts(0).culled == 301);
+  REQUIRE(runner.diagnostics().size() == 1);
+  CHECK(runner.diagnostics()[0].slug == "bounds-not-finite");
+  CHECK(runner.diagnostics()[0].message ==
+        "1 object can't be told to be in view or not, and is always drawn: \"stretched\"");
+}

@@ -20,6 +20,13 @@ class Buffer {
   /// To be written again and again; zero at first.
   static Buffer writable(std::size_t bytes, std::string_view label);
 
+  /// To be written through a pointer that stays good as long as the buffer does, and that the device sees without more ado.
+  /// @param memory  becomes that pointer
+  static Buffer mapped(std::size_t bytes, std::string_view label, std::byte*& memory);
+
+  /// @throws Mistake "outside-buffer"
+  void expect_inside(std::size_t offset, std::size_t bytes) const;
+
   /// Replaces a part of a writable buffer. @throws Mistake "outside-buffer"
   void write(std::size_t offset, std::span<const std::byte> bytes) const;
 
@@ -35,7 +42,6 @@ class Buffer {
   std::size_t size() const { return size_; }
 
  private:
-  void expect_inside(std::size_t offset, std::size_t bytes) const;
   static Buffer make(std::size_t size, const void* data, std::uint32_t flags, std::string_view label);
 
   ObjectName<ObjectKind::buffer> name_;

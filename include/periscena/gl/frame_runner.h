@@ -100,6 +100,7 @@ class FrameRunner {
   FramePlan plan_;
   Diagnostics diagnostics_;
   SharedThings shared_;
+  UploadRing uploads_;
   std::unique_ptr<FrameTargets> targets_;
   std::vector<Step> steps_;  ///< by pass
   Buffer frame_blocks_;

@@ -5,6 +5,7 @@
 #include <periscena/gl/device.h>
 #include <periscena/gl/program.h>
 #include <periscena/gl/texture.h>
+#include <periscena/gl/upload_ring.h>
 #include <periscena/gl/vertex_array.h>
 #include <periscena/graph/frame_graph.h>
 
@@ -90,14 +91,16 @@ struct Batch {
 class PassContext {
  public:
   PassContext(Device& device, const PlannedPass& pass, FrameTime time, std::uint32_t framebuffer,
-              std::span<const Texture* const> reads, std::uint32_t empty_vertex_array, Counts& counts)
+              std::span<const Texture* const> reads, std::uint32_t empty_vertex_array, Counts& counts,
+              UploadRing& uploads)
       : device_(device),
         pass_(pass),
         time_(time),
         framebuffer_(framebuffer),
         reads_(reads),
         empty_(empty_vertex_array),
-        counts_(counts) {}
+        counts_(counts),
+        uploads_(uploads) {}
 
   Device& device() const { return device_; }
   State& state() const { return device_.state(); }
@@ -129,7 +132,7 @@ class PassContext {
   /// A level of a texture that programs write into as an image. @param unit  the image's binding
   void write_image(std::uint32_t unit, const Texture& texture, int level) const;
 
-  /// Writes into a buffer, and counts the bytes.
+  /// Writes into a buffer, in order with what the device does before and after, and counts the bytes.
   void write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const;
 
   /// What the pass has cost so far in this frame; passes add what only they know: objects that they left out.
@@ -143,6 +146,7 @@ class PassContext {
   std::span<const Texture* const> reads_;
   std::uint32_t empty_;
   Counts& counts_;
+  UploadRing& uploads_;
 };
 
 /// What a pass does. Made by its factory when a runner is made; owns the pass' programs and buffers.

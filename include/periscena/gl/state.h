@@ -88,7 +88,8 @@ class State {
   void bind_indirect_buffer(std::uint32_t buffer);
   void bind_count_buffer(std::uint32_t buffer);  ///< of GL_ARB_indirect_parameters, where the device has it
   void bind_uniform_block(std::uint32_t binding, std::uint32_t buffer, std::uint32_t offset, std::uint32_t bytes);
-  void bind_storage_block(std::uint32_t binding, std::uint32_t buffer);
+  void bind_storage_block(std::uint32_t binding, std::uint32_t buffer);  ///< all of it
+  void bind_storage_block(std::uint32_t binding, std::uint32_t buffer, std::size_t offset, std::size_t bytes);
   void bind_texture(std::uint32_t unit, std::uint32_t texture, std::uint32_t sampler);
 
   /// Textures and samplers of neighbouring units, at most 16, in one call for each kind.
@@ -171,7 +172,7 @@ class State {
   std::uint32_t program_ = unknown, vertex_array_ = unknown, framebuffer_ = unknown, indirect_ = unknown,
                 counts_ = unknown;
   std::array<BlockBinding, tracked_blocks> uniform_blocks_;
-  std::array<std::uint32_t, tracked_blocks> storage_blocks_;
+  std::array<BlockBinding, tracked_blocks> storage_blocks_;  ///< bytes 0: all
   std::array<TextureBinding, tracked_units> textures_;
   std::array<int, 2> viewport_{-1, -1};
   Pipeline pipeline_;

@@ -117,6 +117,8 @@ class ForwardWork final : public gl::PassWork {
     if (device_draws_) device_draws_->count_on_device(counts);
   }
 
+  Diagnostics diagnostics() const override { return scene_->diagnostics(); }
+
   std::vector<gl::Batch> batches() const override {
     const auto difference = [this](std::uint32_t a, std::uint32_t b) { return scene_->difference(a, b); };
     std::vector<gl::Batch> all = draws_.batches(materials_, difference);
@@ -178,6 +180,7 @@ class ForwardWork final : public gl::PassWork {
     gl::State& state = context.state();
     LitProgram& surface = programs_[material.surface];
     state.use_program(surface.program.name());
+    scene_->bind_materials(state, material);
     surface.put_maps(*scene_, material);
     for (const Picture& picture : pictures_) {
       if (const auto unit = surface.picture_units[picture.number])

@@ -45,6 +45,7 @@ class MaterialTextures {
 struct MaterialState {
   std::array<std::uint32_t, map_count> arrays{}, samplers{};
   std::uint32_t surface = 0;  ///< number of its own GLSL, 0 for none
+  std::uint32_t block = 0;    ///< of those that hold all materials of the scene
   bool double_sided = false;
   bool blended = false;
 

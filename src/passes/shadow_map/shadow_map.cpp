@@ -89,6 +89,7 @@ class ShadowMapWork final : public gl::PassWork {
         const MaterialState& material = scene_->states()[run.state - 1];
         SurfaceProgram& surface = *masked_[material.surface];
         state.use_program(surface.program.name());
+        scene_->bind_materials(state, material);
         surface.put_maps(*scene_, material);
         surface.textures.bind(state);
       }
