@@ -60,6 +60,7 @@ class Lock : Builder {
     gates();
     cottage();
     lamps();
+    signs();
     plants();
     mirror();
     lights_and_views();
@@ -97,6 +98,7 @@ class Lock : Builder {
       scene_.add_view({name, camera});
     };
     view("towpath", {6.9f, 3.5f, 20}, {-0.6f, 0.35f, 4}, 38, 0.3f);
+    view("keeper", {-0.7f, 2.1f, 8.2f}, {3.3f, 1.05f, 5.2f}, 42, 0.2f);
     view("gates", {-4.2f, 4.4f, 17.5f}, {0.4f, 0.2f, 10.2f}, 46, 0.3f);
     // What the mirror sees: from its middle, out along the way it looks.
     const Vec3 out(-0.9f, -0.035f, -0.4f);
@@ -409,6 +411,17 @@ class Lock : Builder {
                            .position = foot + Vec3(0, 2.88f, 0),
                            .range = 14,
                            .tags = {"lamps"}});
+  }
+
+  /// What frames write on: a notice board beside the towpath, and the gauge on the chamber's wall.
+  void signs() {
+    object("", "", "", turn(y_axis, -32).then(move({3.95f, bank + 1.12f, 5})), {}, "notice board");
+    const char* at = "notice board";
+    block(at, "cream", {1.2f, 0.86f, 0.04f}, {0, 0, 0});
+    for (const float side : {-1.0f, 1.0f}) block(at, "oak1", {0.09f, 1.85f, 0.09f}, {side * 0.64f, -0.25f, -0.01f});
+    block(at, "oak1", {1.5f, 0.07f, 0.16f}, {0, 0.7f, 0}, turn(z_axis, 0));
+    object("", "", "", move({half_width - 0.015f, -0.05f, 6.1f}), {}, "gauge");
+    block("gauge", "white_paint", {0.03f, 1.7f, 0.26f}, {0, 0, 0});
   }
 
   /// A round mirror on a post, for those who come up the path: it shows what lies behind them.

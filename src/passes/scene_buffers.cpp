@@ -377,6 +377,9 @@ Diagnostics SceneBuffers::diagnostics() const {
 void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   const Node& node = scene_->nodes()[i];
   worlds_[i] = scene_->world_transform(i, seconds, worlds_);
+  // Of nodes that show nothing, too: texts follow them.
+  blocks_[i].world = worlds_[i].matrix();
+  blocks_[i].normals.topRows<3>() = worlds_[i].normal_matrix();
   if (!node.mesh.valid()) return;
   const bool mirrored = worlds_[i].mirrors();
   if (mirrored != mirrored_[i]) ++windings_;
@@ -387,8 +390,6 @@ void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   } else {
     batch::place(bounds_, i, mesh, worlds_[i]);
   }
-  blocks_[i].world = worlds_[i].matrix();
-  blocks_[i].normals.topRows<3>() = worlds_[i].normal_matrix();
 }
 
 void SceneBuffers::write_nodes(const gl::PassContext& context, NodeRange range) {

@@ -76,11 +76,13 @@ struct Board {
     const MeshHandle board = scene->add_mesh("board", shapes::box({2, 1, thickness}));
     const MaterialHandle black =
         scene->add_material({.name = "paint", .base_color = {0.7f, 0.3f, 0.1f}, .roughness = 0.8f});
+    Node carrier;  // shows nothing itself, as hinges do
+    carrier.name = "board";
+    carrier.placement = Transform::translate(place);
     Node node;
-    node.name = "board";
+    node.parent = scene->add_node(carrier);
     node.mesh = board;
     node.material = black;
-    node.placement = Transform::translate(place);
     node.tags = {"board"};
     scene->add_node(node);
   }
