@@ -410,8 +410,9 @@ void SceneBuffers::write_bounds(const gl::PassContext& context, NodeRange range)
   for (std::uint32_t i = 0; i < range.count; ++i) {
     const std::uint32_t node = range.first + i;
     const bool empty = !scene_->nodes()[node].mesh.valid();
-    written[i].middle << bounds_.center(node), bounds_.is_sound(node) ? 0.0f : 1.0f;
-    written[i].half_size << (empty ? Vec3(Vec3::Constant(-1)) : bounds_.half_size(node)), 0;
+    const Vec3 middle = bounds_.center(node), half = empty ? Vec3(-1, -1, -1) : bounds_.half_size(node);
+    written[i] = {{middle.x(), middle.y(), middle.z(), bounds_.is_sound(node) ? 0.0f : 1.0f},
+                  {half.x(), half.y(), half.z(), 0}};
   }
   context.write(bounds_buffer_, range.first * sizeof(BoundsBlock), std::as_bytes(written));
 }

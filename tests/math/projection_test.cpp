@@ -1,3 +1,4 @@
+#include "math/odd_numbers.h"
 #include "thrown.h"
 
 #include <periscena/math/projection.h>
@@ -7,9 +8,6 @@
 using namespace periscena;
 
 namespace {
-
-constexpr float infinity = std::numeric_limits<float>::infinity();
-constexpr float nan_value = std::numeric_limits<float>::quiet_NaN();
 
 /// Where a camera-space point lands after division by w.
 Vec3 land(const Projection& projection, const Vec3& point) {

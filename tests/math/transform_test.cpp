@@ -1,3 +1,4 @@
+#include "math/odd_numbers.h"
 #include "thrown.h"
 
 #include <periscena/math/transform.h>
@@ -9,9 +10,6 @@
 using namespace periscena;
 
 namespace {
-
-constexpr float nan_value = std::numeric_limits<float>::quiet_NaN();
-constexpr float infinity = std::numeric_limits<float>::infinity();
 
 /// Rounding of a few float operations on numbers of about this size.
 constexpr float rounding(float size) {

@@ -7,10 +7,10 @@
 namespace periscena::passes {
 namespace {
 
-constexpr std::uint32_t group = 256;  // as the compute programs have it
+constexpr std::uint32_t culling_group = 256;  // as the compute programs have it
 
 std::uint32_t groups_of(std::size_t count) {
-  return static_cast<std::uint32_t>((count + group - 1) / group);
+  return static_cast<std::uint32_t>((count + culling_group - 1) / culling_group);
 }
 
 /// Elements of storage blocks, std430; see culling.glsl and write_commands.comp.

@@ -102,7 +102,7 @@ gl::BlockLayout CloudBlock::layout() {
       .member("in_pixels", &CloudBlock::in_pixels);
 }
 
-constexpr std::uint32_t group = 64;  // as particles.comp has it
+constexpr std::uint32_t particle_group = 64;  // as particles.comp has it
 constexpr std::size_t particle_bytes = 2 * sizeof(Vec4);
 
 gl::ShaderText fragment_text(const Particles& options) {
@@ -184,7 +184,7 @@ class ParticlesWork final : public gl::PassWork {
     context.write(cloud_buffer_, 0, std::as_bytes(std::span(&block_, 1)));
     if (!stays) {
       context.state().use_program(mover_.name());
-      context.compute((cloud_.count + group - 1) / group);
+      context.compute((cloud_.count + particle_group - 1) / particle_group);
     }
     placed_ = true;
     seconds_ = seconds;

@@ -48,7 +48,7 @@ struct MoverBlock {
   }
 };
 
-constexpr std::uint32_t group = 64;  // as motions.comp has it
+constexpr std::uint32_t mover_group = 64;  // as motions.comp has it
 
 }  // namespace
 
@@ -121,7 +121,7 @@ void Motions::run(const gl::PassContext& context, const gl::Buffer& objects, dou
   state.use_program(program_->name());
   state.bind_storage_block(gl::binding::object_storage, objects.name());
   state.bind_storage_block(gl::binding::mover_storage, movers_.name());
-  context.compute((count_ + group - 1) / group);
+  context.compute((count_ + mover_group - 1) / mover_group);
 }
 
 namespace {

@@ -38,8 +38,9 @@ GlyphBlock block_of(const AtlasGlyph& glyph, const Vec2& upper_left, float scale
   GlyphBlock block;
   const Vec2 size(static_cast<float>(glyph.width), static_cast<float>(glyph.height));
   const Vec2 from(static_cast<float>(glyph.x), static_cast<float>(glyph.y));
-  block.place << upper_left, upper_left + scale * size;
-  block.texels << from, from + size;
+  const Vec2 lower_right = upper_left + scale * size, to = from + size;
+  block.place = {upper_left.x(), upper_left.y(), lower_right.x(), lower_right.y()};
+  block.texels = {from.x(), from.y(), to.x(), to.y()};
   block.numbers[0] = glyph.page;
   return block;
 }

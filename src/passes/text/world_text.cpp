@@ -20,10 +20,11 @@ struct TextPlaneBlock {
 
   explicit TextPlaneBlock(const WorldText& text, const Scene& scene) {
     const NodeHandle node = scene.find_node(text.object.name);
-    origin << text.origin, node.valid() ? static_cast<float>(node.index) : -1.0f;
-    const Vec3 across = text.up.cross(text.facing).normalized();
-    right << across, 0;
-    down << across.cross(text.facing).normalized(), 0;
+    const Vec3 across = text.up.cross(text.facing).normalized(), below = across.cross(text.facing).normalized();
+    const Vec3& at = text.origin;
+    origin = {at.x(), at.y(), at.z(), node.valid() ? static_cast<float>(node.index) : -1.0f};
+    right = {across.x(), across.y(), across.z(), 0};
+    down = {below.x(), below.y(), below.z(), 0};
   }
   TextPlaneBlock() = default;
 
