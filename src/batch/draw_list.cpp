@@ -34,7 +34,7 @@ bool same_run(const Run& a, const Run& b) {
 }  // namespace
 
 const std::vector<std::string>& batching_names() {
-  static const std::vector<std::string> names{"automatic", "commands", "instances", "one_by_one"};
+  static const std::vector<std::string> names{"automatic", "commands", "instances", "one_by_one", "merged"};
   return names;
 }
 

@@ -93,7 +93,8 @@ class LightNames {
 inline constexpr const char* batching_sentence =
     "How draws become calls; the picture is the same. automatic: a call for each run of draws that differ in nothing "
     "but mesh and object, equal meshes in it as instances; commands: the same without instances; instances: a call for "
-    "each group of equal meshes; one_by_one: a call for each object";
+    "each group of equal meshes; one_by_one: a call for each object; merged: as automatic, but what stands still is baked into "
+    "few meshes first, which takes memory of its own";
 
 /// Who leaves out what does not show.
 enum class Culling {

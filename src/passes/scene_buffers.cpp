@@ -3,6 +3,7 @@
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/batch/geometry.h>
+#include <periscena/batch/merge.h>
 
 #include <fmt/format.h>
 
@@ -168,6 +169,21 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
   const auto most = setup.device().capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE");
   return setup.shared().get<SceneBuffers>(
       scene.get(), [&] { return std::make_shared<SceneBuffers>(scene, static_cast<std::size_t>(most)); });
+}
+
+std::shared_ptr<const Scene> SceneBuffers::batched(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+                                                   batch::Batching batching) {
+  if (batching != batch::Batching::merged) return scene;
+  struct MergedTwin {
+    std::shared_ptr<const Scene> of, scene;  ///< the first lives as long as it is known by its address
+  };
+  return setup.shared()
+      .get<MergedTwin>(scene.get(),
+                       [&] {
+                         return std::make_shared<MergedTwin>(
+                             MergedTwin{scene, std::make_shared<Scene>(batch::merged(*scene))});
+                       })
+      ->scene;
 }
 
 void SceneBuffers::expect_block(const char* what, std::size_t bytes) const {

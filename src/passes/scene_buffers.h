@@ -94,6 +94,11 @@ class SceneBuffers {
   /// The scene's buffers in this runner, made by the first pass that asks.
   static std::shared_ptr<SceneBuffers> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene);
 
+  /// What a pass draws that wants a scene in such batches: the scene itself, or its merged twin, made by the first pass that
+  /// asks.
+  static std::shared_ptr<const Scene> batched(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+                                              batch::Batching batching);
+
   /// Moves what moves to where it is at a time, and sends only that. Does something once a frame, whoever calls.
   void update(const gl::PassContext& context);
 

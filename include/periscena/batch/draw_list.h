@@ -20,7 +20,8 @@ enum class Batching {
   automatic,  ///< one call for each run, a command for each group of equal meshes in it: the fewest of both
   commands,   ///< one call for each run, a command for each object
   instances,  ///< a call for each group of equal meshes
-  one_by_one  ///< a call for each object
+  one_by_one,  ///< a call for each object
+  merged       ///< what stands still as few meshes, the rest as automatic; see merged()
 };
 const std::vector<std::string>& batching_names();
 Batching parse_batching(const std::string& name);  ///< @param name  one of the names

@@ -51,6 +51,11 @@ std::vector<bool> occluders_of(const Scene& scene, const std::vector<MaterialHan
   return occludes;
 }
 
+Forward batched(Forward options, gl::PassSetup& setup) {
+  options.scene = SceneBuffers::batched(setup, options.scene, options.batching);
+  return options;
+}
+
 /// A surface's program in a forward pass.
 struct LitProgram : SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
@@ -67,6 +72,9 @@ struct LitProgram : SurfaceProgram {
 class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
+      : ForwardWork(setup, batched(options, setup)) {}
+
+  ForwardWork(gl::PassSetup& setup, const Forward& options)
       : scene_(SceneBuffers::shared(setup, options.scene)),
         lighting_(setup, scene_, lighting_of(options)),
         dress_(scene_->dress(options.scene->find_variant(options.variant.name), receivers_of(options))),

@@ -46,9 +46,17 @@ std::vector<batch::Traits> traits_of(const ShadowMap& options, const Dress& dres
   return traits;
 }
 
+ShadowMap batched(ShadowMap options, gl::PassSetup& setup) {
+  options.scene = SceneBuffers::batched(setup, options.scene, options.batching);
+  return options;
+}
+
 class ShadowMapWork final : public gl::PassWork {
  public:
   ShadowMapWork(const ShadowMap& options, gl::PassSetup& setup)
+      : ShadowMapWork(setup, batched(options, setup)) {}
+
+  ShadowMapWork(gl::PassSetup& setup, const ShadowMap& options)
       : light_(*options.scene->find_light(options.light.name)),
         scene_(SceneBuffers::shared(setup, options.scene)),
         view_(ShadowView::of_pass(setup, *setup.pass().declared)),

@@ -1,0 +1,162 @@
+#include <periscena/batch/merge.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+#include <tuple>
+
+namespace periscena::batch {
+namespace {
+
+/// What may become one mesh.
+struct GroupKey {
+  std::uint32_t material;
+  std::set<std::string> tags;
+
+  auto operator<=>(const GroupKey&) const = default;
+};
+
+struct Piece {
+  std::uint32_t node;
+  Vec3 middle;
+  std::size_t triangles, vertices;
+};
+
+class Merging {
+ public:
+  Merging(const Scene& scene, const MergeLimits& limits)
+      : scene_(scene), limits_(limits), worlds_(scene.nodes().size(), Transform::identity()) {
+    scene.world_transforms(0, worlds_);
+  }
+
+  Scene run() {
+    std::map<GroupKey, std::vector<Piece>> groups = find_groups();
+    for (auto& [key, pieces] : groups) split(key, pieces);
+    return rebuilt();
+  }
+
+ private:
+  struct Merged {
+    GroupKey key;
+    Mesh mesh;
+  };
+
+  std::map<GroupKey, std::vector<Piece>> find_groups() {
+    const std::vector<bool> moves = scene_.moving_nodes();
+    std::set<std::uint32_t> chosen_singly;
+    for (const Variant& variant : scene_.variants()) {
+      for (const auto& choice : variant.choices) chosen_singly.insert(choice.first.index);
+    }
+    std::vector<std::set<std::string>> tags(scene_.nodes().size());
+    std::map<GroupKey, std::vector<Piece>> groups;
+    for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
+      const Node& node = scene_.nodes()[i];
+      if (node.parent.valid()) tags[i] = tags[node.parent.index];
+      tags[i].insert(node.tags.begin(), node.tags.end());
+      if (!moves[i] && !chosen_singly.contains(i) && may_merge(node, worlds_[i])) {
+        const Mesh& mesh = scene_.meshes()[node.mesh.index];
+        groups[{node.material.index, tags[i]}].push_back(
+            {i, worlds_[i].apply_to_point(mesh.bounds().center()), mesh.triangle_count(), mesh.positions.size()});
+      }
+    }
+    return groups;
+  }
+
+  bool may_merge(const Node& node, const Transform& world) const {
+    if (!node.mesh.valid() || !node.material.valid()) return false;
+    const Mesh& mesh = scene_.meshes()[node.mesh.index];
+    const bool plain = mesh.primitive == Primitive::triangles && mesh.colors.empty() && mesh.second_uv.empty();
+    const bool ordered = scene_.materials()[node.material.index].alpha_mode == Material::AlphaMode::blend;
+    const Box bounds = mesh.bounds().transformed(world);
+    // Flat or boundless ones have no normals, or no place, that could be baked.
+    const float volume = world.matrix().topLeftCorner<3, 3>().determinant();
+    return plain && !ordered && volume != 0 && is_finite(bounds.min) && is_finite(bounds.max);
+  }
+
+  /// Halves along the longest axis until each part is small enough.
+  void split(const GroupKey& key, std::span<Piece> pieces) {
+    std::size_t triangles = 0, vertices = 0;
+    Box box;
+    for (const Piece& piece : pieces) {
+      triangles += piece.triangles;
+      vertices += piece.vertices;
+      box.include(piece.middle);
+    }
+    if (pieces.size() == 1) return;  // it stays as it is
+    if (triangles <= limits_.triangles && vertices <= limits_.vertices) return bake(key, pieces);
+    int axis = 0;
+    box.size().maxCoeff(&axis);
+    std::sort(pieces.begin(), pieces.end(), [axis](const Piece& a, const Piece& b) {
+      return std::tuple(a.middle[axis], a.node) < std::tuple(b.middle[axis], b.node);
+    });
+    split(key, pieces.first(pieces.size() / 2));
+    split(key, pieces.subspan(pieces.size() / 2));
+  }
+
+  void bake(const GroupKey& key, std::span<Piece> pieces) {
+    std::sort(pieces.begin(), pieces.end(), [](const Piece& a, const Piece& b) { return a.node < b.node; });
+    MeshBuilder builder;
+    for (const Piece& piece : pieces) {
+      builder.append(scene_.meshes()[scene_.nodes()[piece.node].mesh.index], worlds_[piece.node]);
+      gone_.insert(piece.node);
+    }
+    merged_.push_back({key, builder.build()});
+  }
+
+  Scene rebuilt() const {
+    Scene made;
+    for (const Texture& texture : scene_.textures()) made.add_texture(texture);
+    for (const Material& material : scene_.materials()) made.add_material(material);
+    std::vector<MeshHandle> kept(scene_.meshes().size());
+    for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
+      Node node = scene_.nodes()[i];
+      if (node.mesh.valid() && gone_.contains(i)) {
+        node.mesh = {};
+      } else if (node.mesh.valid()) {
+        MeshHandle& mesh = kept[node.mesh.index];
+        if (!mesh.valid())
+          mesh = made.add_mesh(scene_.mesh_names()[node.mesh.index], scene_.meshes()[node.mesh.index]);
+        node.mesh = mesh;
+      }
+      made.add_node(std::move(node));
+    }
+    for (const Merged& one : merged_) {
+      Node node;
+      node.name = free_name(made, fmt::format("merged, {}", scene_.materials()[one.key.material].name));
+      node.mesh = made.add_mesh(node.name, one.mesh);
+      node.material = MaterialHandle{one.key.material};
+      node.tags.assign(one.key.tags.begin(), one.key.tags.end());
+      made.add_node(std::move(node));
+    }
+    for (const Light& light : scene_.lights()) made.add_light(light);
+    for (const AmbientLight& light : scene_.ambient_lights()) made.add_light(light);
+    for (const Environment& environment : scene_.environments()) made.add_environment(environment);
+    for (const Fog& fog : scene_.fogs()) made.add_fog(fog);
+    for (const Variant& variant : scene_.variants()) made.add_variant(variant);
+    for (const View& view : scene_.views()) made.add_view(view);
+    return made;
+  }
+
+  static std::string free_name(const Scene& scene, const std::string& wanted) {
+    std::string name = wanted;
+    for (int number = 2; scene.find_node(name).valid() || scene.find_mesh(name).valid(); ++number)
+      name = fmt::format("{} {}", wanted, number);
+    return name;
+  }
+
+  const Scene& scene_;
+  MergeLimits limits_;
+  std::vector<Transform> worlds_;
+  std::set<std::uint32_t> gone_;
+  std::vector<Merged> merged_;
+};
+
+}  // namespace
+
+Scene merged(const Scene& scene, const MergeLimits& limits) {
+  return Merging(scene, limits).run();
+}
+
+}  // namespace periscena::batch
