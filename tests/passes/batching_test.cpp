@@ -94,12 +94,9 @@ TEST_CASE_METHOD(TestDevice, "however draws become calls, the picture is the sam
 
 TEST_CASE_METHOD(TestDevice, "what stands still can be merged: fewer objects, and the same picture but for rounding") {
   const Yard yard;
-  gl::FrameRunner apart(device, yard.frame({}).plan(size, size, device.limits()).value());
-  gl::FrameRunner merged(device, yard.frame(batch::Batching::merged).plan(size, size, device.limits()).value());
   for (const double moment : {0.0, 1.0}) {
-    apart.run(moment);
-    merged.run(moment);
-    const Image a = apart.read("color"), b = merged.read("color");
+    const Image a = render_front(device, yard.scene, size, {}, moment);
+    const Image b = render_front(device, yard.scene, size, {.batching = batch::Batching::merged}, moment);
     int covered = 0, differ = 0;
     for (int y = 0; y < size; ++y) {
       for (int x = 0; x < size; ++x) {
@@ -108,9 +105,13 @@ TEST_CASE_METHOD(TestDevice, "what stands still can be merged: fewer objects, an
       }
     }
     REQUIRE(covered > size * size / 10);
-    // Places are rounded once more, which moves edges, of objects and of shadows, over few pixels' middles.
-    CHECK(differ <= covered / 100);
+    // Places are rounded once more, which moves edges over few pixels' middles.
+    CHECK(differ <= covered / 500);
   }
+  gl::FrameRunner apart(device, yard.frame({}).plan(size, size, device.limits()).value());
+  gl::FrameRunner merged(device, yard.frame(batch::Batching::merged).plan(size, size, device.limits()).value());
+  apart.run(0);
+  merged.run(0);
   CHECK(merged.counts(0).instances * 4 < apart.counts(0).instances);
   CHECK(merged.counts(0).triangles == apart.counts(0).triangles);
 }
