@@ -13,6 +13,7 @@
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/passes/forward.h>
+#include <periscena/passes/sprites.h>
 
 #include <fmt/format.h>
 
@@ -288,6 +289,55 @@ void bench_objects(gl::Device& device, bool moving, int rounds) {
       moving ? "1 / 1.10" : "none: both are next to nothing");
 }
 
+/// A camera that moves through the field, with the CPU culling and with the device doing it.
+void bench_moving_camera(gl::Device& device, int rounds) {
+  Field field(false);
+  Node rider;
+  rider.motion =
+      Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -20, .to = 20, .period = 10};
+  field.scene->add_view({"rider", field.camera, field.scene->add_node(rider)});
+  const auto cost = [&](passes::Culling culling) {
+    FrameGraph frame;
+    frame.add(passes::forward({.scene = field.scene,
+                               .view = "rider",
+                               .culling = culling,
+                               .color = frame.output(),
+                               .depth = frame.target("depth", {.format = Format::depth32f})}));
+    gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+    for (const double at : {0.0, 0.01, 0.02}) runner.run(at);
+    silence_driver();
+    const double seconds = seconds_of([&](double at) { runner.run(at); }, rounds, 50) * 1e6;
+    wake_driver();
+    device.state().forget();
+    return seconds;
+  };
+  row("a camera that moves, culling on the device beside on the CPU", cost(passes::Culling::device),
+      cost(passes::Culling::cpu), "µs", "more than 1");
+}
+
+void bench_sprites(gl::Device& device, int rounds) {
+  constexpr int count = 10000;
+  auto image = std::make_shared<Image>(64, 64, Format::rgba8_srgb);
+  passes::Sprites sprites{.sheets = {SpriteSheet::grid("sheet", image, 4, 4)}};
+  for (int i = 0; i < count; ++i) {
+    sprites.sprites.push_back({.cell = fmt::format("{}", i % 16),
+                               .at = Vec2(static_cast<float>(i % width), static_cast<float>(i % height)),
+                               .cells_a_second = 12});
+  }
+  FrameGraph frame;
+  sprites.color = frame.output();
+  frame.add(passes::sprites(sprites));
+  gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+  runner.run(0);
+  const std::uint64_t calls = runner.counts().draw_calls;
+  silence_driver();
+  const double seconds = seconds_of([&](double at) { runner.run(at); }, rounds, 200) * 1e6;
+  wake_driver();
+  device.state().forget();
+  fmt::print("{} sprites that change with time: {} draw call (aim: 1), {:.2f} µs of CPU outside of the driver\n", count,
+             calls, seconds);
+}
+
 void bench_culling(int rounds) {
   constexpr std::size_t count = 100000;
   std::mt19937 dice(2);
@@ -322,7 +372,9 @@ int main(int argc, char** argv) try {
   gl::Device device = gl::Device::headless();
   bench_objects(device, false, rounds);
   bench_objects(device, true, rounds);
+  bench_moving_camera(device, rounds);
   bench_culling(rounds);
+  bench_sprites(device, rounds);
   std::fflush(stdout);
   return 0;
 } catch (const Error& error) {

@@ -114,6 +114,7 @@ void DrawList::cull(const BoundsSet& bounds, const Frustum& view, const Vec3& ey
   commands_.clear();
   runs_.clear();
   blended_.clear();
+  if (items_.empty()) return;
   visible_.resize(bounds.padded_size());
   bounds.cull(view, visible_);
   for (std::size_t i = 0; i < opaque_; ++i) {
