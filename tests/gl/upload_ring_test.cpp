@@ -39,6 +39,10 @@ GLenum slow_wait(GLsync sync, GLbitfield flags, GLuint64 timeout) {
 struct SlowDevice {
   SlowDevice() {
     asked = unsignalled = 0;
+    // An entry point replaces itself by the driver's when it is first called.
+    const GLsync fence = glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
+    glClientWaitSync(fence, GL_SYNC_FLUSH_COMMANDS_BIT, 1'000'000'000);
+    glDeleteSync(fence);
     real_wait = epoxy_glClientWaitSync;
     epoxy_glClientWaitSync = &slow_wait;
   }
