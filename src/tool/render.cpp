@@ -20,8 +20,9 @@ namespace {
 Diagnostics found_since(const Diagnostics& told, const Diagnostics& all) {
   Diagnostics found;
   for (const Diagnostic& one : all) {
-    const bool known = std::any_of(told.begin(), told.end(),
-                                   [&](const Diagnostic& before) { return before.message == one.message; });
+    const auto same = [&](const Diagnostic& before) { return before.message == one.message; };
+    // Two passes over one scene find the same.
+    const bool known = std::any_of(told.begin(), told.end(), same) || std::any_of(found.begin(), found.end(), same);
     if (!known) found.add(one);
   }
   return found;

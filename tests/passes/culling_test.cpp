@@ -182,7 +182,7 @@ TEST_CASE_METHOD(TestDevice, "culling on the device loses no pixel with samples,
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "what the device culls is counted, stays when nothing changes, and follows another size") {
+TEST_CASE_METHOD(TestDevice, "what the device culls is counted, and stays when nothing changes") {
   Town town(2000);
   Camera camera;
   town.fly(camera, 3);
