@@ -5,6 +5,7 @@
 //
 //   build/release/bench/bench_batches [rounds]
 
+#include "field.h"
 #include "hand_gl.h"
 #include "silent_driver.h"
 
@@ -33,70 +34,6 @@ double cpu_seconds() {
   return static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec);
 }
 
-constexpr int object_count = 20000, material_count = 50, width = 96, height = 54;
-
-struct Turn {
-  Vec3 at;
-  float period;
-};
-
-/// A field of boxes, balls and posts, each turning on its own when they move.
-struct Field {
-  std::shared_ptr<Scene> scene = std::make_shared<Scene>();
-  std::vector<Turn> turns;
-  Camera camera;
-
-  explicit Field(bool moving) {
-    std::mt19937 dice(11);
-    std::uniform_real_distribution<float> share(0, 1);
-    camera.eye = {0, 22, 60};
-    camera.target = {0, 0, 0};
-    scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
-    std::vector<MeshHandle> meshes;
-    for (int i = 0; i < 12; ++i) {
-      const float size = 0.15f + 0.02f * static_cast<float>(i);
-      meshes.push_back(scene->add_mesh(fmt::format("mesh {}", i), i % 3 == 0   ? shapes::box({size, 2 * size, size})
-                                                                  : i % 3 == 1 ? shapes::sphere(size, 8)
-                                                                               : shapes::cylinder(size, 0.5f, 8)));
-    }
-    std::vector<TextureHandle> textures;
-    for (int i = 0; i < 10; ++i) {
-      const int size = i % 2 ? 32 : 64;
-      auto image = std::make_shared<Image>(size, size, Format::rgba8);
-      for (int p = 0; p < size * size; ++p) image->set(p % size, p / size, {255 * share(dice), 200, 180, 255});
-      textures.push_back(scene->add_texture({.name = fmt::format("texture {}", i), .image = image}));
-    }
-    for (int i = 0; i < material_count; ++i) {
-      Material material{.name = fmt::format("material {}", i),
-                        .base_color = Vec3(share(dice), share(dice), share(dice)),
-                        .roughness = share(dice)};
-      if (i % 3) material.base_color_map.texture = textures[static_cast<std::size_t>(i) % textures.size()];
-      scene->add_material(material);
-    }
-    for (int i = 0; i < object_count; ++i) {
-      Node node;
-      node.mesh = meshes[static_cast<std::size_t>(i * 7) % meshes.size()];
-      node.material = scene->find_material(fmt::format("material {}", i % material_count));
-      turns.push_back({{static_cast<float>(i % 200) - 100, 0, 50 - static_cast<float>(i / 200)}, 2 + 3 * share(dice)});
-      node.placement = Transform::translate(turns.back().at);
-      if (moving)
-        node.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::UnitY(), .period = turns.back().period};
-      scene->add_node(node);
-    }
-  }
-
-  FrameGraph frame(batch::Batching batching) const {
-    FrameGraph frame;
-    frame.add(passes::forward({.scene = scene,
-                               .view = "front",
-                               .batching = batching,
-                               .color = frame.output(),
-                               .depth = frame.target("depth", {.format = Format::depth32f})}));
-    return frame;
-  }
-};
-
 /// An object as somebody would keep it who writes for this one scene.
 struct HandObject {
   Mat4 world = Mat4::Identity();
@@ -108,7 +45,8 @@ struct HandObject {
 /// What both hand-written renderers share: objects in the order of their states, turned about +Y by time.
 class ByHand {
  public:
-  ByHand(const Field& field, bool moving) : field_(field), moving_(moving), buffers_(field.scene) {
+  ByHand(const Field& field, bool moving, const gl::Capabilities& capabilities)
+      : field_(field), moving_(moving), buffers_(field.scene, capabilities) {
     const auto spheres = batch::mesh_bounds(*field.scene);
     const auto dress = buffers_.dress(nullptr);
     for (std::uint32_t i = 0; i < object_count; ++i) order_.push_back(i);
@@ -127,17 +65,17 @@ class ByHand {
       objects_.push_back(object);
     }
     const Mat4 view_projection =
-        field.camera.projection(static_cast<float>(width) / height).matrix() * field.camera.view().matrix();
+        field.camera.projection(static_cast<float>(frame_width) / frame_height).matrix() * field.camera.view().matrix();
     frustum_ = Frustum::of(view_projection, field.camera.depth);
   }
 
  protected:
   /// What each frame does, however it draws.
   static void begin(double seconds) {
-    const float zeros[4] = {}, block[8] = {width, height, width, height, static_cast<float>(seconds), 0, 0, 0};
+    const float zeros[4] = {}, block[8] = {frame_width, frame_height, frame_width, frame_height, static_cast<float>(seconds), 0, 0, 0};
     glNamedBufferSubData(1, 0, sizeof block, block);
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, 1);
-    glViewport(0, 0, width, height);
+    glViewport(0, 0, frame_width, frame_height);
     glClearNamedFramebufferfv(1, GL_COLOR, 0, zeros);
     glClearNamedFramebufferfv(1, GL_DEPTH, 0, zeros);
     for (GLuint i = 0; i < 3; ++i) glBindBufferRange(GL_UNIFORM_BUFFER, i, 1, 0, 256);
@@ -196,7 +134,8 @@ class CallEach : public ByHand {
 /// Multi-draw: matrices in a storage buffer, a command for each object in view, a call for each state.
 class MultiDraw : public ByHand {
  public:
-  MultiDraw(const Field& field, bool moving) : ByHand(field, moving), blocks_(objects_.size()) {
+  MultiDraw(const Field& field, bool moving, const gl::Capabilities& capabilities)
+      : ByHand(field, moving, capabilities), blocks_(objects_.size()) {
     commands_.reserve(objects_.size());
     for (std::size_t i = 0; i < objects_.size(); ++i) fill(i);
   }
@@ -265,10 +204,10 @@ void row(const char* what, double ours, double theirs, const char* unit, const c
 
 void bench_objects(gl::Device& device, bool moving, int rounds) {
   const Field field(moving);
-  gl::FrameRunner runner(device, field.frame({}).plan(width, height, device.limits()).value());
+  gl::FrameRunner runner(device, field.frame({}).plan(frame_width, frame_height, device.limits()).value());
   runner.run(0);
-  CallEach each(field, moving);
-  MultiDraw multi(field, moving);
+  CallEach each(field, moving, device.capabilities());
+  MultiDraw multi(field, moving, device.capabilities());
   if (!moving) {
     const gl::Counts counts = runner.counts();
     fmt::print("{} objects of {} materials: {} draw calls of {} commands for {} objects in view (aim: 12)\n\n",
@@ -303,7 +242,7 @@ void bench_moving_camera(gl::Device& device, int rounds) {
                                .culling = culling,
                                .color = frame.output(),
                                .depth = frame.target("depth", {.format = Format::depth32f})}));
-    gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+    gl::FrameRunner runner(device, frame.plan(frame_width, frame_height, device.limits()).value());
     for (const double at : {0.0, 0.01, 0.02}) runner.run(at);
     silence_driver();
     const double seconds = seconds_of([&](double at) { runner.run(at); }, rounds, 50) * 1e6;
@@ -312,7 +251,7 @@ void bench_moving_camera(gl::Device& device, int rounds) {
     return seconds;
   };
   row("a camera that moves, culling on the device beside on the CPU", cost(passes::Culling::device),
-      cost(passes::Culling::cpu), "µs", "more than 1");
+      cost(passes::Culling::host), "µs", "more than 1");
 }
 
 void bench_sprites(gl::Device& device, int rounds) {
@@ -321,13 +260,13 @@ void bench_sprites(gl::Device& device, int rounds) {
   passes::Sprites sprites{.sheets = {SpriteSheet::grid("sheet", image, 4, 4)}};
   for (int i = 0; i < count; ++i) {
     sprites.sprites.push_back({.cell = fmt::format("{}", i % 16),
-                               .at = Vec2(static_cast<float>(i % width), static_cast<float>(i % height)),
+                               .at = Vec2(static_cast<float>(i % frame_width), static_cast<float>(i % frame_height)),
                                .cells_a_second = 12});
   }
   FrameGraph frame;
   sprites.color = frame.output();
   frame.add(passes::sprites(sprites));
-  gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+  gl::FrameRunner runner(device, frame.plan(frame_width, frame_height, device.limits()).value());
   runner.run(0);
   const std::uint64_t calls = runner.counts().draw_calls;
   silence_driver();

@@ -72,13 +72,13 @@ struct SceneView {
 
 class LockByHand {
  public:
-  LockByHand(int width, int height)
+  LockByHand(int width, int height, const gl::Capabilities& device)
       : width_(width),
         height_(height),
         shared_scene_(
             std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/generated/osier_lock.glb"))),
         scene_(*shared_scene_),
-        buffers_(shared_scene_),
+        buffers_(shared_scene_, device),
         dress_(buffers_.dress(nullptr)) {
     make_targets();
     make_scene();
@@ -92,6 +92,7 @@ class LockByHand {
     glBindVertexArray(empty_array_);
     gl::State ignored;
     buffers_.bind(ignored, *dress_);
+    buffers_.bind_materials(ignored, buffers_.states()[0]);
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, lighting_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::light_storage, lights_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, objects_);
@@ -423,8 +424,8 @@ class LockByHand {
     const passes::MaterialState& state = buffers_.states()[number];
     GLuint textures[9], samplers[9];
     for (std::size_t i = 0; i < passes::map_count; ++i) {
-      textures[i] = buffers_.textures().array(state.arrays[i]).name();
-      samplers[i] = buffers_.textures().sampler_at(state.samplers[i]).name();
+      textures[i] = buffers_.textures().array(state.textures.arrays[i]).name();
+      samplers[i] = buffers_.textures().sampler_at(state.textures.samplers[i]).name();
     }
     textures[6] = sky_;
     samplers[6] = sky_sampler_;
@@ -468,7 +469,7 @@ int main(int argc, char** argv) {
   const TwinOptions options = read_twin_options(argc, argv);
   return run_twin(options, [&] {
     static gl::Device device = gl::Device::headless();  // opening a context by hand is the same EGL calls
-    const auto lock = std::make_shared<LockByHand>(options.width, options.height);
+    const auto lock = std::make_shared<LockByHand>(options.width, options.height, device.capabilities());
     return Twin{[=](double seconds) { lock->run(seconds); }, [=] { return lock->read(); }};
   });
 }

@@ -11,11 +11,15 @@
 #include <periscena/gl/query.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/report.h>
+#include <periscena/inspect/shadows.h>
 #include <periscena/math/bounds.h>
 #include <periscena/math/hierarchy.h>
 #include <periscena/math/light_fit.h>
+#include <periscena/math/screen_bounds.h>
+#include <periscena/passes/deferred.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
+#include <periscena/passes/geometry.h>
 #include <periscena/passes/light_markers.h>
 #include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>

@@ -69,6 +69,11 @@ void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostic
   const int numbers = info.type.ends_with(" numbers") ? std::atoi(info.type.c_str()) : 0;
   std::string wanted = (number || text || list ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
+  if (!info.rules.choices.empty() && info.rules.choices.size() <= 8) {
+    return diagnostics.error("wrong-type", value.place,
+                             fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()),
+                             name_hint("", info.rules.choices));
+  }
   const std::string example =
       !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
       : numbers > 1              ? fmt::format("write it like {} = {}", info.name, example_numbers(numbers, info.rules))

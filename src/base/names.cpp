@@ -67,4 +67,8 @@ std::string name_hint(std::string_view wanted, std::span<const std::string> cand
   return fmt::format("{}{}", candidates.size() == 1 ? "there is only " : "one of ", quoted_list(candidates));
 }
 
+std::string counted(std::size_t count, std::string_view noun) {
+  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
+
 }  // namespace periscena

@@ -1,4 +1,7 @@
+#include <periscena/base/error.h>
 #include <periscena/batch/draw_list.h>
+
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
@@ -7,34 +10,46 @@
 namespace periscena::batch {
 namespace {
 
-// The key, from its highest bit: 1 blended, 26 state, 4 primitive, 1 winding, 32 mesh. All but the mesh make a run.
-constexpr int mesh_bits = 32, mirrored_at = mesh_bits, primitive_at = mirrored_at + 1, state_at = primitive_at + 4,
-              blended_at = 63;
-constexpr std::uint32_t most_states = 1u << (blended_at - state_at);
+// The key, from its highest bit: 1 blended, 20 state, 6 block of objects, 4 primitive, 1 winding, 32 mesh. All but the
+// mesh make a run.
+constexpr int mesh_bits = 32, mirrored_at = mesh_bits, primitive_at = mirrored_at + 1, block_at = primitive_at + 4,
+              state_at = block_at + 6, blended_at = 63;
+constexpr std::uint32_t most_states = 1u << (blended_at - state_at), most_blocks = 1u << (state_at - block_at);
 
-std::uint64_t key_of(const Traits& traits, Primitive primitive, bool mirrored, std::uint32_t mesh) {
+std::uint64_t key_of(const Traits& traits, std::uint32_t object_block, Primitive primitive, bool mirrored,
+                     std::uint32_t mesh) {
   return std::uint64_t{traits.blended} << blended_at | std::uint64_t{traits.state} << state_at |
-         static_cast<std::uint64_t>(primitive) << primitive_at | std::uint64_t{mirrored} << mirrored_at | mesh;
+         std::uint64_t{object_block} << block_at | static_cast<std::uint64_t>(primitive) << primitive_at |
+         std::uint64_t{mirrored} << mirrored_at | mesh;
+}
+
+/// @throws Mistake "over-device-limit"
+void expect_in_key(std::size_t count, std::uint32_t most, const char* what) {
+  if (count <= most) return;
+  throw Mistake("over-device-limit", {},
+                fmt::format("the scene wants {} {}, and a list of draws takes {}", count, what, most),
+                "draw it as several scenes");
 }
 
 Run run_of(std::uint64_t key) {
   Run run;
   run.blended = key >> blended_at & 1;
   run.state = static_cast<std::uint32_t>(key >> state_at) & (most_states - 1);
+  run.object_block = static_cast<std::uint32_t>(key >> block_at) & (most_blocks - 1);
   run.primitive = static_cast<Primitive>(key >> primitive_at & 15);
   run.mirrored = key >> mirrored_at & 1;
   return run;
 }
 
 bool same_run(const Run& a, const Run& b) {
-  return std::tuple(a.blended, a.state, a.primitive, a.mirrored) ==
-         std::tuple(b.blended, b.state, b.primitive, b.mirrored);
+  return std::tuple(a.blended, a.state, a.object_block, a.primitive, a.mirrored, a.view) ==
+         std::tuple(b.blended, b.state, b.object_block, b.primitive, b.mirrored, b.view);
 }
 
 }  // namespace
 
 const std::vector<std::string>& batching_names() {
-  static const std::vector<std::string> names{"automatic", "commands", "instances", "one_by_one", "merged"};
+  static const std::vector<std::string> names{"automatic", "unmerged", "commands", "instances", "one_by_one", "merged"};
   return names;
 }
 
@@ -62,39 +77,48 @@ void place(BoundsSet& bounds, std::size_t index, const MeshBounds& mesh, const T
 }
 
 void DrawList::sort(const Scene& scene, std::span<const bool> mirrored, std::span<const Traits> traits,
-                    const std::vector<bool>& chosen) {
+                    const std::vector<bool>& chosen, std::uint32_t objects_a_block) {
   const auto& scene_nodes = scene.nodes();
   items_.clear();
+  expect_in_key((scene_nodes.size() + objects_a_block - 1) / objects_a_block, most_blocks, "storage blocks of objects");
   for (std::uint32_t i = 0; i < scene_nodes.size(); ++i) {
     const MeshHandle mesh = scene_nodes[i].mesh;
     if (!mesh.valid() || (!chosen.empty() && !chosen[i])) continue;
     const Traits own = traits.empty() ? Traits{} : traits[i];
-    items_.push_back({key_of(own, scene.meshes()[mesh.index].primitive, mirrored[i] && !own.any_winding, mesh.index), i,
-                      mesh.index});
+    expect_in_key(own.state + std::size_t{1}, most_states, "states of materials");
+    items_.push_back({key_of(own, i / objects_a_block, scene.meshes()[mesh.index].primitive,
+                             mirrored[i] && !own.any_winding, mesh.index),
+                      i, mesh.index, own.textures});
   }
-  std::sort(items_.begin(), items_.end(),
-            [](const Item& a, const Item& b) { return std::tuple(a.key, a.node) < std::tuple(b.key, b.node); });
+  std::sort(items_.begin(), items_.end(), [](const Item& a, const Item& b) {
+    return std::tuple(a.key, a.textures, a.node) < std::tuple(b.key, b.textures, b.node);
+  });
   const auto blended =
       std::find_if(items_.begin(), items_.end(), [](const Item& item) { return item.key >> blended_at; });
   opaque_ = static_cast<std::size_t>(blended - items_.begin());
-  nodes_.reserve(items_.size());
-  commands_.reserve(items_.size());
-  runs_.reserve(items_.size());
+  run_ends_.clear();
+  for (std::size_t i = 1; i <= opaque_; ++i) {
+    if (i == opaque_ || !same_run(run_of(items_[i - 1].key), run_of(items_[i].key))) run_ends_.push_back(i);
+  }
+  nodes_.reserve(items_.size() * most_views_);
+  commands_.reserve(items_.size() * most_views_);
+  runs_.reserve(items_.size() * most_views_);
   blended_.reserve(items_.size() - opaque_);
 }
 
-void DrawList::append(const Item& item) {
+void DrawList::append(const Item& item, std::uint32_t view) {
   const bool one_each = batching_ == Batching::commands || batching_ == Batching::one_by_one;
   const bool one_call_each = batching_ == Batching::instances || batching_ == Batching::one_by_one;
-  const Run run = run_of(item.key);
+  Run run = run_of(item.key);
+  run.view = view;
   const bool goes_on = !runs_.empty() && same_run(runs_.back(), run);
   const auto position = static_cast<std::uint32_t>(nodes_.size());
   nodes_.push_back(item.node);
-  if (goes_on && !one_each && commands_.back().mesh == item.mesh) {
+  if (goes_on && !one_each && commands_.back().mesh == item.mesh && commands_.back().textures == item.textures) {
     ++commands_.back().count;
     return;
   }
-  commands_.push_back({item.mesh, position, 1});
+  commands_.push_back({item.mesh, position, 1, item.textures});
   if (!goes_on || one_call_each) {
     runs_.push_back(run);
     runs_.back().first = static_cast<std::uint32_t>(commands_.size() - 1);
@@ -102,32 +126,66 @@ void DrawList::append(const Item& item) {
   ++runs_.back().count;
 }
 
-void DrawList::take_all() {
-  nodes_.clear();
-  commands_.clear();
-  runs_.clear();
-  for (const Item& item : items_) append(item);
-}
-
-void DrawList::cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye) {
+void DrawList::clear() {
   nodes_.clear();
   commands_.clear();
   runs_.clear();
   blended_.clear();
-  if (items_.empty()) return;
-  visible_.resize(bounds.padded_size());
-  bounds.cull(view, visible_);
-  for (std::size_t i = 0; i < opaque_; ++i) {
-    if (visible_[items_[i].node]) append(items_[i]);
+  seen_ = 0;
+}
+
+void DrawList::take_all() {
+  clear();
+  for (const Item& item : items_) append(item);
+  seen_ = items_.size();
+}
+
+void DrawList::cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye) {
+  cull(bounds, std::span(&view, 1), eye);
+}
+
+void DrawList::cull(const BoundsSet& bounds, std::span<const Frustum> views, const Vec3& eye) {
+  clear();
+  if (items_.empty() || views.empty()) return;
+  visible_.resize(std::max(visible_.size(), views.size()));
+  for (std::size_t view = 0; view < views.size(); ++view) {
+    visible_[view].resize(bounds.padded_size());
+    bounds.cull(views[view], visible_[view]);
+  }
+  const auto count = static_cast<std::uint32_t>(views.size());
+  std::size_t first = 0;
+  for (const std::size_t end : run_ends_) {
+    for (std::uint32_t view = 0; view < count; ++view) {
+      for (std::size_t i = first; i < end; ++i) {
+        if (visible_[view][items_[i].node]) append(items_[i], view);
+      }
+    }
+    first = end;
   }
   for (std::size_t i = opaque_; i < items_.size(); ++i) {
     const std::uint32_t node = items_[i].node;
-    if (visible_[node]) blended_.push_back({(bounds.center(node) - eye).squaredNorm(), static_cast<std::uint32_t>(i)});
+    if (seen(node, count)) blended_.push_back({(bounds.center(node) - eye).squaredNorm(), static_cast<std::uint32_t>(i)});
   }
   std::sort(blended_.begin(), blended_.end(), [&](const Distance& a, const Distance& b) {
     return std::tuple(-a.squared, items_[a.item].node) < std::tuple(-b.squared, items_[b.item].node);
   });
-  for (const Distance& seen : blended_) append(items_[seen.item]);
+  for (std::uint32_t view = 0; view < count; ++view) {
+    for (const Distance& one : blended_) {
+      if (visible_[view][items_[one.item].node]) append(items_[one.item], view);
+    }
+  }
+  seen_ = nodes_.size();
+  if (count == 1) return;
+  seen_ = static_cast<std::size_t>(
+      std::count_if(items_.begin(), items_.end(), [&](const Item& item) { return seen(item.node, count); }));
+}
+
+/// By any of so many views.
+bool DrawList::seen(std::uint32_t node, std::uint32_t views) const {
+  for (std::uint32_t view = 0; view < views; ++view) {
+    if (visible_[view][node]) return true;
+  }
+  return false;
 }
 
 }  // namespace periscena::batch

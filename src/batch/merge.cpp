@@ -31,10 +31,13 @@ class Merging {
     scene.world_transforms(0, worlds_);
   }
 
-  Scene run() {
+  Merge run() {
     std::map<GroupKey, std::vector<Piece>> groups = find_groups();
-    for (auto& [key, pieces] : groups) split(key, pieces);
-    return rebuilt();
+    for (auto& [key, pieces] : groups) {
+      if (pieces.size() >= limits_.fewest) split(key, pieces);
+    }
+    if (merged_.empty()) return {};
+    return {rebuilt(), gone_.size(), merged_.size()};
   }
 
  private:
@@ -67,7 +70,8 @@ class Merging {
   bool may_merge(const Node& node, const Transform& world) const {
     if (!node.mesh.valid() || !node.material.valid()) return false;
     const Mesh& mesh = scene_.meshes()[node.mesh.index];
-    const bool plain = mesh.primitive == Primitive::triangles && mesh.colors.empty() && mesh.second_uv.empty();
+    const bool plain = mesh.primitive == Primitive::triangles && mesh.colors.empty() && mesh.second_uv.empty() &&
+                       mesh.triangle_count() <= limits_.triangles_each;
     const bool ordered = scene_.materials()[node.material.index].alpha_mode == Material::AlphaMode::blend;
     const Box bounds = mesh.bounds().transformed(world);
     // Flat or boundless ones have no normals, or no place, that could be baked.
@@ -155,7 +159,7 @@ class Merging {
 
 }  // namespace
 
-Scene merged(const Scene& scene, const MergeLimits& limits) {
+Merge merged(const Scene& scene, const MergeLimits& limits) {
   return Merging(scene, limits).run();
 }
 

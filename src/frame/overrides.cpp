@@ -110,7 +110,11 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   }
   Place path_place = whole;
   path_place.length = static_cast<std::int32_t>(equals);
-  const std::string section_name = path.substr(0, dot), rest = path.substr(dot + 1);
+  const std::string section_name = path.substr(0, dot);
+  std::string rest = path.substr(dot + 1);
+  // A name in quotes, as it stands in the file.
+  if (const std::size_t end = rest.find("\".", 1); rest[0] == '"' && end != rest.npos)
+    rest = rest.substr(1, end - 1) + rest.substr(end + 1);
   if (section_name == "frame") {
     if (!root.find("frame")) root.table()->push_back({"frame", path_place, Value{Value::Table{}, path_place}});
     set_path(*member(root, "frame"), rest, std::move(*value), path_place, diagnostics);

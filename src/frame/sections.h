@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/error.h>
 #include <periscena/base/keys.h>
 #include <periscena/base/names.h>
 #include <periscena/graph/frame_graph.h>
@@ -85,21 +86,5 @@ std::vector<const ValueMember*> named_tables(const Value& root, const std::strin
 
 /// The items of a section such as [[pass]].
 std::vector<const Value*> listed_tables(const Value& root, const std::string& section, Diagnostics& diagnostics);
-
-/// Runs something that throws mistakes, and keeps them with a place in the file instead of the one they came with.
-/// @return whether it threw none
-template <class Action>
-bool collect_mistakes(const Place& place, Diagnostics& diagnostics, Action action) {
-  try {
-    action();
-    return true;
-  } catch (const Error& error) {
-    for (Diagnostic diagnostic : error.diagnostics()) {
-      diagnostic.place = place;
-      diagnostics.add(std::move(diagnostic));
-    }
-    return false;
-  }
-}
 
 }  // namespace periscena

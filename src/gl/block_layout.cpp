@@ -43,6 +43,7 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"SECOND_UV_STORAGE", binding::second_uv_storage},
       NamedBinding{"MARKER_STORAGE", binding::marker_storage},
       NamedBinding{"SHADOW_STORAGE", binding::shadow_storage},
+      NamedBinding{"SHADOW_PART_STORAGE", binding::shadow_part_storage},
       NamedBinding{"MOVER_STORAGE", binding::mover_storage},
       NamedBinding{"SPRITE_STORAGE", binding::sprite_storage},
       NamedBinding{"CELL_STORAGE", binding::cell_storage},

@@ -76,7 +76,7 @@ std::size_t ask_memory() {
   return static_cast<std::size_t>(std::max(0, kibibytes[0])) * 1024;
 }
 
-std::vector<Feature> ask_features(bool indirect_count) {
+std::vector<Feature> ask_features(const Capabilities& asked) {
   std::vector<Feature> features;
   const auto add = [&](const char* name, bool present, const std::string& with, const std::string& without) {
     features.push_back({name, present, present ? with : without});
@@ -90,12 +90,14 @@ std::vector<Feature> ask_features(bool indirect_count) {
       "none: between mip levels only (on llvmpipe on purpose: its filter takes minutes)");
   add("draw parameters in shaders", epoxy_has_gl_extension("GL_ARB_shader_draw_parameters"),
       "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
-  add("layer from the vertex program", epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array"), "available",
-      "layers are drawn one by one");
+  add("layer from the vertex program", asked.vertex_layers, "cascades of shadow maps, and all views of a lamp, are drawn in one go",
+      "shadow maps have no cascades, and lamps cast no shadows");
   // Mesa 22.3: beside such draws, triangles that cross the near plane get lost, in other passes, too.
-  add("draw counts from a buffer", indirect_count, "culling on the device says how many commands a draw has",
+  add("draw counts from a buffer", asked.indirect_count, "culling on the device says how many commands a draw has",
       "commands that culling leaves out draw nothing (on llvmpipe on purpose: it loses clipped triangles then)");
-  add("bindless textures", epoxy_has_gl_extension("GL_ARB_bindless_texture"), "available", "textures are bound");
+  add("bindless textures", asked.texture_handles,
+      "maps of materials are found by handle where one texture array does not hold them all",
+      "maps of one size and format are layers of one array; draws are sorted by the arrays that they take");
   return features;
 }
 
@@ -150,7 +152,9 @@ Capabilities ask_capabilities(const DeviceOptions& options) {
   for (const FormatInfo& known : all_formats()) found.formats.push_back(ask_format(known.format));
   found.indirect_count =
       epoxy_has_gl_extension("GL_ARB_indirect_parameters") && !(options.avoid_known_faults && is_llvmpipe());
-  found.features = ask_features(found.indirect_count);
+  found.vertex_layers = epoxy_has_gl_extension("GL_ARB_shader_viewport_layer_array");
+  found.texture_handles = epoxy_has_gl_extension("GL_ARB_bindless_texture");
+  found.features = ask_features(found);
   found.memory_bytes = ask_memory();
   return found;
 }

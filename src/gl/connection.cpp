@@ -34,7 +34,7 @@ void Connector::add_read(const PlannedRead& read, std::uint64_t frame) {
   const std::uint32_t storage = targets_.storage_of(target, frame, read.history);
   made_.signature.push_back(targets_.serial(storage));
   if (pass_.draws()) {
-    made_.reads.push_back(&targets_.texture(target, storage, read.level, read.layer));
+    made_.reads.push_back(&targets_.texture(target, storage, read.level, read.layer, read.as_array));
     return;
   }
   from_.format = target.description.format;

@@ -43,6 +43,12 @@ GLenum attachment_point(const PlannedTarget& target, int color) {
   return format.stencil ? GL_STENCIL_ATTACHMENT : GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(color);
 }
 
+/// Does it rely on what it drew before? Its storage may be another one now.
+bool stays(const PlannedPass& pass) {
+  const auto& writes = pass.declared->writes;
+  return std::any_of(writes.begin(), writes.end(), [](const Write& write) { return write.stays; });
+}
+
 }  // namespace
 
 /// A pass on the device.
@@ -105,7 +111,7 @@ void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
   if (pass.draws()) {
     if (!step.work) {
       make_work(step, pass);
-    } else if (resized) {
+    } else if (resized || stays(pass)) {
       PassSetup setup(device_, shared_, plan_, pass);
       step.work->resize(setup);
     }
@@ -296,8 +302,21 @@ void FrameRunner::run_settled(double seconds, int steps, double rate, const Afte
   run(seconds, after_pass);
 }
 
-const Camera* FrameRunner::camera(std::size_t pass) const {
-  if (const Camera* camera = steps_[pass].work ? steps_[pass].work->camera() : nullptr) return camera;
+void FrameRunner::draw_all_anew() {
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    const PlannedPass& pass = plan_.passes()[i];
+    if (!pass.draws() || !stays(pass)) continue;
+    PassSetup setup(device_, shared_, plan_, pass);
+    steps_[i].work->resize(setup);
+  }
+}
+
+void FrameRunner::wait() const {
+  glFinish();
+}
+
+const Camera* FrameRunner::camera(std::size_t pass, int layer) const {
+  if (const Camera* camera = steps_[pass].work ? steps_[pass].work->camera_of_layer(layer) : nullptr) return camera;
   const Pass* declared = steps_[pass].declared;
   return declared && declared->camera ? &*declared->camera : nullptr;
 }
@@ -320,6 +339,10 @@ Diagnostics FrameRunner::diagnostics() const {
     if (step.work) all.append(step.work->diagnostics());
   }
   return all;
+}
+
+std::vector<Choice> FrameRunner::choices(std::size_t pass) const {
+  return steps_[pass].work ? steps_[pass].work->choices() : std::vector<Choice>();
 }
 
 std::vector<Batch> FrameRunner::batches(std::size_t pass) const {

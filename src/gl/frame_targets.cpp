@@ -26,9 +26,9 @@ std::string label_of(const FramePlan& plan, std::uint32_t storage) {
 }
 
 std::string describe(const TextureDescription& d) {
-  return fmt::format("{} of {} x {}, {} level{}, {} layer{}, {} sample{}, {}", to_string(d.format), d.width, d.height,
-                     d.levels, d.levels == 1 ? "" : "s", d.layers, d.layers == 1 ? "" : "s", d.samples,
-                     d.samples == 1 ? "" : "s", to_string(d.shape));
+  const auto many = [](int count, const char* noun) { return counted(static_cast<std::size_t>(count), noun); };
+  return fmt::format("{} of {} x {}, {}, {}, {}, {}", to_string(d.format), d.width, d.height, many(d.levels, "level"),
+                     many(d.layers, "layer"), many(d.samples, "sample"), to_string(d.shape));
 }
 
 }  // namespace
@@ -140,14 +140,16 @@ const Texture* FrameTargets::own_texture(std::uint32_t storage) const {
   return slots_[storage]->texture.name() ? &slots_[storage]->texture : nullptr;
 }
 
-const Texture& FrameTargets::texture(const PlannedTarget& target, std::uint32_t storage, int level, int layer) {
+const Texture& FrameTargets::texture(const PlannedTarget& target, std::uint32_t storage, int level, int layer,
+                                     bool as_array) {
   const Slot& slot = *slots_[storage];
-  const bool same_format = slot.texture.format() == target.description.format;
-  if (same_format && level == all_levels && layer == all_layers) return slot.texture;
-  const ViewKey key{slot.serial, target.description.format, level, layer};
+  const bool same = slot.texture.format() == target.description.format &&
+                    (!as_array || slot.texture.description().shape == TargetShape::array);
+  if (same && level == all_levels && layer == all_layers) return slot.texture;
+  const ViewKey key{slot.serial, target.description.format, level, layer, as_array};
   const auto known = views_.find(key);
   if (known != views_.end()) return known->second;
-  return views_.emplace(key, Texture::view(slot.texture, {key.format, level, layer}, target.name)).first->second;
+  return views_.emplace(key, Texture::view(slot.texture, {key.format, level, layer, as_array}, target.name)).first->second;
 }
 
 Attached FrameTargets::attached(const PlannedTarget& target, std::uint32_t storage, int level, int layer) {

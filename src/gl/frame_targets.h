@@ -25,7 +25,7 @@ class FrameTargets {
 
   /// The target as the format it was declared with; a view where its storage has another, or for a part of it.
   const Texture& texture(const PlannedTarget& target, std::uint32_t storage, int level = all_levels,
-                         int layer = all_layers);
+                         int layer = all_layers, bool as_array = false);
   Attached attached(const PlannedTarget& target, std::uint32_t storage, int level, int layer);
   const Texture* own_texture(std::uint32_t storage) const;
   bool is_renderbuffer(std::uint32_t storage) const { return slots_[storage]->made.renderbuffer; }
@@ -53,6 +53,7 @@ class FrameTargets {
     std::uint64_t serial;
     Format format;
     int level, layer;
+    bool as_array;
     auto operator<=>(const ViewKey&) const = default;
   };
 

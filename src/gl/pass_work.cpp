@@ -1,4 +1,5 @@
 #include "gl/api.h"
+#include "gl/clear.h"
 #include "gl/formats.h"
 
 #include <periscena/base/error.h>
@@ -84,11 +85,12 @@ GLenum mode_of(Vertices make) {
 
 }  // namespace
 
-void PassContext::draw_generated(int vertices, Vertices make) const {
+void PassContext::draw_generated(int vertices, Vertices make, int instances) const {
   state().bind_vertex_array(empty_);
-  glDrawArrays(mode_of(make), 0, vertices);
-  const std::uint64_t triangles = make == Vertices::triangles ? static_cast<std::uint64_t>(vertices) / 3 : 0;
-  counts_ += {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = triangles};
+  glDrawArraysInstanced(mode_of(make), 0, vertices, instances);
+  const auto count = static_cast<std::uint64_t>(instances);
+  const std::uint64_t triangles = make == Vertices::triangles ? static_cast<std::uint64_t>(vertices) / 3 * count : 0;
+  counts_ += {.draw_calls = 1, .commands = 1, .instances = count, .triangles = triangles};
 }
 
 void PassContext::draw_indirect(const IndirectDraw& draw) const {
@@ -125,6 +127,12 @@ void PassContext::barrier() const {
 
 void PassContext::write_image(std::uint32_t unit, const Texture& texture, int level) const {
   glBindImageTexture(unit, texture.name(), level, GL_FALSE, 0, GL_WRITE_ONLY, gl_format(texture.format()).internal);
+}
+
+void PassContext::clear(const TargetDescription& target) const {
+  const FormatInfo& format = info(target.format);
+  state().open_write_masks(false, format.depth, format.stencil);
+  clear_attachment(framebuffer_, target, 0);
 }
 
 void PassContext::write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const {

@@ -62,7 +62,7 @@ void SavedState::save_bindings() {
 
 void SavedState::save_drawing() {
   for (std::size_t i = 0; i < switches.size(); ++i) on_[i] = glIsEnabled(switches[i]);
-  glGetIntegerv(GL_VIEWPORT, viewport_.data());
+  for (std::size_t i = 0; i < viewports_.size(); ++i) glGetFloati_v(GL_VIEWPORT, static_cast<GLuint>(i), viewports_[i].data());
   clip_origin_ = integer(GL_CLIP_ORIGIN);
   clip_depth_ = integer(GL_CLIP_DEPTH_MODE);
   glGetIntegerv(GL_POLYGON_MODE, polygon_mode_);
@@ -119,7 +119,7 @@ void SavedState::restore_drawing() const {
       glDisable(switches[i]);
     }
   }
-  glViewport(viewport_[0], viewport_[1], viewport_[2], viewport_[3]);
+  glViewportArrayv(0, static_cast<GLsizei>(viewports_.size()), viewports_[0].data());
   glClipControl(static_cast<GLenum>(clip_origin_), static_cast<GLenum>(clip_depth_));
   glPolygonMode(GL_FRONT_AND_BACK, static_cast<GLenum>(polygon_mode_[0]));
   glDepthMask(depth_mask_);

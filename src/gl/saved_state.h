@@ -53,7 +53,7 @@ class SavedState {
   GLint active_texture_ = 0;
   std::array<std::array<GLint, texture_kinds.size()>, units> textures_{};
   std::array<GLint, units> samplers_{};
-  std::array<GLint, 4> viewport_{};
+  std::array<std::array<GLfloat, 4>, 16> viewports_{};
   GLint clip_origin_ = 0, clip_depth_ = 0, polygon_mode_[2] = {};
   GLboolean depth_mask_ = GL_TRUE;
   GLint depth_func_ = 0, cull_face_ = 0, front_face_ = 0;

@@ -60,7 +60,11 @@ std::vector<std::string> includable_names(const ShaderText& from) {
 class Expander {
  public:
   ExpandedShader expand(const ShaderText& shader) {
-    if (!has_version(shader.source()->text)) put("#version 450 core", {});
+    first_lines_ = shader.first_lines();
+    if (!has_version(shader.source()->text)) {
+      put("#version 450 core", {});
+      put_first_lines();
+    }
     add(shader);
     return std::move(result_);
   }
@@ -70,6 +74,11 @@ class Expander {
     result_.text += line;
     result_.text += '\n';
     result_.origins.push_back(std::move(origin));
+  }
+
+  void put_first_lines() {
+    for (const std::string& line : first_lines_) put(line, {});
+    first_lines_.clear();
   }
 
   void add(const ShaderText& shader) {
@@ -85,6 +94,7 @@ class Expander {
       ++line_number;
       if (in_comment || !follow_include(shader, line, line_number, first)) put(line, {shader.source(), line_number});
       in_comment = comment_goes_on(line, in_comment);
+      if (!in_comment && directive_of(line) == "version") put_first_lines();
     }
   }
 
@@ -148,7 +158,8 @@ class Expander {
   }
 
   ExpandedShader result_;
-  std::vector<std::string> included_;  ///< names of files that are in already
+  std::vector<std::string> first_lines_;  ///< that are not in yet
+  std::vector<std::string> included_;     ///< names of files that are in already
 };
 
 std::string_view trimmed(std::string_view text) {
@@ -208,6 +219,12 @@ ShaderText ShaderText::from_text(std::string name, std::string text, ShaderLibra
   ShaderText shader;
   shader.source_ = std::make_shared<SourceText>(SourceText{std::move(name), std::move(text)});
   shader.library_ = library;
+  return shader;
+}
+
+ShaderText ShaderText::with_lines(std::vector<std::string> lines) const {
+  ShaderText shader = *this;
+  shader.first_lines_.insert(shader.first_lines_.end(), lines.begin(), lines.end());
   return shader;
 }
 

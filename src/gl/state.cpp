@@ -116,6 +116,12 @@ void State::set_viewport(int width, int height) {
   if (changes(viewport_, {width, height})) glViewport(0, 0, width, height);
 }
 
+void State::set_viewports(std::span<const std::array<float, 4>> rectangles) {
+  viewport_ = {-1, -1};
+  ++sent_;
+  glViewportArrayv(0, static_cast<GLsizei>(rectangles.size()), rectangles[0].data());
+}
+
 void State::set_conventions() {
   if (conventions_known_) return;
   conventions_known_ = true;

@@ -118,6 +118,7 @@ Texture Texture::view(const Texture& of, const TextureViewPart& part, std::strin
     d.shape = TargetShape::flat;
     d.layers = 1;
   }
+  if (part.as_array) d.shape = TargetShape::array;
   // A view wants a name that has never been bound: not one of glCreateTextures.
   view.name_ = ObjectName<ObjectKind::texture>(one(glGenTextures));
   glTextureView(view.name(), texture_target(d), of.name(), gl_format(d.format).internal,

@@ -37,6 +37,7 @@ void Planner::check_pass(std::uint32_t p) {
   check_write_names(p);
   check_attachments_of(p);
   check_reads(p);
+  check_targets_of(p);
   if (declared.shader) check_shader(p);
 }
 
@@ -113,6 +114,21 @@ void Planner::check_reads(std::uint32_t p) {
   }
   if (pass(p).check_writers)
     pass(p).check_writers([&](std::size_t read) { return writers_of_read(p, read); }, diagnostics_);
+}
+
+void Planner::check_targets_of(std::uint32_t p) {
+  if (!pass(p).check_targets) return;
+  std::vector<WrittenTarget> written;
+  const auto targets = writes_of(p);
+  for (std::size_t i = 0; i < targets.size(); ++i) {
+    if (targets[i] == none) return;  // told already
+    const Write& write = pass(p).writes[i];
+    const ResolvedTarget& known = targets_[targets[i]];
+    written.push_back(
+        {name(targets[i]), place_of(write.target, p), known.width, known.height, known.layers, write.layer,
+         description(targets[i]).format, known.samples});
+  }
+  pass(p).check_targets(written, diagnostics_);
 }
 
 std::vector<const Pass*> Planner::writers_of_read(std::uint32_t p, std::size_t index) const {

@@ -132,7 +132,7 @@ void PlanBuilder::add_reads(std::uint32_t declared, PlannedPass& into) {
       known.lasts = true;
     }
     sampled_[target] = sampled_[target] || needs_texture(into, target);
-    into.reads.push_back({read.slot, target, read.level, read.layer, read.history});
+    into.reads.push_back({read.slot, target, read.level, read.layer, read.history, read.as_array});
   }
 }
 
@@ -153,6 +153,7 @@ LoadAction PlanBuilder::load_of(std::uint32_t declared, const Write& write) {
     written_[part] = true;
   });
   if (write.overwrites) return LoadAction::discard;
+  if (write.stays) return LoadAction::keep;
   const bool made_outside = planner_.description(declared).origin != Origin::ours;
   return first && !made_outside ? LoadAction::clear : LoadAction::keep;
 }
@@ -181,6 +182,12 @@ void PlanBuilder::keep_results() {
   for (const std::uint32_t target : lasting) {
     plan_.targets_[ordinary(target)].lasts = true;
     sampled_[ordinary(target)] = true;
+  }
+  // What a pass may leave as it drew it before lasts with all its samples.
+  for (const PlannedPass& pass : plan_.passes_) {
+    for (std::size_t i = 0; i < pass.writes.size() && pass.declared; ++i) {
+      if (pass.declared->writes[i].stays) plan_.targets_[pass.writes[i].target].lasts = true;
+    }
   }
   for (std::uint32_t target = 0; target < plan_.targets_.size(); ++target) {
     const auto twin = plan_.targets_[target].resolved_into;

@@ -83,6 +83,20 @@ void Planner::check_targets() {
   }
 }
 
+/// Do all that write it draw the same at any size?
+bool Planner::may_shrink(std::uint32_t index) const {
+  bool written = false;
+  for (const auto& pass : graph_.passes_) {
+    for (const Write& write : pass->writes) {
+      const TargetUse& use = write.target;
+      const bool same = use.handle.valid() ? use.handle.index == index : use.reference.name == graph_.targets_[index].name;
+      if (same && !write.any_size) return false;
+      written = written || same;
+    }
+  }
+  return written;
+}
+
 void Planner::check_target_size(std::uint32_t index) {
   const auto& target = graph_.targets_[index];
   const TargetSize& size = target.description.size;
@@ -103,6 +117,14 @@ void Planner::check_target_size(std::uint32_t index) {
                        fmt::format("target \"{}\" is {} x {} pixels", target.name, pixels[0], pixels[1]),
                        "both must be at least 1");
     pixels = {1, 1};
+  }
+  if (limits_.asked && !size.follows_frame() && std::max(pixels[0], pixels[1]) > limits_.largest_size && may_shrink(index)) {
+    const std::array<int, 2> wanted = pixels;
+    for (int& side : pixels) side = std::min(side, limits_.largest_size);
+    diagnostics_.warning("size-lowered", target.place,
+                         fmt::format("target \"{}\" is {} x {} pixels, over the {} of this device; it is made {} x {}",
+                                     target.name, wanted[0], wanted[1], limits_.largest_size, pixels[0], pixels[1]),
+                         "give it a size that all your devices have: OpenGL 4.5 guarantees 16384");
   }
   targets_[index].width = pixels[0];
   targets_[index].height = pixels[1];

@@ -44,6 +44,7 @@ class Planner {
   // planner.cpp: the frame, its targets, what passes use, and the order
   void check_frame();
   void check_targets();
+  bool may_shrink(std::uint32_t target) const;
   void check_target_size(std::uint32_t target);
   bool within_limit(const std::string& what, int width, int height, const Place& place);
   void resolve_uses();
@@ -68,6 +69,7 @@ class Planner {
   void check_pass(std::uint32_t pass);
   void check_write_names(std::uint32_t pass);
   void check_attachments_of(std::uint32_t pass);
+  void check_targets_of(std::uint32_t pass);
   void check_reads(std::uint32_t pass);
   void check_read(std::uint32_t pass, const Read& read, std::uint32_t target);
   void check_history(std::uint32_t pass, const Read& read, std::uint32_t target);

@@ -21,8 +21,6 @@ class WriteVisit {
     found_.samples = target_.samples;
     found_.levels = target_.levels;
     found_.layers = target_.layers;
-    found_.camera = camera_of(pass);
-    if (!found_.camera) found_.camera = camera_of_target();
   }
 
   void show() {
@@ -37,20 +35,20 @@ class WriteVisit {
   }
 
  private:
-  std::optional<Camera> camera_of(std::size_t pass) const {
-    const Camera* camera = runner_.camera(pass);
+  std::optional<Camera> camera_of(std::size_t pass, int layer) const {
+    const Camera* camera = runner_.camera(pass, layer);
     return camera ? std::optional(*camera) : std::nullopt;
   }
 
   /// What a resolve or a copy makes of depth is seen through the lens that drew it.
-  std::optional<Camera> camera_of_target() const {
+  std::optional<Camera> camera_of_target(int layer) const {
     if (!info(found_.format).depth) return std::nullopt;
     const std::vector<PlannedPass>& passes = runner_.plan().passes();
     for (std::size_t i = 0; i < passes.size(); ++i) {
       const bool writes = std::any_of(passes[i].writes.begin(), passes[i].writes.end(), [&](const PlannedWrite& one) {
         return one.target == write_.target || (target_.resolved_from && one.target == *target_.resolved_from);
       });
-      if (writes && runner_.camera(i)) return camera_of(i);
+      if (writes && runner_.camera(i)) return camera_of(i, layer);
     }
     return std::nullopt;
   }
@@ -58,6 +56,8 @@ class WriteVisit {
   void show_part(int level, int layer) {
     found_.level = level;
     found_.layer = layer;
+    found_.camera = camera_of(found_.pass, layer);
+    if (!found_.camera) found_.camera = camera_of_target(layer);
     const FormatInfo& format = info(found_.format);
     for (const bool stencil : {false, true}) {
       if (stencil ? !format.stencil : format.stencil && !format.depth) continue;

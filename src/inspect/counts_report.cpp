@@ -87,6 +87,7 @@ std::string batches_text(const gl::FrameRunner& runner) {
     text += fmt::format("{}pass \"{}\": {} batch{}, {} draw call{}, {}, {} triangles\n", text.empty() ? "" : "\n",
                         passes[i].name, batches.size(), batches.size() == 1 ? "" : "es", sum.draw_calls,
                         sum.draw_calls == 1 ? "" : "s", objects(sum.instances), grouped(sum.triangles));
+    for (const gl::Choice& choice : runner.choices(i)) text += fmt::format("      {}: {}\n", choice.of, choice.way);
     for (std::size_t k = 0; k < batches.size(); ++k) {
       const gl::Batch& batch = batches[k];
       if (k > 0) text += fmt::format("      not one with the batch before it: {}\n", batch.why_apart);
@@ -109,7 +110,10 @@ std::string batches_json(const gl::FrameRunner& runner) {
       if (!batch.why_apart.empty()) entry["why_apart"] = batch.why_apart;
       batches.push_back(std::move(entry));
     }
-    if (!batches.empty()) list.push_back({{"pass", passes[i].name}, {"batches", std::move(batches)}});
+    if (batches.empty()) continue;
+    Json choices = Json::object();
+    for (const gl::Choice& choice : runner.choices(i)) choices[choice.of] = choice.way;
+    list.push_back({{"pass", passes[i].name}, {"choices", std::move(choices)}, {"batches", std::move(batches)}});
   }
   return dump(Json{{"passes", std::move(list)}});
 }

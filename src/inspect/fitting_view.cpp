@@ -1,5 +1,7 @@
 #include <periscena/inspect/sheet.h>
 
+#include <periscena/base/names.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -24,6 +26,7 @@ std::string short_number(double value) {
   return std::abs(value) >= 100 && std::abs(value) < 1e7 ? fmt::format("{:.0f}", value) : fmt::format("{:.3g}", value);
 }
 
+constexpr const char* directions_scale = "x, y, z from -1 to 1 as red, green, blue";
 constexpr Color nan_color{1, 0, 1}, infinite_color{0, 1, 1};
 
 /// A colour of its own for each number; 0 is nearly black.
@@ -54,8 +57,11 @@ class View {
  public:
   explicit View(const CapturedTarget& target) : target_(target), format_(info(target.format)) {
     depth_ = format_.depth && !target.stencil;
+    octahedral_ = target.pass_kind == "geometry" && target.slot == "normal";
     if (target.stencil) {
       find_levels();
+    } else if (octahedral_) {
+      scale_ = directions_scale;
     } else if (depth_) {
       fit_depth();
     } else if (format_.integer() || target.holds == Holds::id) {
@@ -64,6 +70,8 @@ class View {
       fit_normals();
     } else {
       fit_light();
+      if (target.pass_kind == "geometry" && target.slot == "material")
+        scale_ = "roughness red, metalness green, occlusion blue";
     }
   }
 
@@ -81,6 +89,7 @@ class View {
     if (target_.stencil) return level_color(pixel[0]);
     if (depth_) return depth_color(pixel[0]);
     if (format_.integer() || target_.holds == Holds::id) return id_color(pixel[0] + 65599 * pixel[1]);
+    if (octahedral_) return direction_color(pixel);
     if (target_.holds == Holds::normal) return normal_color(pixel);
     return light_color(pixel, channels);
   }
@@ -181,7 +190,17 @@ class View {
   void fit_normals() {
     auto least = gather([](const auto& pixel) { return std::min({pixel[0], pixel[1], pixel[2]}); });
     is_signed_ = percentile(least, 0) < 0;
-    scale_ = is_signed_ ? "x, y, z from -1 to 1 as red, green, blue" : "as stored, 0 to 1";
+    scale_ = is_signed_ ? directions_scale : "as stored, 0 to 1";
+  }
+
+  /// Of an octahedral normal, see geometry_buffer.glsl.
+  static Color direction_color(const std::array<double, 4>& pixel) {
+    if (pixel[0] == 0 && pixel[1] == 0 && pixel[2] == 0 && pixel[3] == 0) return {0.01, 0.01, 0.012};
+    const double x = 2 * pixel[0] - 1, y = 2 * pixel[1] - 1, z = 1 - std::abs(x) - std::abs(y);
+    Vec3 normal(static_cast<float>(z < 0 ? std::copysign(1 - std::abs(y), x) : x),
+                static_cast<float>(z < 0 ? std::copysign(1 - std::abs(x), y) : y), static_cast<float>(z));
+    normal.normalize();
+    return {from_srgb(0.5 + 0.5 * normal.x()), from_srgb(0.5 + 0.5 * normal.y()), from_srgb(0.5 + 0.5 * normal.z())};
   }
 
   Color normal_color(const std::array<double, 4>& pixel) const {
@@ -196,7 +215,7 @@ class View {
     levels_ = gather([](const auto& pixel) { return pixel[0]; });
     std::sort(levels_.begin(), levels_.end());
     levels_.erase(std::unique(levels_.begin(), levels_.end()), levels_.end());
-    scale_ = fmt::format("{} level{}:", levels_.size(), levels_.size() == 1 ? "" : "s");
+    scale_ = counted(levels_.size(), "level") + ":";
     for (std::size_t i = 0; i < std::min<std::size_t>(levels_.size(), 8); ++i) scale_ += fmt::format(" {}", levels_[i]);
   }
 
@@ -209,7 +228,7 @@ class View {
 
   const CapturedTarget& target_;
   const FormatInfo& format_;
-  bool depth_ = false, is_signed_ = false;
+  bool depth_ = false, is_signed_ = false, octahedral_ = false;
   double white_ = 1, least_ = 0, most_ = 1;
   std::optional<Projection> lens_;
   std::vector<double> levels_;

@@ -1,6 +1,7 @@
 #include <periscena/inspect/probe.h>
 
 #include "inspect/json.h"
+#include "passes/geometry/geometry.h"
 
 #include <periscena/base/error.h>
 
@@ -16,8 +17,9 @@ std::string unit_of(const CapturedTarget& found) {
   const FormatInfo& format = info(found.format);
   if (found.stencil) return "stencil";
   if (format.depth) return "depth";
-  if (format.integer()) return found.holds == Holds::id ? "id" : "";
+  if (format.integer()) return found.holds == Holds::id || found.slot == "id" ? "id" : "";
   if (found.image.is_eight_bit()) return format.numbers == NumberKind::srgb ? "of 255, sRGB" : "of 255";
+  if (found.pass_kind == "geometry" && found.slot != "emission") return found.slot == "position" ? "metres" : "";
   return found.holds == Holds::color ? "nits" : "";
 }
 
@@ -60,6 +62,16 @@ std::string channel_name(std::size_t channel, const ProbeEntry& entry) {
   return std::string(1, "RGBA"[channel]) + " ";
 }
 
+/// The name of the scene's object whose id a geometry pass wrote; empty where there is none.
+std::string object_of(const PlannedPass& pass, const CapturedTarget& found, double id) {
+  const auto* geometry = pass.declared ? std::any_cast<passes::Geometry>(&pass.declared->gives) : nullptr;
+  if (!geometry || found.slot != "id" || id < 1) return {};
+  const auto& nodes = geometry->scene->nodes();
+  const auto index = static_cast<std::size_t>(id) - 1;
+  if (index >= nodes.size()) return {};
+  return nodes[index].name.empty() ? fmt::format("object {}", index + 1) : nodes[index].name;
+}
+
 }  // namespace
 
 std::vector<ProbeEntry> probe(gl::FrameRunner& runner, const Moment& moment, const PixelRect& place) {
@@ -94,6 +106,7 @@ std::vector<ProbeEntry> probe(gl::FrameRunner& runner, const Moment& moment, con
     if (place.width == 1 && place.height == 1) {
       const auto pixel = found.image.at(x, y);
       entry.values.assign(pixel.begin(), pixel.begin() + channels);
+      entry.object = object_of(runner.plan().passes()[found.pass], found, pixel[0]);
       if (entry.unit == "depth" && found.camera)
         entry.metres = found.camera->projection(1).distance_at(static_cast<float>(pixel[0]));
     } else {
@@ -121,6 +134,7 @@ std::string to_text(const std::vector<ProbeEntry>& entries) {
       text += fmt::format(" {}{}{}", channel_name(c, entry), number_text(entry.values[c]),
                           c + 1 < entry.values.size() ? " " : "");
     if (!entry.unit.empty()) text += "  " + entry.unit;
+    if (!entry.object.empty()) text += fmt::format(": \"{}\"", entry.object);
     if (entry.metres)
       text += std::isfinite(*entry.metres) ? fmt::format(", {:.4g} m away", *entry.metres) : ", the far end";
     text += "\n";
@@ -148,6 +162,7 @@ std::string to_json(const std::vector<ProbeEntry>& entries) {
       json["channels"].push_back(
           {{"min", one.least}, {"max", one.most}, {"mean", one.mean}, {"nan", one.nan}, {"infinite", one.infinite}});
     }
+    if (!entry.object.empty()) json["object"] = entry.object;
     if (entry.metres) json["metres"] = number_json(*entry.metres);
     list.push_back(std::move(json));
   }

@@ -1,6 +1,6 @@
 #include <periscena/inspect/sheet.h>
 
-#include "inspect/lettering.h"
+#include "inspect/paper.h"
 
 #include <periscena/base/error.h>
 #include <periscena/inspect/report.h>
@@ -9,14 +9,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 
 namespace periscena::inspect {
 namespace {
 
-constexpr int margin = 18, gap = 16, label_height = 58, title_height = 54;
-constexpr std::array<double, 4> paper{20, 24, 30, 255};
-constexpr Lettering::Color bright{232, 237, 242}, dim{147, 161, 176}, warning{255, 110, 200};
+constexpr int label_height = 58, title_height = 54;
 
 struct Cell {
   FittingView view;
@@ -67,14 +64,6 @@ Cell make_cell(const CapturedTarget& found, int width, int height) {
   return cell;
 }
 
-void put(const Image& picture, Image& into, int left, int top) {
-  for (int y = 0; y < picture.height(); ++y) {
-    std::memcpy(
-        into.bytes().data() + static_cast<std::size_t>(top + y) * into.row_bytes() + static_cast<std::size_t>(left) * 4,
-        picture.bytes().data() + static_cast<std::size_t>(y) * picture.row_bytes(), picture.row_bytes());
-  }
-}
-
 }  // namespace
 
 Image make_sheet(gl::FrameRunner& runner, const Moment& moment, const SheetOptions& options) {
@@ -84,7 +73,7 @@ Image make_sheet(gl::FrameRunner& runner, const Moment& moment, const SheetOptio
   }
   const FramePlan& plan = runner.plan();
   const int columns = options.columns ? options.columns : std::max(1, options.width / 300);
-  const int cell_width = (options.width - 2 * margin - (columns - 1) * gap) / columns;
+  const int cell_width = (options.width - 2 * paper_margin - (columns - 1) * picture_gap) / columns;
   if (cell_width < 40) {
     throw Mistake("bad-size", {}, fmt::format("{} columns in {} pixels", options.columns, options.width),
                   "choose fewer columns");
@@ -99,24 +88,21 @@ Image make_sheet(gl::FrameRunner& runner, const Moment& moment, const SheetOptio
   });
   const int rows =
       static_cast<int>((cells.size() + static_cast<std::size_t>(columns) - 1) / static_cast<std::size_t>(columns));
-  Image sheet(options.width, title_height + rows * (cell_height + label_height + gap) + margin, Format::rgba8_srgb);
-  for (int y = 0; y < sheet.height(); ++y) {
-    for (int x = 0; x < sheet.width(); ++x) sheet.set(x, y, paper);
-  }
+  Image sheet = empty_paper(options.width, title_height + rows * (cell_height + label_height + picture_gap) + paper_margin);
   const Lettering letters;
   const std::string title = fmt::format("frame {} x {} at {} s: {} pass{}", plan.width(), plan.height(), moment.seconds,
                                         plan.passes().size(), plan.passes().size() == 1 ? "" : "es");
-  letters.write(sheet, title, margin, 34, 17, bright, options.width - 2 * margin);
+  letters.write(sheet, title, paper_margin, 34, 17, bright, options.width - 2 * paper_margin);
   for (std::size_t i = 0; i < cells.size(); ++i) {
     const Cell& cell = cells[i];
-    const int left = margin + static_cast<int>(i) % columns * (cell_width + gap);
-    const int top = title_height + static_cast<int>(i) / columns * (cell_height + label_height + gap);
+    const int left = paper_margin + static_cast<int>(i) % columns * (cell_width + picture_gap);
+    const int top = title_height + static_cast<int>(i) / columns * (cell_height + label_height + picture_gap);
     put(cell.view.picture, sheet, left, top + cell_height - cell.view.picture.height());
     letters.write(sheet, cell.title, left, top + cell_height + 17, 13, bright, cell_width);
     letters.write(sheet, fmt::format("{}; {}", pass_names[i], cell.make), left, top + cell_height + 33, 11, dim,
                   cell_width);
     letters.write(sheet, cell.trouble.empty() ? cell.view.scale : cell.trouble, left, top + cell_height + 48, 11,
-                  cell.trouble.empty() ? dim : warning, cell_width);
+                  cell.trouble.empty() ? dim : warning_color, cell_width);
   }
   return sheet;
 }

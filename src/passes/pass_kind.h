@@ -91,17 +91,26 @@ class LightNames {
 
 /// What the key `batching` of passes that draw objects does.
 inline constexpr const char* batching_sentence =
-    "How draws become calls; the picture is the same. automatic: a call for each run of draws that differ in nothing "
-    "but mesh and object, equal meshes in it as instances; commands: the same without instances; instances: a call for "
-    "each group of equal meshes; one_by_one: a call for each object; merged: as automatic, but what stands still is baked into "
-    "few meshes first, which takes memory of its own";
+    "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing but "
+    "mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand still are "
+    "baked into few meshes first where there are many, as this is faster; merged: all that stand still, which takes "
+    "memory of its own; commands: as unmerged, without instances; instances: a call for each group of equal meshes; "
+    "one_by_one: a call for each object";
 
 /// Who leaves out what does not show.
 enum class Culling {
-  cpu,    ///< objects outside of the view
+  host,   ///< objects outside of the view
   device  ///< those, and objects that are hidden behind what was seen in the last frame
 };
-inline const std::vector<std::string> culling_names{"cpu", "device"};
+inline const std::vector<std::string> culling_names{"host", "device"};
+
+/// Which surfaces a pass draws, by how their materials treat alpha.
+enum class Surfaces {
+  all,
+  opaque,  ///< and masked
+  blended
+};
+inline const std::vector<std::string> surfaces_names{"all", "opaque", "blended"};
 
 /// Which objects a pass draws.
 struct ObjectChoice {

@@ -1,9 +1,10 @@
 #include "passes/scene_buffers.h"
 
+#include "passes/merged_twin.h"
+
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/batch/geometry.h>
-#include <periscena/batch/merge.h>
 
 #include <fmt/format.h>
 
@@ -71,6 +72,23 @@ gl::BlockLayout ObjectBlock::layout() {
       .member("second_uv", &ObjectBlock::second_uv);
 }
 
+gl::BlockLayout MaterialBlock::layout() {
+  gl::BlockLayout layout = gl::describe_block<MaterialBlock>("Materials", "materials")
+                               .member("base_color", &MaterialBlock::base_color)
+                               .member("emission", &MaterialBlock::emission)
+                               .member("specular", &MaterialBlock::specular)
+                               .member("factors", &MaterialBlock::factors);
+  layout.members.push_back({"numbers", gl::ValueType::ivec4, offsetof(MaterialBlock, numbers)});
+  for (std::size_t i = 0; i < map_count; ++i) {
+    const std::size_t at = offsetof(MaterialBlock, maps) + i * sizeof(MapBlock);
+    const std::string map = material_maps[i].name;
+    layout.members.push_back({map + ".u", gl::ValueType::vec4, at + offsetof(MapBlock, u)});
+    layout.members.push_back({map + ".v", gl::ValueType::vec4, at + offsetof(MapBlock, v)});
+    layout.members.push_back({map + ".handle", gl::ValueType::uvec2, at + offsetof(MapBlock, handle)});
+  }
+  return layout;
+}
+
 gl::BlockLayout BoundsBlock::layout() {
   return gl::describe_block<BoundsBlock>("BoundsOfNodes", "bounds")
       .member("middle", &BoundsBlock::middle)
@@ -79,21 +97,16 @@ gl::BlockLayout BoundsBlock::layout() {
 
 namespace {
 
-/// Rows of the matrix that takes texture coordinates to the image: scale, then rotation, then offset.
 MapBlock map_block(const TextureUse& use, const Scene& scene, int layer) {
-  Vec2 scale = use.scale;
-  if (use.valid()) {
-    if (const auto& tile = scene.textures()[use.texture.index].metres_per_tile) scale = scale.cwiseQuotient(*tile);
-  }
-  const float c = std::cos(use.rotation), s = std::sin(use.rotation);
+  const Eigen::Matrix<float, 2, 3> to_image = texture_matrix(use, scene.textures());
   MapBlock block;
-  block.u = {c * scale.x(), s * scale.y(), use.offset.x(), static_cast<float>(layer)};
-  block.v = {-s * scale.x(), c * scale.y(), use.offset.y(), static_cast<float>(use.uv_set)};
+  block.u << to_image.row(0).transpose(), static_cast<float>(layer);
+  block.v << to_image.row(1).transpose(), static_cast<float>(use.uv_set);
   return block;
 }
 
-MaterialBlock material_block(const Material& material, const Scene& scene, const MaterialTextures& textures,
-                             int picture) {
+MaterialBlock material_block(std::uint32_t number, const Scene& scene, const MaterialTextures& textures, int picture) {
+  const Material& material = scene.materials()[number];
   MaterialBlock block;
   block.base_color << material.base_color, material.alpha;
   block.emission << material.emission, material.alpha_mode == Material::AlphaMode::mask ? material.alpha_cutoff : 0;
@@ -105,6 +118,9 @@ MaterialBlock material_block(const Material& material, const Scene& scene, const
   for (std::size_t i = 0; i < map_count; ++i) {
     const TextureUse& use = material.*material_maps[i].use;
     block.maps[i] = map_block(use, scene, textures.place(use, material_maps[i]).layer);
+    const std::uint64_t handle = textures.handle(textures.set_of(number), i);
+    block.maps[i].handle[0] = static_cast<std::uint32_t>(handle);
+    block.maps[i].handle[1] = static_cast<std::uint32_t>(handle >> 32);
   }
   return block;
 }
@@ -146,18 +162,17 @@ gl::Buffer upload_sparse(const Scene& scene, Stream<T> Mesh::*stream, const char
 
 }  // namespace
 
-SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::size_t most_block_bytes)
+SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabilities& device)
     : scene_(std::move(scene)),
-      most_block_bytes_(most_block_bytes),
+      most_block_bytes_(static_cast<std::size_t>(device.limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))),
       mesh_bounds_(batch::mesh_bounds(*scene_)),
       worlds_(scene_->nodes().size(), Transform::identity()),
       bounds_(scene_->nodes().size()),
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
-      textures_(*scene_),
-      motions_(*scene_),
+      textures_(*scene_, device.texture_handles),
+      motions_(*scene_, scene_->nodes().size() <= objects_a_block()),
       blocks_(scene_->nodes().size()) {
   if (!scene_->meshes().empty()) upload_meshes();
-  expect_block("objects", blocks_.size() * sizeof(ObjectBlock));
   expect_block("vertex colours", mesh_colors_.size());
   expect_block("second texture coordinates", second_uvs_.size());
   find_moving_nodes();
@@ -165,25 +180,15 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::size_t most_
   if (!blocks_.empty()) objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
 }
 
-std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene) {
-  const auto most = setup.device().capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE");
-  return setup.shared().get<SceneBuffers>(
-      scene.get(), [&] { return std::make_shared<SceneBuffers>(scene, static_cast<std::size_t>(most)); });
-}
-
-std::shared_ptr<const Scene> SceneBuffers::batched(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
                                                    batch::Batching batching) {
-  if (batching != batch::Batching::merged) return scene;
-  struct MergedTwin {
-    std::shared_ptr<const Scene> of, scene;  ///< the first lives as long as it is known by its address
-  };
-  return setup.shared()
-      .get<MergedTwin>(scene.get(),
-                       [&] {
-                         return std::make_shared<MergedTwin>(
-                             MergedTwin{scene, std::make_shared<Scene>(batch::merged(*scene))});
-                       })
-      ->scene;
+  const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
+  const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
+  return setup.shared().get<SceneBuffers>(drawn.get(), [&] {
+    auto made = std::make_shared<SceneBuffers>(drawn, setup.device().capabilities());
+    if (twin) made->merging_ = twin->told;
+    return made;
+  });
 }
 
 void SceneBuffers::expect_block(const char* what, std::size_t bytes) const {
@@ -194,12 +199,36 @@ void SceneBuffers::expect_block(const char* what, std::size_t bytes) const {
                 "draw it as several scenes");
 }
 
+namespace {
+
+/// How many elements fit into a storage block, in steps so that each block begins where blocks may begin: at multiples of
+/// 256 bytes, which every device takes.
+template <std::size_t step>
+std::uint32_t elements_a_block(std::size_t most_bytes, std::size_t element_bytes) {
+  return static_cast<std::uint32_t>(
+      std::clamp<std::size_t>(most_bytes / element_bytes / step * step, step, Dress::no_receiver));
+}
+
+}  // namespace
+
 std::uint32_t SceneBuffers::materials_a_block() const {
-  // So many that each block begins where blocks may begin: at multiples of 256 bytes, which every device takes.
   constexpr std::size_t step = 16;
   static_assert(step * sizeof(MaterialBlock) % 256 == 0);
-  const std::size_t fit = most_block_bytes_ / sizeof(MaterialBlock) / step * step;
-  return static_cast<std::uint32_t>(std::clamp<std::size_t>(fit, step, Dress::no_receiver));
+  return elements_a_block<step>(most_block_bytes_, sizeof(MaterialBlock));
+}
+
+std::uint32_t SceneBuffers::objects_a_block() const {
+  constexpr std::size_t step = 64;
+  static_assert(step * sizeof(ObjectBlock) % 256 == 0 && step * sizeof(std::uint32_t) % 256 == 0);
+  return elements_a_block<step>(most_block_bytes_, sizeof(ObjectBlock));
+}
+
+void SceneBuffers::expect_one_block(const char* what) const {
+  if (blocks_.size() <= objects_a_block()) return;
+  throw Mistake("over-device-limit", {},
+                fmt::format("{} wants all {} objects of the scene in one storage block, and one of this device holds {}",
+                            what, blocks_.size(), objects_a_block()),
+                "draw the scene as several scenes");
 }
 
 void SceneBuffers::upload_meshes() {
@@ -278,8 +307,9 @@ void SceneBuffers::fill_materials() {
   std::vector<MaterialBlock> blocks;
   for (const Material& material : scene_->materials()) {
     const auto block = static_cast<std::uint32_t>(blocks.size()) / materials_a_block();
-    blocks.push_back(material_block(material, *scene_, textures_, picture_number(material)));
-    state_of_material_.push_back(state_number(material, block));
+    const auto number = static_cast<std::uint32_t>(blocks.size());
+    blocks.push_back(material_block(number, *scene_, textures_, picture_number(material)));
+    state_of_material_.push_back(state_number(number, block));
   }
   if (!blocks.empty()) materials_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "scene materials");
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
@@ -303,14 +333,11 @@ std::uint32_t number_in(std::vector<T>& known, const T& value) {
 
 }  // namespace
 
-std::uint32_t SceneBuffers::state_number(const Material& material, std::uint32_t block) {
+std::uint32_t SceneBuffers::state_number(std::uint32_t number, std::uint32_t block) {
+  const Material& material = scene_->materials()[number];
   MaterialState state;
   state.block = block;
-  for (std::size_t i = 0; i < map_count; ++i) {
-    const TextureUse& use = material.*material_maps[i].use;
-    state.arrays[i] = textures_.place(use, material_maps[i]).array;
-    state.samplers[i] = textures_.sampler(use);
-  }
+  if (textures_.way() != TextureWay::handles) state.textures = textures_.sets()[textures_.set_of(number)];
   state.surface = material.surface.empty() ? 0 : number_in(surfaces_, material.surface) + 1;
   state.double_sided = material.double_sided;
   state.blended = material.alpha_mode == Material::AlphaMode::blend;
@@ -324,12 +351,14 @@ std::string SceneBuffers::difference(std::uint32_t before, std::uint32_t after) 
   };
   if (a.surface != b.surface) return surface(b.surface);
   if (a.block != b.block) return fmt::format("a storage block of this device holds {} materials", materials_a_block());
+  const TextureSet &had = a.textures, &has = b.textures;
   for (std::size_t i = 0; i < map_count; ++i) {
-    if (a.arrays[i] != b.arrays[i]) {
-      return fmt::format("{}: {} instead of {}", material_maps[i].name, textures_.description(b.arrays[i]),
-                         textures_.description(a.arrays[i]));
+    if (had.arrays[i] != has.arrays[i]) {
+      return fmt::format("{}: {} instead of {}", material_maps[i].name, textures_.description(has.arrays[i]),
+                         textures_.description(had.arrays[i]));
     }
-    if (a.samplers[i] != b.samplers[i]) return fmt::format("{}: filtered or wrapped otherwise", material_maps[i].name);
+    if (had.samplers[i] != has.samplers[i])
+      return fmt::format("{}: filtered or wrapped otherwise", material_maps[i].name);
   }
   if (a.double_sided != b.double_sided) return b.double_sided ? "both sides are drawn" : "only front faces are drawn";
   return b.blended ? "blended" : "not blended";
@@ -352,28 +381,43 @@ std::shared_ptr<const Dress> SceneBuffers::dress(const Variant* variant, const s
     const bool receives = receivers.empty() || receivers[numbers.size()];
     numbers.push_back(receives ? in_block : in_block | Dress::no_receiver);
     const std::uint32_t state = material.valid() ? state_of_material_[number] : 0;
-    made->traits.push_back({state, material.valid() && states_[state].blended});
+    // Only what is found by handle could differ within a command.
+    const bool by_handle = material.valid() && textures_.way() == TextureWay::handles;
+    made->traits.push_back({.state = state,
+                            .blended = material.valid() && states_[state].blended,
+                            .textures = by_handle ? textures_.set_of(number) : 0});
   }
   if (!numbers.empty())
     made->material_numbers = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "material numbers");
   return dresses_.emplace_back(variant, receivers, std::move(made)).dress;
 }
 
-void SceneBuffers::bind_objects(gl::State& state) const {
-  state.bind_storage_block(gl::binding::object_storage, objects_.name());
+namespace {
+
+/// Binds one of the blocks that the elements of a buffer lie in.
+void bind_block(gl::State& state, std::uint32_t binding, const gl::Buffer& buffer, std::size_t block_bytes,
+                std::uint32_t block) {
+  const std::size_t at = block * block_bytes;
+  state.bind_storage_block(binding, buffer.name(), at, std::min(block_bytes, buffer.size() - at));
 }
 
-void SceneBuffers::bind(gl::State& state, const Dress& dress) const {
-  bind_objects(state);
-  state.bind_storage_block(gl::binding::material_number_storage, dress.material_numbers.name());
+}  // namespace
+
+void SceneBuffers::bind_objects(gl::State& state, std::uint32_t block) const {
+  bind_block(state, gl::binding::object_storage, objects_, objects_a_block() * sizeof(ObjectBlock), block);
+}
+
+void SceneBuffers::bind(gl::State& state, const Dress& dress, std::uint32_t block) const {
+  bind_objects(state, block);
+  bind_block(state, gl::binding::material_number_storage, dress.material_numbers,
+             objects_a_block() * sizeof(std::uint32_t), block);
   state.bind_storage_block(gl::binding::mesh_color_storage, mesh_colors_.name());
   state.bind_storage_block(gl::binding::second_uv_storage, second_uvs_.name());
 }
 
 void SceneBuffers::bind_materials(gl::State& state, const MaterialState& material) const {
-  const std::size_t whole = materials_a_block() * sizeof(MaterialBlock), at = material.block * whole;
-  state.bind_storage_block(gl::binding::material_storage, materials_.name(), at,
-                           std::min(whole, materials_.size() - at));
+  bind_block(state, gl::binding::material_storage, materials_, materials_a_block() * sizeof(MaterialBlock),
+             material.block);
 }
 
 Diagnostics SceneBuffers::diagnostics() const {
@@ -384,8 +428,8 @@ Diagnostics SceneBuffers::diagnostics() const {
   }
   if (names.empty()) return found;
   found.warning("bounds-not-finite", {},
-                fmt::format("{} object{} can't be told to be in view or not, and {} always drawn: {}", names.size(),
-                            names.size() == 1 ? "" : "s", names.size() == 1 ? "is" : "are", quoted_list(names, 3)),
+                fmt::format("{} can't be told to be in view or not, and {} always drawn: {}",
+                            counted(names.size(), "object"), names.size() == 1 ? "is" : "are", quoted_list(names, 3)),
                 "look for numbers that are not finite in where they stand and move");
   return found;
 }
@@ -440,6 +484,7 @@ void SceneBuffers::update(const gl::PassContext& context) {
   const bool later = first || time.seconds != seconds_;
   moved_ = first || (later && !moving_.empty());
   changed_ = moved_ || (later && motions_.moves_anything());
+  textures_.end_frame(updated_);
   updated_ = time.number;
   seconds_ = time.seconds;
   if (blocks_.empty() || !later) return;

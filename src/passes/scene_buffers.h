@@ -64,6 +64,8 @@ struct BoundsBlock {
 /// A map as shaders see it: rows of the matrix from texture coordinates to the image; w: layer, and set.
 struct MapBlock {
   Vec4 u = Vec4(1, 0, 0, 0), v = Vec4(0, 1, 0, 0);
+  std::uint32_t handle[2] = {};  ///< low word first; 0 when the map is bound
+  std::uint32_t padding[2] = {};
 };
 
 /// One material: an element of the storage block Materials, std430.
@@ -74,6 +76,8 @@ struct MaterialBlock {
   Vec4 factors = Vec4::Zero();
   std::int32_t numbers[4] = {};
   MapBlock maps[map_count];
+
+  static gl::BlockLayout layout();
 };
 
 /// The nodes of a scene as one variant dresses them.
@@ -88,16 +92,16 @@ struct Dress {
 /// one storage buffer each. Shared by the passes of a runner.
 class SceneBuffers {
  public:
-  /// @param most_block_bytes  that a storage block of the device holds
-  explicit SceneBuffers(std::shared_ptr<const Scene> scene, std::size_t most_block_bytes = std::size_t{1} << 27);
+  /// @param device  what the device can: see its limit MAX_SHADER_STORAGE_BLOCK_SIZE
+  SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabilities& device);
 
   /// The scene's buffers in this runner, made by the first pass that asks.
-  static std::shared_ptr<SceneBuffers> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene);
+  /// @param batching  merges what stands still, or some of it, before; scene() is what was made of it
+  static std::shared_ptr<SceneBuffers> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+                                              batch::Batching batching = batch::Batching::automatic);
 
-  /// What a pass draws that wants a scene in such batches: the scene itself, or its merged twin, made by the first pass that
-  /// asks.
-  static std::shared_ptr<const Scene> batched(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
-                                              batch::Batching batching);
+  /// How much was merged, and by which rule, for people.
+  const std::string& merging() const { return merging_; }
 
   /// Moves what moves to where it is at a time, and sends only that. Does something once a frame, whoever calls.
   void update(const gl::PassContext& context);
@@ -117,6 +121,7 @@ class SceneBuffers {
   std::uint64_t windings() const { return windings_; }
 
   const Scene& scene() const { return *scene_; }
+  const std::shared_ptr<const Scene>& shared_scene() const { return scene_; }
   std::span<const Transform> worlds() const { return worlds_; }  ///< those that the device moves as of time 0
   const batch::BoundsSet& bounds() const { return bounds_; }     ///< by node, world space
   std::span<const bool> mirrored() const { return {mirrored_.get(), worlds_.size()}; }  ///< by node
@@ -126,6 +131,9 @@ class SceneBuffers {
   gl::VertexArray vertex_array(const gl::Buffer& nodes) const;
   int index_bytes() const { return index_bytes_; }
   const MaterialTextures& textures() const { return textures_; }
+
+  /// A pass draws materials with these sets of textures in this frame. @param sets  see batch::Command::textures
+  void need_textures(std::span<const std::uint32_t> sets) { textures_.need(sets, updated_); }
 
   /// Different states of materials; see Dress.
   const std::vector<MaterialState>& states() const { return states_; }
@@ -144,11 +152,18 @@ class SceneBuffers {
   /// @param receivers  by node: do shadows fall on it? empty: on all
   std::shared_ptr<const Dress> dress(const Variant* variant, const std::vector<bool>& receivers = {});
 
-  /// Binds where objects are, for programs that include periscena/objects.glsl.
-  void bind_objects(gl::State& state) const;
+  /// How many nodes one block holds. Nodes that one does not hold lie in several; what programs call a node's number is
+  /// its place in its block then.
+  std::uint32_t objects_a_block() const;
+
+  /// @throws Mistake "over-device-limit" when objects lie in several blocks. @param what  "text" that needs them in one
+  void expect_one_block(const char* what) const;
+
+  /// Binds a block of objects, for programs that include periscena/objects.glsl.
+  void bind_objects(gl::State& state, std::uint32_t block = 0) const;
 
   /// Binds all storage that lit passes' vertex and fragment programs read, but materials.
-  void bind(gl::State& state, const Dress& dress) const;
+  void bind(gl::State& state, const Dress& dress, std::uint32_t block = 0) const;
 
   /// Binds the materials that draws of a state have. Materials that one block does not hold lie in several.
   void bind_materials(gl::State& state, const MaterialState& material) const;
@@ -179,7 +194,7 @@ class SceneBuffers {
   void find_moving_nodes();
   void place_all(const gl::PassContext& context, double seconds);
   void fill_materials();
-  std::uint32_t state_number(const Material& material, std::uint32_t block);
+  std::uint32_t state_number(std::uint32_t material, std::uint32_t block);
   std::uint32_t materials_a_block() const;
   void expect_block(const char* what, std::size_t bytes) const;
   int picture_number(const Material& material);
@@ -188,6 +203,7 @@ class SceneBuffers {
   void write_bounds(const gl::PassContext& context, NodeRange range);
 
   std::shared_ptr<const Scene> scene_;
+  std::string merging_ = "none: each object is drawn by itself";
   std::size_t most_block_bytes_;
   std::vector<MeshRange> ranges_;
   std::vector<batch::MeshBounds> mesh_bounds_;

@@ -55,6 +55,18 @@ void expect_sound(const Motion& motion, std::string_view node, const Place& plac
 
 }  // namespace
 
+/// Scale, then rotation, then offset.
+Eigen::Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures) {
+  Vec2 scale = use.scale;
+  if (use.valid()) {
+    if (const auto& tile = textures[use.texture.index].metres_per_tile) scale = scale.cwiseQuotient(*tile);
+  }
+  const float c = std::cos(use.rotation), s = std::sin(use.rotation);
+  Eigen::Matrix<float, 2, 3> matrix;
+  matrix << c * scale.x(), s * scale.y(), use.offset.x(), -s * scale.x(), c * scale.y(), use.offset.y();
+  return matrix;
+}
+
 Transform Node::local(double seconds) const {
   const Transform placed = keys ? keys->at(seconds) : placement;
   return motion ? motion->at(seconds).then(placed) : placed;

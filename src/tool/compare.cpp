@@ -4,6 +4,7 @@
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/comparison.h>
+#include <periscena/inspect/variation.h>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -17,7 +18,8 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 struct CompareOptions {
-  std::string a, b, heat;
+  std::string a, b, heat, size;
+  double time = 0;
   double tolerance = 0;
   std::string by = "greatest";
   bool json = false;
@@ -44,8 +46,8 @@ void print_json(const Json& json) {
   print(json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
 }
 
-int compare_pictures(const CompareOptions& options) {
-  const Image a = read_image(options.a), b = read_image(options.b);
+/// @param more  that is told besides: text or JSON
+int compare_images(const CompareOptions& options, const Image& a, const Image& b, const std::string& more = {}) {
   const PictureDifference numbers = compare(a, b);
   const bool same = options.measure(numbers) <= options.tolerance;
   if (!options.heat.empty()) {
@@ -55,11 +57,28 @@ int compare_pictures(const CompareOptions& options) {
   if (options.json) {
     Json json = numbers_json(numbers);
     json["same"] = same;
+    if (!more.empty()) json["frames"] = Json::parse(more)["variations"];
     print_json(json);
   } else {
-    print(inspect::to_text(numbers) + "\n");
+    print(inspect::to_text(numbers) + "\n" + (more.empty() ? "" : "\n") + more);
   }
   return same ? done : found_wanting;
+}
+
+/// Renders both, measures them, and compares their pictures.
+int compare_frames(const CompareOptions& options) {
+  inspect::VariationOptions measuring;
+  measuring.seconds = options.time;
+  std::vector<FrameFile> files;
+  for (const std::string& path : {options.a, options.b}) {
+    FrameFileOptions read;
+    read.size = parse_size(options.size);
+    files.push_back(read_frame_file(path, read));
+  }
+  gl::Device device = open_device();
+  const inspect::Variations found = inspect::vary_frames(device, files, measuring);
+  return compare_images(options, found.all[0].picture, found.all[1].picture,
+                        options.json ? inspect::to_json(found) : inspect::to_text(found));
 }
 
 int compare_folders(const CompareOptions& options) {
@@ -87,30 +106,41 @@ int compare_folders(const CompareOptions& options) {
   return over == 0 ? done : found_wanting;
 }
 
+bool is_frame(const std::string& path) {
+  return std::filesystem::path(path).extension() == ".toml";
+}
+
 int run(const CompareOptions& options) {
   const bool folder_a = std::filesystem::is_directory(options.a), folder_b = std::filesystem::is_directory(options.b);
-  if (folder_a != folder_b) {
-    fail("unlike-things", {},
-         fmt::format("\"{}\" is a {}, \"{}\" is a {}", options.a, folder_a ? "folder" : "file", options.b,
-                     folder_b ? "folder" : "file"),
-         "compare two pictures, or two captures");
+  const auto kind_of = [](bool folder, const std::string& path) {
+    return folder ? "folder" : is_frame(path) ? "frame file" : "picture";
+  };
+  const std::string kind_a = kind_of(folder_a, options.a), kind_b = kind_of(folder_b, options.b);
+  if (kind_a != kind_b) {
+    fail("unlike-things", {}, fmt::format("\"{}\" is a {}, \"{}\" is a {}", options.a, kind_a, options.b, kind_b),
+         "compare two pictures, two captures or two frames");
   }
   if (!options.heat.empty()) expect_writable(options.heat);
-  return folder_a ? compare_folders(options) : compare_pictures(options);
+  if (folder_a) return compare_folders(options);
+  if (is_frame(options.a)) return compare_frames(options);
+  return compare_images(options, read_image(options.a), read_image(options.b));
 }
 
 }  // namespace
 
 Action add_compare(CLI::App& app, CLI::App*& verb) {
   verb =
-      app.add_subcommand("compare", "Do two pictures, or two captures, differ; in which pass first, where, how much?");
+      app.add_subcommand("compare",
+                         "Do two pictures, captures or frames differ; in which pass first, where, how much, at what cost?");
   verb->footer(
       "Example: periscena compare before.png after.png --tolerance 0.01 --heat heat.png\n"
       "         periscena compare before.capture after.capture\n"
+      "         periscena compare before.toml after.toml --time 2.5 --heat heat.png\n"
+      "Of frames, cost and shadows are measured as by vary.\n"
       "Differences of 8-bit pictures are shares of full scale (0..1), of others as they are. Exit code 1 above "
       "--tolerance.");
   const auto options = std::make_shared<CompareOptions>();
-  verb->add_option("A", options->a, "A picture (PNG, OpenEXR) or the folder of a capture")->required();
+  verb->add_option("A", options->a, "A picture (PNG, OpenEXR), the folder of a capture, or a frame file")->required();
   verb->add_option("B", options->b, "The other one")->required();
   verb->add_option("--tolerance", options->tolerance, "The largest difference that passes")
       ->capture_default_str()
@@ -122,6 +152,8 @@ Action add_compare(CLI::App& app, CLI::App*& verb) {
       ->capture_default_str()
       ->check(CLI::IsMember({"greatest", "rmse"}));
   verb->add_option("--heat", options->heat, "Write where they differ as a PNG; of captures, where they first do");
+  add_size(*verb, options->size);
+  add_time(*verb, options->time);
   verb->add_flag("--json", options->json, "Answer in JSON on standard output");
   return [options] { return run(*options); };
 }

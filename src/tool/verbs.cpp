@@ -3,6 +3,8 @@
 #include <periscena/base/error.h>
 #include <periscena/inspect/report.h>
 
+#include <periscena/base/names.h>
+
 #include <fmt/format.h>
 #include <spdlog/spdlog.h>
 
@@ -13,9 +15,7 @@
 #include <unistd.h>
 
 namespace periscena::tool {
-namespace {
 
-/// "640x360". @return nothing when it is no size
 std::optional<std::array<int, 2>> parse_size(const std::string& text) {
   const std::size_t cross = text.find('x');
   if (cross == text.npos) return std::nullopt;
@@ -30,17 +30,19 @@ std::optional<std::array<int, 2>> parse_size(const std::string& text) {
   return size;
 }
 
-}  // namespace
-
-void FrameOptions::add_to(CLI::App& verb) {
-  verb.add_option("FRAME", file, "The frame file")->required();
-  verb.add_option("--size", size, "Size of the picture instead of the file's, such as 640x360 (pixels)")
+void add_size(CLI::App& verb, std::string& into) {
+  verb.add_option("--size", into, "Size of the picture instead of the file's, such as 640x360 (pixels)")
       ->check([](const std::string& text) {
         const auto parsed = parse_size(text);
         if (!parsed) return fmt::format("\"{}\" is no size; write width x height, such as 640x360", text);
         if ((*parsed)[0] < 1 || (*parsed)[1] < 1) return fmt::format("\"{}\": both must be at least 1", text);
         return std::string();
       });
+}
+
+void FrameOptions::add_to(CLI::App& verb) {
+  verb.add_option("FRAME", file, "The frame file")->required();
+  add_size(verb, size);
   verb.add_option(
           "--set", overrides,
           "Set a key of the file for this run: SECTION.NAME.KEY=VALUE, such as pass.finish.uniforms.exposure_ev100=11")
@@ -105,9 +107,13 @@ void Progress::step() {
              elapsed.count() / static_cast<double>(done_) * static_cast<double>(total_ - done_));
 }
 
+std::optional<std::array<int, 2>> FrameOptions::picture_size() const {
+  return parse_size(size);
+}
+
 FrameFile FrameOptions::read() const {
   FrameFileOptions options;
-  if (!size.empty()) options.size = parse_size(size);
+  options.size = picture_size();
   options.overrides = overrides;
   return read_frame_file(file, options);
 }
@@ -134,9 +140,6 @@ int fail_with(const Diagnostics& diagnostics, bool json) {
 
 std::string count_text(const Diagnostics& diagnostics) {
   const std::size_t errors = diagnostics.error_count(), warnings = diagnostics.size() - errors;
-  const auto counted = [](std::size_t count, const char* noun) {
-    return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
-  };
   if (errors && warnings) return counted(errors, "error") + " and " + counted(warnings, "warning");
   if (errors) return counted(errors, "error");
   return warnings ? counted(warnings, "warning") : "";

@@ -26,6 +26,9 @@ struct FrameOptions {
 
   void add_to(CLI::App& verb);
 
+  /// --size; nothing when it was left out.
+  std::optional<std::array<int, 2>> picture_size() const;
+
   /// The file, read with the overrides. @throws as read_frame_file; CLI::ValidationError for a size that is none
   FrameFile read() const;
 };
@@ -50,8 +53,14 @@ struct RunningFrame {
 /// @param wrong  gets what is wrong with the frame @return nothing when something is
 std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong);
 
+/// "640x360"; nothing when it is no size.
+std::optional<std::array<int, 2>> parse_size(const std::string& text);
+
 /// A whole text as a finite number; nothing when it is none.
 std::optional<double> parse_finite(const std::string& text);
+
+/// Adds --size.
+void add_size(CLI::App& verb, std::string& size);
 
 /// Adds --time.
 void add_time(CLI::App& verb, double& seconds);
@@ -83,6 +92,7 @@ Action add_device(CLI::App& app, CLI::App*& verb);
 Action add_capture(CLI::App& app, CLI::App*& verb);
 Action add_sheet(CLI::App& app, CLI::App*& verb);
 Action add_probe(CLI::App& app, CLI::App*& verb);
+Action add_vary(CLI::App& app, CLI::App*& verb);
 Action add_compare(CLI::App& app, CLI::App*& verb);
 Action add_pack(CLI::App& app, CLI::App*& verb);
 

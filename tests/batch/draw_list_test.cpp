@@ -28,7 +28,11 @@ struct Field {
     scene.add_node({});  // carries nothing
     Camera camera;
     camera.eye = {0, 4, 12};
-    view = Frustum::of(camera.projection(1.5f).matrix() * camera.view().matrix(), camera.depth);
+    view = seen_by(camera);
+  }
+
+  static Frustum seen_by(const Camera& camera) {
+    return Frustum::of(camera.projection(1.5f).matrix() * camera.view().matrix(), camera.depth);
   }
 
   std::vector<Transform> worlds() const {
@@ -38,6 +42,10 @@ struct Field {
   }
 
   batch::DrawList list(const std::vector<Transform>& placed, batch::Batching batching = {}) const {
+    return list(placed, {&view, 1}, batching);
+  }
+
+  batch::DrawList list(const std::vector<Transform>& placed, std::span<const Frustum> views, batch::Batching batching) const {
     const auto meshes = batch::mesh_bounds(scene);
     const auto mirrored = std::make_unique<bool[]>(placed.size());
     batch::BoundsSet bounds(placed.size());
@@ -45,9 +53,9 @@ struct Field {
       mirrored[i] = placed[i].mirrors();
       if (scene.nodes()[i].mesh.valid()) batch::place(bounds, i, meshes[scene.nodes()[i].mesh.index], placed[i]);
     }
-    batch::DrawList result(batching);
+    batch::DrawList result(batching, views.size());
     result.sort(scene, {mirrored.get(), placed.size()});
-    result.cull(bounds, view);
+    result.cull(bounds, views);
     return result;
   }
 };
@@ -171,6 +179,75 @@ TEST_CASE(
   list.cull(bounds, view, camera.eye);
   REQUIRE(list.chosen() == 6);
   REQUIRE(list.nodes().size() == 6);
+}
+
+TEST_CASE_METHOD(Field, "of several views, each sees what it would see alone, and nobody is drawn where no view sees them") {
+  const auto placed = worlds();
+  std::vector<Frustum> views;
+  for (int i = 0; i < 6; ++i) {
+    Camera camera;
+    camera.eye = {-40.0f + 16 * static_cast<float>(i), 3, 2};
+    camera.target = camera.eye + Vec3(i == 5 ? 40.0f : 1.0f, -1, -3);
+    camera.far = 30;
+    views.push_back(seen_by(camera));
+  }
+  for (const batch::Batching batching : {batch::Batching::automatic, batch::Batching::one_by_one}) {
+    const batch::DrawList together = list(placed, views, batching);
+    std::vector<std::vector<std::uint32_t>> seen_by_view(views.size());
+    std::uint32_t next = 0, next_command = 0;
+    for (const batch::Run& run : together.runs()) {
+      REQUIRE(run.first == next_command);
+      next_command += run.count;
+      for (const batch::Command& command : together.commands().subspan(run.first, run.count)) {
+        REQUIRE(command.first == next);
+        next += command.count;
+        const auto nodes = together.nodes().subspan(command.first, command.count);
+        seen_by_view.at(run.view).insert(seen_by_view[run.view].end(), nodes.begin(), nodes.end());
+        if (batching == batch::Batching::one_by_one) REQUIRE(command.count == 1);
+      }
+    }
+    REQUIRE(next == together.nodes().size());
+    REQUIRE(next_command == together.commands().size());
+    std::set<std::uint32_t> seen;
+    for (std::size_t number = 0; number < views.size(); ++number) {
+      const batch::DrawList alone = list(placed, std::span(views).subspan(number, 1), batching);
+      REQUIRE(seen_by_view[number] == std::vector<std::uint32_t>(alone.nodes().begin(), alone.nodes().end()));
+      seen.insert(alone.nodes().begin(), alone.nodes().end());
+    }
+    REQUIRE(together.nodes().size() > seen.size());  // some are in two of them
+    REQUIRE(together.culled() == 200 - seen.size());
+  }
+}
+
+TEST_CASE_METHOD(Field, "objects of other textures get commands of their own in one run, those of another block a run") {
+  const auto mirrored = std::make_unique<bool[]>(scene.nodes().size());
+  std::vector<batch::Traits> traits(scene.nodes().size());
+  for (std::size_t i = 0; i < traits.size(); ++i) traits[i].textures = i % 4;
+  batch::DrawList list;
+  list.sort(scene, {mirrored.get(), scene.nodes().size()}, traits);
+  list.take_all();
+  REQUIRE(list.runs().size() == 1);
+  REQUIRE(list.commands().size() == 8);  // of two meshes and four sets of textures
+  for (const batch::Command& command : list.commands()) {
+    for (const std::uint32_t node : list.nodes().subspan(command.first, command.count)) {
+      REQUIRE(node % 4 == command.textures);
+      REQUIRE(scene.nodes()[node].mesh.index == command.mesh);
+    }
+  }
+  list.sort(scene, {mirrored.get(), scene.nodes().size()}, {}, {}, 64);
+  list.take_all();
+  REQUIRE(list.runs().size() == 4);
+  for (const batch::Run& run : list.runs()) {
+    for (const batch::Command& command : list.commands().subspan(run.first, run.count)) {
+      for (const std::uint32_t node : list.nodes().subspan(command.first, command.count))
+        REQUIRE(node / 64 == run.object_block);
+    }
+  }
+  REQUIRE_THROWS_WITH(list.sort(scene, {mirrored.get(), scene.nodes().size()}, {}, {}, 3),
+                      Catch::Contains("67 storage blocks of objects, and a list of draws takes 64"));
+  traits[5].state = 1u << 20;
+  REQUIRE_THROWS_WITH(list.sort(scene, {mirrored.get(), scene.nodes().size()}, traits),
+                      Catch::Contains("1048577 states of materials"));
 }
 
 TEST_CASE("many bounds at a time are judged as one by one, and never leave out what a view contains") {

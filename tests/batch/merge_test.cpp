@@ -69,7 +69,7 @@ std::size_t shown(const Scene& scene) {
 
 TEST_CASE("a merged scene shows the same, in far fewer objects, whatever is chosen of it") {
   const Site site;
-  const Scene merged = batch::merged(site.scene);
+  const Scene merged = batch::merged(site.scene).scene.value();
   CHECK(shown(site.scene) == 300);
   CHECK(shown(merged) < 80);
   CHECK(merged.triangle_count() == site.scene.triangle_count());
@@ -87,7 +87,7 @@ TEST_CASE("a merged scene shows the same, in far fewer objects, whatever is chos
 
 TEST_CASE("merged meshes are sound, look outward, and lie where their parts lay") {
   const Site site;
-  const Scene merged = batch::merged(site.scene);
+  const Scene merged = batch::merged(site.scene).scene.value();
   double volume = 0, expected = 0;
   std::vector<Transform> worlds(300, Transform::identity());
   site.scene.world_transforms(0, worlds);
@@ -108,7 +108,7 @@ TEST_CASE("merged meshes are sound, look outward, and lie where their parts lay"
 
 TEST_CASE("what moves, is blended, or is chosen singly is not merged, and all names stay") {
   const Site site;
-  const Scene merged = batch::merged(site.scene);
+  const Scene merged = batch::merged(site.scene).scene.value();
   const std::vector<bool> moves = site.scene.moving_nodes();
   REQUIRE(merged.nodes().size() > 300);
   for (std::uint32_t i = 0; i < 300; ++i) {
@@ -119,14 +119,38 @@ TEST_CASE("what moves, is blended, or is chosen singly is not merged, and all na
     if (apart) CHECK(after.mesh.valid());
   }
   CHECK(merged.find_view("rider")->node == NodeHandle{8});
-  CHECK(shown(batch::merged(Scene())) == 0);
+  CHECK_FALSE(batch::merged(Scene()).scene);
+}
+
+TEST_CASE("only small objects of which there are many are merged where that is the rule") {
+  Site site;
+  const MeshHandle plate = site.scene.add_mesh("plate", shapes::plane(1, 1)), box = site.scene.add_mesh("box", shapes::box({1, 1, 1}));
+  const auto add = [&](int count, MeshHandle mesh, MaterialHandle material) {
+    for (int i = 0; i < count; ++i) {
+      Node node;
+      node.mesh = mesh;
+      node.material = material;
+      node.placement = Transform::translate({static_cast<float>(i), 0, 0});
+      site.scene.add_node(node);
+    }
+  };
+  add(40, plate, site.oak);
+  add(60, box, site.oak);
+  add(63, box, site.iron);
+  const batch::Merge merge = batch::merged(site.scene, batch::MergeLimits::where_it_pays());
+  // Posts and balls have more triangles than pays, and there are too few boxes of iron.
+  CHECK(merge.objects == 100);
+  CHECK(merge.meshes == 1);
+  CHECK(shown(*merge.scene) == shown(site.scene) - 99);
+  CHECK(merge.scene->triangle_count() == site.scene.triangle_count());
+  CHECK(batch::merged(Scene(), batch::MergeLimits::where_it_pays()).objects == 0);
 }
 
 TEST_CASE("merged meshes are split by space where they would be too large") {
   const Site site;
   batch::MergeLimits limits;
   limits.triangles = 600;
-  const Scene merged = batch::merged(site.scene, limits);
+  const Scene merged = batch::merged(site.scene, limits).scene.value();
   std::size_t meshes = 0;
   for (std::size_t i = 300; i < merged.nodes().size(); ++i, ++meshes)
     CHECK(merged.meshes()[merged.nodes()[i].mesh.index].triangle_count() <= 600);
@@ -137,5 +161,5 @@ TEST_CASE("merged meshes are split by space where they would be too large") {
     extent += merged.meshes()[merged.nodes()[i].mesh.index].bounds().size().norm() / static_cast<double>(meshes);
   CHECK(extent < 80);
   limits.vertices = 10;  // less than any object has: nothing can be merged
-  CHECK(batch::merged(site.scene, limits).nodes().size() == 300);
+  CHECK_FALSE(batch::merged(site.scene, limits).scene);
 }

@@ -41,7 +41,8 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
                   {"10_instances", "0"},
                   {"11_sprites", "0"},         {"12_text", "0"},           {"13_particles", "20"},
                   {"14_culling_on_the_device", "3"},
-                  {"15_first_shadow_map", "0"}};
+                  {"15_first_shadow_map", "0"}, {"16_soft_shadows", "0"}, {"17_cascades", "0"}, {"18_lamp_all_round", "0"},
+                  {"19_geometry_buffer", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);

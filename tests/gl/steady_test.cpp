@@ -3,6 +3,9 @@
 #include "silent_driver.h"
 
 #include <periscena/frame/frame_file.h>
+#include <periscena/passes/forward.h>
+#include <periscena/passes/light_markers.h>
+#include <periscena/passes/shadow_map.h>
 
 #include <epoxy/gl.h>
 
@@ -89,6 +92,8 @@ struct Steady {
   explicit Steady(gl::FrameRunner& runner) {
     // A whole cycle of the gates and the water, so that every list has had its greatest length.
     for (int i = 0; i < 5; ++i) runner.run(i * 5.0);
+    // What was drawn so far reads memory that silent frames write.
+    runner.wait();
     silence_driver();
     for (int i = 0; i < 24 * 24; ++i) runner.run(i / 24.0);
     reset_silent_calls();
@@ -131,6 +136,68 @@ TEST_CASE("a frame with a shadow map whose casters move touches no heap, either"
   const FrameFile file = read_frame_file(PERISCENA_SOURCE_FOLDER "/demo/lock_day.toml",
                                          {.size = std::array{64, 36}, .overrides = {"target.sun.depth.size=[64, 64]"}});
   gl::FrameRunner runner(device, file.plan(device.limits()).value());
+  CHECK(Steady(runner).allocations == 0);
+}
+
+TEST_CASE("culling on the device, with text, particles and sprites, touches no heap in a steady frame, either") {
+  gl::Device device = gl::Device::headless();
+  const FrameFile file = read_frame_file(
+      PERISCENA_SOURCE_FOLDER "/demo/lock_day.toml",
+      {.size = std::array{64, 36}, .overrides = {"target.sun.depth.size=[64, 64]", "pass.lock.culling=device"}});
+  gl::FrameRunner runner(device, file.plan(device.limits()).value());
+  CHECK(Steady(runner).allocations == 0);
+}
+
+TEST_CASE("cascades, lamps, and GLSL and markers that ask them touch no heap while the view moves, either") {
+  gl::Device device = gl::Device::headless();
+  auto scene = std::make_shared<Scene>();
+  scene->add_light(Light{.name = "sun", .direction = {0.4f, -1, -0.3f}});
+  for (int i = 0; i < 4; ++i) {
+    scene->add_light(Light{.name = "lamp " + std::to_string(i),
+                           .kind = i % 2 ? Light::Kind::spot : Light::Kind::point,
+                           .position = {2, 3, -12.0f * static_cast<float>(i)},
+                           .range = 8,
+                           .tags = {"lamps"}});
+  }
+  Node node;
+  node.mesh = scene->add_mesh("ball", shapes::sphere(0.5f, 12));
+  node.material = scene->add_material({.name = "white"});
+  for (int i = 0; i < 60; ++i) {
+    node.placement = Transform::translate({static_cast<float>(i % 6) * 3 - 8, 0.5f, -static_cast<float>(i)});
+    scene->add_node(node);
+  }
+  Node rider;
+  rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitZ(), .from = 20, .to = -20, .period = 24};
+  scene->add_view({"rider", {}, scene->add_node(rider)});
+  FrameGraph frame;
+  const TargetHandle map = frame.target("map", {.format = Format::depth32f,
+                                                .size = TargetSize::pixels(64, 64),
+                                                .layers = 3,
+                                                .shape = TargetShape::array});
+  frame.add(passes::shadow_map({.scene = scene, .light = "sun", .depth = map, .cascades = 3, .view = "rider"}));
+  const TargetHandle lamps = frame.target("lamps", {.format = Format::depth32f,
+                                                    .size = TargetSize::pixels(256, 256),
+                                                    .layers = 4,
+                                                    .shape = TargetShape::array});
+  frame.add(passes::shadow_map({.name = "lamps", .scene = scene, .lights = {"lamps"}, .depth = lamps, .view = "rider"}));
+  frame.add(passes::forward({.scene = scene, .view = "rider", .shadows = {map, lamps}, .color = frame.output()}));
+  passes::Fullscreen air;
+  air.name = "air";
+  air.shader = gl::ShaderText::from_text("air", R"(#include "periscena/lights.glsl"
+out vec4 color;
+void main() {
+  vec3 to_light, sum = vec3(0.0);
+  for (int i = 0; i < lighting.light_count; ++i) sum += light_reaching(i, vec3(gl_FragCoord.xy, 0.0), vec3(0.0), to_light);
+  color = vec4(sum, 1.0);
+})",
+                                         passes::pass_shaders());
+  air.writes = {{"color", frame.target("air", {.format = Format::rgba16f})}};
+  air.scene = scene;
+  air.shadows = {map, lamps};
+  frame.keep("air");
+  frame.add(passes::fullscreen(air));
+  frame.add(passes::light_markers({.scene = scene, .view = "rider", .shadows = {map, lamps}, .color = frame.output()}));
+  gl::FrameRunner runner(device, frame.plan(64, 36, device.limits()).value());
   CHECK(Steady(runner).allocations == 0);
 }
 

@@ -87,17 +87,25 @@ struct Town {
 
 class Shot {
  public:
-  Shot(gl::Device& device, const std::shared_ptr<Scene>& scene, passes::Culling culling, int samples) {
+  /// @param batching  unmerged, so that there is much to cull
+  Shot(gl::Device& device, const std::shared_ptr<Scene>& scene, passes::Culling culling, int samples,
+       batch::Batching batching = batch::Batching::unmerged) {
     FrameGraph frame;
     const TargetHandle color = frame.target("color", {.format = Format::rgba16f, .samples = samples});
     frame.add(passes::forward({.scene = scene,
                                .view = "front",
+                               .batching = batching,
                                .culling = culling,
                                .color = color,
                                .depth = frame.target("depth", {.format = Format::depth32f})}));
     frame.keep(color);
+    graph_ = frame;
     runner_.emplace(device, frame.plan(160, 96, device.limits()).value());
   }
+
+  /// Goes on at another size.
+  void resize(int width, int height) { runner_->use(graph_.plan(width, height, runner_->device().limits()).value()); }
+
   Image at(double seconds) {
     runner_->run(seconds);
     return runner_->read("color");
@@ -105,6 +113,7 @@ class Shot {
   gl::FrameRunner& runner() { return *runner_; }
 
  private:
+  FrameGraph graph_;
   std::optional<gl::FrameRunner> runner_;
 };
 
@@ -113,8 +122,10 @@ struct Flight {
   int wrong_frames = 0;
 };
 
-Flight compare_flights(gl::Device& device, const Town& town, int frames, int samples) {
-  Shot without(device, town.scene, passes::Culling::cpu, samples), with(device, town.scene, passes::Culling::device, samples);
+Flight compare_flights(gl::Device& device, const Town& town, int frames, int samples,
+                       batch::Batching batching = batch::Batching::unmerged) {
+  Shot without(device, town.scene, passes::Culling::host, samples, batching),
+      with(device, town.scene, passes::Culling::device, samples, batching);
   Flight flight;
   for (int i = 0; i < frames; ++i) {
     const double seconds = 0.04 * i;
@@ -175,11 +186,37 @@ TEST_CASE_METHOD(TestDevice, "culling on the device loses no pixel with samples,
     town.fly(camera, 5);
     CHECK(compare_flights(device, town, 100, 1).wrong_frames == 0);
   }
+  SECTION("what was merged") {
+    Town town(1500);
+    town.fly({}, 5);
+    CHECK(compare_flights(device, town, 60, 1, batch::Batching::automatic).wrong_frames == 0);
+  }
   SECTION("thousands that the device moves") {
     Town town(500, 2000);
     town.fly({}, 5);
     CHECK(compare_flights(device, town, 100, 1).wrong_frames == 0);
   }
+}
+
+TEST_CASE_METHOD(TestDevice, "culling on the device goes on at other frame sizes, with other shapes, and back") {
+  Town town(1500);
+  town.fly({}, 8);
+  Shot without(device, town.scene, passes::Culling::host, 1), with(device, town.scene, passes::Culling::device, 1);
+  int moment = 0;
+  std::uint64_t drawn = 0, all = 0;
+  for (const auto [width, height] : {std::array{160, 96}, std::array{90, 200}, std::array{17, 5}, std::array{320, 96}, std::array{160, 96}}) {
+    INFO(width << " x " << height);
+    without.resize(width, height);
+    with.resize(width, height);
+    for (int i = 0; i < 12; ++i, ++moment) {
+      const Image found = with.at(0.04 * moment);
+      CHECK(found.width() == width);
+      CHECK(found == without.at(0.04 * moment));
+      drawn += with.runner().counts().instances;
+      all += without.runner().counts().instances;
+    }
+  }
+  CHECK(drawn * 4 < all * 3);
 }
 
 TEST_CASE_METHOD(TestDevice, "what the device culls is counted, and stays when nothing changes") {
@@ -227,5 +264,5 @@ TEST_CASE_METHOD(TestDevice, "culling on the device draws empty scenes, single o
     runner.run(0);
     return runner.read("color");
   };
-  CHECK(without_depth(passes::Culling::device) == without_depth(passes::Culling::cpu));
+  CHECK(without_depth(passes::Culling::device) == without_depth(passes::Culling::host));
 }

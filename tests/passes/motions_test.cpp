@@ -158,16 +158,17 @@ TEST_CASE_METHOD(TestDevice,
   };
   const auto moving = grove.scene->moving_nodes();
   const auto all = std::count(moving.begin(), moving.end(), true);
-  REQUIRE(count(passes::Motions(*grove.scene)) == all);
+  REQUIRE(count(passes::Motions(*grove.scene, true)) == all);
   // A light deep in the first tree: the whole tree that moves with it is left to the CPU.
   Light lamp{.name = "lamp", .kind = Light::Kind::point};
   lamp.node = NodeHandle{3};
   grove.scene->add_light(lamp);
-  const passes::Motions with_lamp(*grove.scene);
+  const passes::Motions with_lamp(*grove.scene, true);
   REQUIRE(count(with_lamp) < all);
   REQUIRE(count(with_lamp) >= all - 15);
   for (std::size_t i = 0; i < 4; ++i) REQUIRE_FALSE(with_lamp.moved_here()[i]);
   Grove few;
   for (int i = 0; i < 20; ++i) few.grow({}, 3);
-  REQUIRE(count(passes::Motions(*few.scene)) == 0);
+  REQUIRE(count(passes::Motions(*few.scene, true)) == 0);
+  REQUIRE(count(passes::Motions(*grove.scene, false)) == 0);
 }

@@ -1,4 +1,5 @@
 #include "passes/rendering.h"
+#include "passes/shading/lighting.h"
 
 #include <periscena/image/color.h>
 #include <periscena/passes/sky.h>
@@ -6,6 +7,8 @@
 #include <periscena/scene/shading.h>
 
 #include <cmath>
+#include <cstring>
+#include <new>
 #include <random>
 
 using namespace periscena;
@@ -258,4 +261,30 @@ TEST_CASE_METHOD(TestDevice, "the tone curves on the GPU are those on the CPU, a
       }
     }
   }
+}
+
+namespace {
+
+/// Whether a block has the same bytes whatever was in its memory before.
+template <class Block>
+bool is_laid_out_whole() {
+  alignas(Block) std::byte zeros[sizeof(Block)], ones[sizeof(Block)];
+  std::memset(zeros, 0, sizeof zeros);
+  std::memset(ones, 0xFF, sizeof ones);
+  new (zeros) Block;
+  new (ones) Block;
+  return std::memcmp(zeros, ones, sizeof zeros) == 0;
+}
+
+}  // namespace
+
+TEST_CASE("blocks that shaders read are laid out whole, and hold nothing of what memory held before") {
+  CHECK(is_laid_out_whole<passes::CameraBlock>());
+  CHECK(is_laid_out_whole<passes::ObjectBlock>());
+  CHECK(is_laid_out_whole<passes::BoundsBlock>());
+  CHECK(is_laid_out_whole<passes::MaterialBlock>());
+  CHECK(is_laid_out_whole<passes::LightingBlock>());
+  CHECK(is_laid_out_whole<passes::LightBlock>());
+  CHECK(is_laid_out_whole<passes::ShadowBlock>());
+  CHECK(is_laid_out_whole<passes::ShadowPartBlock>());
 }

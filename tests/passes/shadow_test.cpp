@@ -14,6 +14,13 @@ namespace {
 constexpr int size = 128;
 constexpr float width = 8;  ///< metres that the picture is wide and high
 
+/// Shadows with an edge of one texel, whose middles are as dark as can be.
+passes::ShadowMap sharp() {
+  passes::ShadowMap shadow;
+  shadow.filter = passes::ShadowFilter::linear;
+  return shadow;
+}
+
 /// A floor at y = 0 under a sun, seen straight from above: right is +X, up is −Z.
 struct Yard {
   std::shared_ptr<Scene> scene = std::make_shared<Scene>();
@@ -65,7 +72,7 @@ struct Yard {
     return made;
   }
 
-  Image render(gl::Device& device, const passes::ShadowMap& shadow = {}, passes::Forward options = {},
+  Image render(gl::Device& device, const passes::ShadowMap& shadow = sharp(), passes::Forward options = {},
                double seconds = 0, const TargetSize& map_size = TargetSize::pixels(512, 512)) const {
     options.shadows = {"map"};
     const Frame made = frame(shadow, options, map_size);
@@ -97,7 +104,7 @@ float passes_at(const Vec3& point, const Vec3& sun, const Vec3& middle) {
 }
 
 passes::ShadowMap without_ground() {
-  passes::ShadowMap shadow;
+  passes::ShadowMap shadow = sharp();
   shadow.without_tags = {"ground"};
   return shadow;
 }
@@ -119,13 +126,15 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
         Yard yard(sun);
         yard.show_ball(middle, radius);
         const Image open = yard.render_without(device);
-        const Image shadowed = yard.render(device, ground_casts ? passes::ShadowMap() : without_ground(), {}, 0,
-                                           TargetSize::pixels(map, map));
-        // The map is as wide as the balls around its casters, and a little more. What is compared reaches two texels
-        // far, and is lifted by at most 1.6 texels, which moves a shadow's edge by as much over the sine of the sun's
-        // height.
-        const float texel = 1.02f * 2 * (ground_casts ? 20 * std::sqrt(2.0f) : radius) / static_cast<float>(map);
-        const float height = -sun.normalized().y(), edge = 3.6f * texel / height + width / size;
+        passes::ShadowMap options = ground_casts ? sharp() : without_ground();
+        options.filter = map == 128 ? passes::ShadowFilter::linear : passes::ShadowFilter::gaussian;
+        const Image shadowed = yard.render(device, options, {}, 0, TargetSize::pixels(map, map));
+        // The map is as wide as the balls around its casters, and up to six texels more. What is compared reaches two
+        // texels far, and those that the filter does, and is lifted by at most 1.6 texels, which moves a shadow's edge by
+        // as much over the sine of the sun's height.
+        const float texel = 1.05f * 2 * (ground_casts ? 20 * std::sqrt(2.0f) : radius) / static_cast<float>(map);
+        const float reach = options.filter == passes::ShadowFilter::linear ? 0 : options.radius;
+        const float height = -sun.normalized().y(), edge = (3.6f + reach) * texel / height + width / size;
         int lit = 0, dark = 0, wrong = 0;
         for (int y = 0; y < size; ++y) {
           for (int x = 0; x < size; ++x) {
@@ -135,7 +144,8 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
             const float distance = passes_at(point, sun, middle) - radius;
             if (std::abs(distance) < edge) continue;
             const double before = open.at(x, y)[0], after = shadowed.at(x, y)[0];
-            wrong += distance > 0 ? after != before : after != 0;
+            // Weights of a filter add up to 1 but for rounding.
+            wrong += distance > 0 ? std::abs(after - before) > 1e-5 * before : after != 0;
             ++(distance > 0 ? lit : dark);
           }
         }
@@ -147,12 +157,97 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
   }
 }
 
+namespace {
+
+/// What shadow_lookup.glsl gives for a point of the floor, by one comparison between texels for each place of the filter,
+/// in double: with weights by distance for gaussian, and none for a point that lies out of the map.
+double share_by_hand(const Image& map, const Mat4& to_clip, const Vec3& point, const Vec3& to_sun, float texel,
+                     int radius) {
+  const Eigen::Matrix4d matrix = to_clip.cast<double>();
+  const double sine = to_sun.cross(Vec3::UnitY()).norm();
+  const Eigen::Vector3d lifted = point.cast<double>() + Eigen::Vector3d(0, texel * (std::sqrt(2.0) * sine + 0.1), 0);
+  const auto seen = [&](const Eigen::Vector3d& at) {
+    const Eigen::Vector4d clip = matrix * at.homogeneous();
+    return Eigen::Vector3d((clip.x() + 1) / 2 * map.width(), (clip.y() + 1) / 2 * map.height(), clip.z());
+  };
+  const Eigen::Vector3d place = seen(lifted), a = seen(lifted + Eigen::Vector3d::UnitX()) - place,
+                        b = seen(lifted + Eigen::Vector3d::UnitZ()) - place;
+  const double area = a.x() * b.y() - a.y() * b.x();
+  const Eigen::Vector2d slope = Eigen::Vector2d(a.z() * b.y() - b.z() * a.y(), a.x() * b.z() - b.x() * a.z()) / area;
+  const auto lit = [&](int x, int y, double depth) {
+    const bool inside = x >= 0 && y >= 0 && x < map.width() && y < map.height();
+    return std::max(depth, 0.0) >= (inside ? map.at(x, map.height() - 1 - y)[0] : 0) ? 1.0 : 0.0;
+  };
+  const double deviation = (radius + 1) / 2.0;
+  double sum = 0, whole = 0;
+  for (int j = -radius; j <= radius; ++j) {
+    for (int i = -radius; i <= radius; ++i) {
+      const double x = place.x() + i - 0.5, y = place.y() + j - 0.5, depth = place.z() + slope.dot(Eigen::Vector2d(i, j));
+      const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
+      const double fx = x - x0, fy = y - y0;
+      const double between = (1 - fy) * ((1 - fx) * lit(x0, y0, depth) + fx * lit(x0 + 1, y0, depth)) +
+                             fy * ((1 - fx) * lit(x0, y0 + 1, depth) + fx * lit(x0 + 1, y0 + 1, depth));
+      const double weight = std::exp(-(i * i + j * j) / (2 * deviation * deviation));
+      sum += weight * between;
+      whole += weight;
+    }
+  }
+  return sum / whole;
+}
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "a gaussian filter gives what one comparison for each of its places gives") {
+  const Vec3 sun(0.5f, -1, 0.2f);
+  for (const int radius : {0, 1, 2, 3, 4}) {
+    INFO("radius " << radius);
+    Yard yard(sun);
+    yard.show_ball({-0.4f, 1.2f, 0.5f}, 0.8f);
+    yard.show("box", shapes::box({0.3f, 2, 0.3f}), {1.5f, 1, -1});
+    const Image open = yard.render_without(device);
+    passes::ShadowMap shadow = without_ground();
+    shadow.filter = radius == 0 ? passes::ShadowFilter::linear : passes::ShadowFilter::gaussian;
+    shadow.radius = static_cast<float>(std::max(1, radius));
+    passes::Forward options;
+    options.shadows = {"map"};
+    Yard::Frame made = yard.frame(shadow, options, TargetSize::pixels(96, 96));
+    made.graph.keep(made.map);
+    gl::FrameRunner runner(device, made.graph.plan(size, size, device.limits()).value());
+    runner.run(0);
+    const Image found = runner.read("color"), map = runner.read("map");
+    const Camera& light = *runner.camera(0);
+    const Mat4 to_clip = light.projection(1).matrix() * light.view().matrix();
+    int partly = 0, far_off = 0;
+    for (int y = 0; y < size; ++y) {
+      for (int x = 0; x < size; ++x) {
+        const Vec3 point = on_floor(x, y);
+        // Seen from above, the ball and the box hide the floor; where the box stands on it, depths are equal.
+        if ((point - Vec3(-0.4f, 0, 0.5f)).norm() < 0.9f || (point - Vec3(1.5f, 0, -1)).norm() < 0.5f) continue;
+        const double expected =
+            share_by_hand(map, to_clip, point, -sun.normalized(), light.parallel_height / 96, radius);
+        const double share = found.at(x, y)[0] / open.at(x, y)[0];
+        // Drivers blend in steps of 1/256 of a texel, along both axes.
+        far_off += std::abs(share - expected) > 0.02;
+        partly += expected > 0.02 && expected < 0.98;
+      }
+    }
+    CHECK(partly > 50);
+    CHECK(far_off == 0);
+  }
+}
+
 TEST_CASE_METHOD(TestDevice, "what faces the sun does not shadow itself, however coarse the map is") {
   Yard yard({-0.5f, -1, 0.3f});
   yard.show_ball({0, 1.5f, 0}, 1.4f);
   const Image open = yard.render_without(device);
-  for (const int map : {64, 256, 1024}) {
-    const Image shadowed = yard.render(device, without_ground(), {}, 0, TargetSize::pixels(map, map));
+  using passes::ShadowFilter;
+  for (const auto& [map, filter, radius] :
+       {std::tuple(64, ShadowFilter::linear, 1.0f), {256, ShadowFilter::linear, 1.0f}, {1024, ShadowFilter::linear, 1.0f},
+        {128, ShadowFilter::gaussian, 1.0f}, {512, ShadowFilter::gaussian, 4.0f}, {512, ShadowFilter::disc, 5.0f}}) {
+    passes::ShadowMap shadow = without_ground();
+    shadow.filter = filter;
+    shadow.radius = radius;
+    const Image shadowed = yard.render(device, shadow, {}, 0, TargetSize::pixels(map, map));
     int wrong = 0, looked_at = 0;
     for (int y = 0; y < size; ++y) {
       for (int x = 0; x < size; ++x) {
@@ -162,10 +257,10 @@ TEST_CASE_METHOD(TestDevice, "what faces the sun does not shadow itself, however
         const Vec3 normal(from_middle.x() / 1.4f, std::sqrt(1 - across * across), from_middle.z() / 1.4f);
         if (normal.dot(Vec3(0.5f, 1, -0.3f).normalized()) < 0.15f) continue;
         ++looked_at;
-        wrong += shadowed.at(x, y)[0] != open.at(x, y)[0];
+        wrong += std::abs(shadowed.at(x, y)[0] - open.at(x, y)[0]) > 1e-5 * open.at(x, y)[0];
       }
     }
-    INFO("map " << map);
+    INFO("map " << map << ", filter " << static_cast<int>(filter));
     REQUIRE(looked_at > 1000);
     REQUIRE(wrong == 0);
   }
@@ -191,12 +286,12 @@ TEST_CASE_METHOD(TestDevice, "tags choose who casts, and on whom shadows fall") 
 
   passes::Forward options;
   options.without_receivers = {"mat"};
-  const Image spared = yard.render(device, {}, options);
+  const Image spared = yard.render(device, sharp(), options);
   REQUIRE((lit(spared, open) && !lit(spared, left) && lit(spared, right)));
 
   options.receivers = {"mat"};
   options.without_receivers = {};
-  const Image only = yard.render(device, {}, options);
+  const Image only = yard.render(device, sharp(), options);
   REQUIRE((lit(only, open) && lit(only, left) && !lit(only, right)));
 }
 
@@ -318,7 +413,18 @@ TEST_CASE("shadow maps that can't be are told before anything runs") {
   REQUIRE(planned(shadow, options).diagnostics().empty());
 
   shadow.light = "lamp";
+  const PlanResult small_for_six = planned(shadow, options);
+  REQUIRE((small_for_six.ok() && has(small_for_six, "too-few-tiles")));
+  shadow.cascades = 2;
   REQUIRE(has(planned(shadow, options), "light-kind"));
+  shadow.cascades = 0;
+  shadow.lights = {"lamp", "moon"};
+  REQUIRE(has(planned(shadow, options), "bad-shadow"));
+  shadow.lights.clear();
+  FrameGraph mixed_frame;
+  mixed_frame.target("map", {.format = Format::depth32f, .size = small});
+  mixed_frame.add(passes::shadow_map({.scene = yard.scene, .lights = {"lamp", "moon"}, .depth = "map"}));
+  REQUIRE(has(mixed_frame.plan(size, size), "light-kind"));
   shadow.light = "smu";
   REQUIRE(has(planned(shadow, options), "unknown-light"));
   FrameGraph unlit_frame;

@@ -5,6 +5,7 @@
 #include <periscena/image/files.h>
 
 #include <catch2/catch.hpp>
+#include <fmt/ranges.h>
 #include <nlohmann/json.hpp>
 
 using namespace periscena;
@@ -209,7 +210,9 @@ TEST_CASE_METHOD(Folder, "wrong usage ends with 2, and says what is right") {
 
 TEST_CASE_METHOD(Folder, "what the machine can't do ends with 3, and the file in the way is left as it was") {
   const auto failure = [](std::vector<std::string> arguments, const std::vector<std::string>& variables = {}) {
+    INFO(fmt::format("periscena {}", fmt::join(arguments, " ")));
     const Answer answer = periscena_command(std::move(arguments), variables);
+    INFO(answer.error);
     CHECK(answer.exit_code == 3);
     return answer.error;
   };
@@ -227,11 +230,12 @@ TEST_CASE_METHOD(Folder, "what the machine can't do ends with 3, and the file in
   REQUIRE_THAT(failure({"render", frame, "-o", "/proc/a.png"}), Catch::Contains("cannot write"));
   REQUIRE_THAT(failure({"render", frame, "-o", at("a.png")}, {"GALLIUM_DRIVER=nonsense", driver_leaks}),
                Catch::Contains("no-device") && Catch::Contains("GALLIUM_DRIVER=nonsense"));
-  REQUIRE_THAT(failure({"device"}, {"LIBGL_DRIVERS_PATH=/nonexistent", "EGL_PLATFORM=nonsense"}),
+  REQUIRE_THAT(failure({"device"}, {"LIBGL_DRIVERS_PATH=/nonexistent", "EGL_PLATFORM=nonsense", driver_leaks}),
                Catch::Contains("EGL_PLATFORM=nonsense"));
-  REQUIRE_THAT(failure({"device"}, {"__EGL_VENDOR_LIBRARY_FILENAMES=/nonexistent.json"}), Catch::Contains("no-device"));
+  REQUIRE_THAT(failure({"device"}, {"__EGL_VENDOR_LIBRARY_FILENAMES=/nonexistent.json", driver_leaks}),
+               Catch::Contains("no-device"));
   REQUIRE_THAT(
-      failure({"device"}, {"MESA_GL_VERSION_OVERRIDE=3.3"}),
+      failure({"device"}, {"MESA_GL_VERSION_OVERRIDE=3.3", driver_leaks}),
       Catch::Contains("old-device") && Catch::Contains("OpenGL 4.5 core is needed, but this driver offers 3.3"));
   REQUIRE(Json::parse(periscena_command({"check", "nowhere.toml", "--json"}).out)[0]["slug"] == "unreadable-file");
   REQUIRE(scratch.file_count() == 1);

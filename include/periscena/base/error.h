@@ -32,4 +32,20 @@ class Mistake : public Error {
 /// Throws Error for a failure of the machine.
 [[noreturn]] void fail(std::string slug, Place place, std::string message, std::string mend = {});
 
+/// Runs something that throws mistakes, and keeps them with a place in the file instead of the one they came with.
+/// @return whether it threw none
+template <class Action>
+bool collect_mistakes(const Place& place, Diagnostics& diagnostics, Action action) {
+  try {
+    action();
+    return true;
+  } catch (const Error& error) {
+    for (Diagnostic diagnostic : error.diagnostics()) {
+      diagnostic.place = place;
+      diagnostics.add(std::move(diagnostic));
+    }
+    return false;
+  }
+}
+
 }  // namespace periscena

@@ -22,4 +22,7 @@ std::string name_hint(std::string_view wanted, std::span<const std::string> cand
 /// `"a", "b", "c"`; after `most` names "and N more".
 std::string quoted_list(std::span<const std::string> names, std::size_t most = 8);
 
+/// "1 texture", "3 textures": a count of things whose plural ends in s.
+std::string counted(std::size_t count, std::string_view noun);
+
 }  // namespace periscena

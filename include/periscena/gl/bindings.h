@@ -21,6 +21,7 @@ inline constexpr std::uint32_t light_storage = 3;
 inline constexpr std::uint32_t mesh_color_storage = 4;
 inline constexpr std::uint32_t second_uv_storage = 5;
 inline constexpr std::uint32_t shadow_storage = 6;
+inline constexpr std::uint32_t shadow_part_storage = 7;
 
 // OpenGL 4.5 guarantees eight, so blocks that never meet in a program share a place.
 inline constexpr std::uint32_t marker_storage = 6;

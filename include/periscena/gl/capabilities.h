@@ -38,6 +38,8 @@ struct Capabilities {
   std::vector<FormatSupport> formats;
   std::vector<Feature> features;
   bool indirect_count = false;   ///< can a draw read from a buffer how many commands it has?
+  bool vertex_layers = false;    ///< can a vertex program choose the layer? (GL_ARB_shader_viewport_layer_array)
+  bool texture_handles = false;  ///< can shaders find textures that are not bound? (GL_ARB_bindless_texture)
   std::size_t memory_bytes = 0;  ///< for textures, as the driver tells it; 0 when it does not
 
   /// @return 0 when it was not asked

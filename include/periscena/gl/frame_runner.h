@@ -62,11 +62,18 @@ class FrameRunner {
   /// The target itself, for calls of your own. @throws as read
   const Texture& texture(std::string_view target, Place place = Place::here()) const;
 
+  /// The next run draws everything, also what passes would leave as they drew it before: for measuring.
+  void draw_all_anew();
+
+  /// Waits until the device has done all that was asked of it: for measuring.
+  void wait() const;
+
   /// Within `after_pass`: any target by its index in the plan, resolved where it is multisampled.
   Image look(std::uint32_t target, const TargetPart& part = {});
 
   /// What a pass looked through when it ran last; null when it has no camera. @param pass  index in the plan
-  const Camera* camera(std::size_t pass) const;
+  /// @param layer  of what it draws into, where each has a view of its own
+  const Camera* camera(std::size_t pass, int layer = 0) const;
 
   /// What a pass cost when it ran last. @param pass  index in the plan
   /// What only the device knows is waited for.
@@ -75,6 +82,9 @@ class FrameRunner {
 
   /// What a pass drew when it ran last. @param pass  index in the plan
   std::vector<Batch> batches(std::size_t pass) const;
+
+  /// Which ways a pass goes where there are several, and why. @param pass  index into plan().passes()
+  std::vector<Choice> choices(std::size_t pass) const;
 
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }

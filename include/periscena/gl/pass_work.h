@@ -87,6 +87,12 @@ struct Batch {
   std::string why_apart;  ///< why it is not one with the batch before it; empty for the first
 };
 
+/// Which of several ways a pass goes, for people.
+struct Choice {
+  std::string of;   ///< "textures"
+  std::string way;  ///< with what speaks for it
+};
+
 /// What a pass sees each time it runs. Its framebuffer is bound, its viewport set, its targets cleared.
 class PassContext {
  public:
@@ -116,7 +122,7 @@ class PassContext {
   void draw_triangle() const;
 
   /// Draws whose vertices the program makes from gl_VertexID; no attributes.
-  void draw_generated(int vertices, Vertices make = Vertices::triangles) const;
+  void draw_generated(int vertices, Vertices make = Vertices::triangles, int instances = 1) const;
 
   /// Indexed; the commands lie in a buffer (OpenGL 4.5, 10.4, DrawElementsIndirectCommand).
   void draw_indirect(const IndirectDraw& draw) const;
@@ -131,6 +137,9 @@ class PassContext {
 
   /// A level of a texture that programs write into as an image. @param unit  the image's binding
   void write_image(std::uint32_t unit, const Texture& texture, int level) const;
+
+  /// Clears the depth that the pass writes, in all layers: for passes that say so of their write (Write::stays).
+  void clear(const TargetDescription& target) const;
 
   /// Writes into a buffer, in order with what the device does before and after, and counts the bytes.
   void write(const Buffer& buffer, std::size_t offset, std::span<const std::byte> bytes) const;
@@ -159,11 +168,18 @@ class PassWork {
 
   virtual void run(PassContext& context) = 0;
 
-  /// Called when the runner goes on with a plan in which the pass' targets have another size. Programs stay.
+  /// Called when the runner goes on with a plan in which the pass' targets have another size, or may lie elsewhere although
+  /// the pass relies on what it drew before (Write::stays). Programs stay.
   virtual void resize(PassSetup& setup) { static_cast<void>(setup); }
 
   /// What it looked through when it ran last, where the pass did not declare that: a light's view moves with the light.
   virtual const Camera* camera() const { return nullptr; }
+
+  /// The same for one layer of what it draws into, where each has a view of its own.
+  virtual const Camera* camera_of_layer(int layer) const {
+    static_cast<void>(layer);
+    return camera();
+  }
 
   /// What it found while it ran that somebody should know.
   virtual Diagnostics diagnostics() const { return {}; }
@@ -173,6 +189,9 @@ class PassWork {
 
   /// What it drew when it ran last, in order.
   virtual std::vector<Batch> batches() const { return {}; }
+
+  /// The ways that it goes where there are several.
+  virtual std::vector<Choice> choices() const { return {}; }
 };
 
 /// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may

@@ -32,15 +32,20 @@ class ShaderText {
   /// @param name  for messages
   static ShaderText from_text(std::string name, std::string text, ShaderLibrary library = {});
 
+  /// The same with lines of its own before all others, after #version: definitions, extensions.
+  ShaderText with_lines(std::vector<std::string> lines) const;
+
   bool empty() const { return source_ == nullptr; }
   const std::shared_ptr<const SourceText>& source() const { return source_; }
   const std::filesystem::path& folder() const { return folder_; }
   ShaderLibrary library() const { return library_; }
+  const std::vector<std::string>& first_lines() const { return first_lines_; }
 
  private:
   std::shared_ptr<const SourceText> source_;
   std::filesystem::path folder_;  ///< where its includes are looked up first
   ShaderLibrary library_;
+  std::vector<std::string> first_lines_;
 };
 
 /// GLSL as the driver gets it: includes put in, each file once.

@@ -97,6 +97,9 @@ class State {
                      std::span<const std::uint32_t> samplers);
   void set_viewport(int width, int height);
 
+  /// Squares of the target, by the number that vertex programs choose as gl_ViewportIndex; until the next set_viewport.
+  void set_viewports(std::span<const std::array<float, 4>> rectangles);  ///< x, y, width, height; at most 16
+
   /// What does not count is not sent: the depth comparison while the depth test is off, and the like.
   void apply(const PipelineState& wanted);
 

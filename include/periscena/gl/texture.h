@@ -19,6 +19,7 @@ struct TextureDescription {
 struct TextureViewPart {
   Format format = Format::rgba8;
   int level = all_levels, layer = all_layers;
+  bool as_array = false;  ///< a flat picture as an array of one layer, a cube as one of six
 };
 
 /// Where an image goes.

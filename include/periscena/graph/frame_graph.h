@@ -48,6 +48,7 @@ class FrameGraph {
   PlanResult plan(int width, int height, const DeviceLimits& limits = {}) const;
 
   std::vector<std::string> target_names() const;
+  const std::vector<std::shared_ptr<const Pass>>& passes() const { return passes_; }  ///< in the order of declaration
 
  private:
   friend class Planner;

@@ -47,6 +47,7 @@ struct PlannedRead {
   std::uint32_t target = 0;  ///< index into FramePlan::targets()
   int level = all_levels, layer = all_layers;
   int history = 0;
+  bool as_array = false;
 };
 
 struct PlannedWrite {

@@ -8,6 +8,7 @@
 #include <functional>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <variant>
 #include <vector>
@@ -28,6 +29,7 @@ struct Read {
   int level = all_levels;    ///< one mip level alone
   int layer = all_layers;    ///< one layer or face alone
   bool each_sample = false;  ///< the pass reads the samples itself (sampler2DMS), so nothing is resolved for it
+  bool as_array = false;     ///< whatever its shape: a flat picture as an array of one layer, a cube as one of six
 };
 
 /// Whether colours are light, or encoded (sRGB) for looking at.
@@ -39,6 +41,10 @@ struct Write {
                           ///< program's output
   TargetUse target = {};
   bool overwrites = false;  ///< does the pass set every pixel, whatever was there? then nothing is cleared or kept
+  bool stays = false;       ///< does the pass clear it itself, and may leave what it drew in an earlier frame? then nobody
+                            ///< else's contents lie there
+  bool any_size = false;    ///< does the pass draw the same thing at any size? then a target that is larger than the device
+                            ///< can have is made as large as it can
   Place place = {};         ///< of the slot's name, when it has one of its own
   int level = 0;            ///< mip level
   int layer = all_layers;   ///< one layer or face; all: the program chooses by gl_Layer
@@ -113,6 +119,16 @@ struct Pass;
 /// Which passes write what one reads, in the order of declaration. @param read  index of the read
 using WritersOf = std::function<std::vector<const Pass*>(std::size_t read)>;
 
+/// A target that a pass writes, as planned.
+struct WrittenTarget {
+  std::string name;
+  Place place;  ///< where the pass names it
+  int width = 1, height = 1, layers = 1;
+  int layer = all_layers;  ///< that the pass writes
+  Format format = {};
+  int samples = 1;
+};
+
 /// One step of a frame, as declared.
 struct Pass {
   std::string name;
@@ -129,6 +145,9 @@ struct Pass {
 
   /// Asked by plan() for what is wrong with the passes that it reads from; empty when any will do.
   std::function<void(const WritersOf&, Diagnostics&)> check_writers = {};
+
+  /// Asked by plan() for what is wrong with the targets that it writes, in the order of its writes; empty when any will do.
+  std::function<void(std::span<const WrittenTarget>, Diagnostics&)> check_targets = {};
 
   bool draws() const { return std::holds_alternative<std::monostate>(operation); }
 };

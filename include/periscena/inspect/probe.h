@@ -14,6 +14,7 @@ struct ProbeEntry {
   std::vector<ChannelStatistics> region;    ///< by channel, of a region
   std::string unit;                         ///< "nits", "of 255", "id"; empty for plain numbers
   std::optional<double> metres;             ///< distance along the view axis, of depth
+  std::string object;                       ///< of ids that a geometry pass wrote: the name of the scene's object
 };
 
 /// What is at a place of the picture, in every target, pass by pass. Targets of other sizes are looked at in the same

@@ -8,6 +8,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace periscena {
 
@@ -44,5 +45,8 @@ struct TextureUse {
   bool valid() const { return texture.valid(); }
   bool operator==(const TextureUse&) const = default;
 };
+
+/// Takes texture coordinates, with a third of 1, to the image: 0..1 over it, v from its upper edge down.
+Eigen::Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures);
 
 }  // namespace periscena

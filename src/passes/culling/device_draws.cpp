@@ -1,6 +1,7 @@
 #include "passes/culling/device_draws.h"
 
 #include "passes/pass_kind.h"
+#include "passes/shading/object_draws.h"
 
 #include <algorithm>
 
@@ -71,6 +72,7 @@ DeviceDraws::DeviceDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> 
       sum_(program("sum_totals")),
       list_objects_(program("list_objects")),
       write_commands_(program("write_commands")) {
+  scene_->expect_one_block("culling on the device");
   cull_.expect_block(EntryBlock::layout());
   cull_.expect_block(BoundsBlock::layout());
   cull_.expect_block(CameraBlock::layout());
@@ -95,6 +97,7 @@ void DeviceDraws::sort() {
   list_.take_all();
   windings_ = scene_->windings();
   settled_ = 0;
+  list_texture_sets(list_.commands(), texture_sets_);
   if (!list_.nodes().empty()) upload();
 }
 
@@ -129,6 +132,8 @@ void DeviceDraws::upload() {
 void DeviceDraws::update(const gl::PassContext& context, const ViewCamera& view, bool view_changed) {
   if (windings_ != scene_->windings()) sort();
   if (list_.nodes().empty()) return;
+  // What of them shows is only known on the device.
+  scene_->need_textures(texture_sets_);
   // In the second frame in which nothing changes, what was seen in the first hides others; after that all stays.
   settled_ = scene_->changed() || view_changed ? 0 : settled_ + 1;
   if (settled_ > 2) return;

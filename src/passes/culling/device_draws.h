@@ -56,6 +56,7 @@ class DeviceDraws {
   std::vector<batch::Traits> traits_;
   std::vector<bool> occludes_, any_side_;
   batch::DrawList list_;
+  std::vector<std::uint32_t> texture_sets_;
   std::uint64_t windings_ = 0;  ///< as of which the list is sorted
   int settled_ = 0;             ///< frames in a row in which nothing changed
   bool has_occluders_ = false;

@@ -1,9 +1,7 @@
 #include "passes/forward/forward.h"
 
-#include "passes/culling/device_draws.h"
-#include "passes/shading/object_draws.h"
+#include "passes/shading/surface_draws.h"
 #include "passes/shading/surface_program.h"
-#include "passes/shading/view_camera.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -27,44 +25,32 @@ ObjectChoice objects_of(const Forward& options) {
   return {options.tags, options.without_tags, options.variant};
 }
 
-/// By node: do shadows fall on it? Empty when they fall on all.
-std::vector<bool> receivers_of(const Forward& options) {
-  if (options.receivers.empty() && options.without_receivers.empty()) return {};
-  return chosen_objects(*options.scene, {options.receivers, options.without_receivers, {}});
+/// The light whose map is looked at, if any.
+const Reference& looked_at(const Forward& options) {
+  return options.facts_of.empty() ? options.parts_of : options.facts_of;
 }
 
-/// By node: is it among those that a pass draws, and blended, or not?
-std::vector<bool> chosen_by_blending(const Forward& options, const Dress& dress, bool blended) {
-  std::vector<bool> chosen = chosen_objects(*options.scene, objects_of(options));
-  for (std::size_t i = 0; i < chosen.size(); ++i) chosen[i] = chosen[i] && dress.traits[i].blended == blended;
-  return chosen;
-}
-
-/// By node: does nothing that lies behind its triangles show?
-std::vector<bool> occluders_of(const Scene& scene, const std::vector<MaterialHandle>& materials) {
-  std::vector<bool> occludes(materials.size());
-  for (std::size_t i = 0; i < materials.size(); ++i) {
-    if (!materials[i].valid()) continue;
-    const Material& material = scene.materials()[materials[i].index];
-    occludes[i] = material.alpha_mode == Material::AlphaMode::opaque && material.surface.empty();
-  }
-  return occludes;
-}
-
-Forward batched(Forward options, gl::PassSetup& setup) {
-  options.scene = SceneBuffers::batched(setup, options.scene, options.batching);
-  return options;
+SurfaceChoice surfaces_of(const Forward& options) {
+  return {.scene = options.scene,
+          .view = options.view,
+          .objects = objects_of(options),
+          .receivers = options.receivers,
+          .without_receivers = options.without_receivers,
+          .batching = options.batching,
+          .culling = options.culling,
+          .has_depth = !options.depth.empty(),
+          .surfaces = options.facts_of.empty() ? options.surfaces : Surfaces::opaque};
 }
 
 /// A surface's program in a forward pass.
 struct LitProgram : SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
-  std::array<std::optional<std::size_t>, most_shadows> shadow_units{};
+  Lighting::ShadowUnits shadow_units;
 
   LitProgram(const gl::ProgramDescription& description, const Lighting& lighting) : SurfaceProgram(description) {
     for (std::size_t i = 0; i < most_pictures; ++i)
       picture_units[i] = textures.unit(program, fmt::format("picture_{}", i + 1));
-    for (std::size_t i = 0; i < most_shadows; ++i) shadow_units[i] = textures.unit(program, shadow_slot(i));
+    shadow_units = Lighting::ShadowUnits(program, textures);
     lighting.put_textures(program, textures);
   }
 };
@@ -72,101 +58,48 @@ struct LitProgram : SurfaceProgram {
 class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
-      : ForwardWork(setup, batched(options, setup)) {}
-
-  ForwardWork(gl::PassSetup& setup, const Forward& options)
-      : scene_(SceneBuffers::shared(setup, options.scene)),
-        lighting_(setup, scene_, lighting_of(options)),
-        dress_(scene_->dress(options.scene->find_variant(options.variant.name), receivers_of(options))),
-        materials_(options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name))),
-        draws_(scene_,
-               options.culling == Culling::cpu ? chosen_objects(*options.scene, objects_of(options))
-                                               : chosen_by_blending(options, *dress_, true),
-               dress_->traits, options.batching),
-        view_(setup, options.scene, options.view) {
+      : draws_(surfaces_of(options), setup), scene_(draws_.buffers()), lighting_(setup, scene_, lighting_of(options)) {
     make_programs(options, setup);
     find_pictures(options);
-    if (!options.depth.empty()) {
-      const bool reversed = view_.camera().depth == DepthOrder::reversed;
-      state_.depth = {true, true, reversed ? gl::Compare::greater : gl::Compare::less};
-    }
-    if (options.culling == Culling::device) {
-      std::vector<bool> any_side;
-      for (const MaterialState& state : scene_->states()) any_side.push_back(state.double_sided);
-      device_draws_.emplace(scene_, chosen_by_blending(options, *dress_, false), dress_->traits, options.batching,
-                            occluders_of(*options.scene, materials_), std::move(any_side));
-      hide(setup);
-    }
   }
 
-  void resize(gl::PassSetup& setup) override {
-    view_.resize(setup);
-    hide(setup);
-  }
+  void resize(gl::PassSetup& setup) override { draws_.resize(setup); }
 
-  const Camera* camera() const override { return &view_.camera(); }
+  const Camera* camera() const override { return &draws_.camera(); }
 
   void run(gl::PassContext& context) override {
-    scene_->update(context);
-    lighting_.update(context);
-    const bool view_changed = view_.update(context);
-    if (view_changed) draws_.see(view_.frustum(), view_.camera().eye);
     draws_.update(context);
-    if (device_draws_) device_draws_->update(context, view_, view_changed);
-    gl::State& state = context.state();
-    view_.bind(state);
-    scene_->bind(state, *dress_);
-    lighting_.bind(state);
-    if (device_draws_) draw_all(context, *device_draws_);
-    draw_all(context, draws_);
+    lighting_.update(context);
+    lighting_.bind(context.state());
+    draws_.draw(context, [&](const MaterialState& material, const batch::Run&) { use_program(context, material); });
   }
 
-  void count_on_device(gl::Counts& counts) const override {
-    if (device_draws_) device_draws_->count_on_device(counts);
-  }
-
+  void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
   Diagnostics diagnostics() const override { return scene_->diagnostics(); }
-
-  std::vector<gl::Batch> batches() const override {
-    const auto difference = [this](std::uint32_t a, std::uint32_t b) { return scene_->difference(a, b); };
-    std::vector<gl::Batch> all = draws_.batches(materials_, difference);
-    if (!device_draws_) return all;
-    if (!all.empty()) all[0].why_apart = "blended, so in the order of depth";
-    const std::vector<gl::Batch> opaque = device_draws_->batches(materials_, difference);
-    all.insert(all.begin(), opaque.begin(), opaque.end());
-    return all;
-  }
+  std::vector<gl::Choice> choices() const override { return draws_.choices(); }
+  std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
-  /// What is hidden is only known where there is a depth target.
-  void hide(const gl::PassSetup& setup) {
-    if (!device_draws_ || !state_.depth.test) return;
-    device_draws_->hide(setup.pass().width, setup.pass().height, setup.pass().samples, view_.camera().depth);
-  }
-
-  template <class Draws>
-  void draw_all(const gl::PassContext& context, const Draws& draws) {
-    for (const batch::Run& run : draws.runs()) {
-      set_material_state(context, scene_->states()[run.state]);
-      state_.clockwise_front = run.mirrored;
-      context.state().apply(state_);
-      draws.draw(context, run);
-    }
-  }
-
   /// One for each GLSL that materials bring along; the first is without.
   void make_programs(const Forward& options, gl::PassSetup& setup) {
     const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
     const auto fragment = [&](const std::string& surface) {
       constexpr const char* source = "periscena/forward.frag";
-      return options.shadows.empty() ? surface_text(source, options.folder, surface)
-                                     : surface_text(source, options.folder, surface, {"SHADOWS"});
+      std::vector<std::string> defines = lighting_.shadow_defines();
+      if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
+      if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
+      return surface_text(source, options.folder, surface, defines, scene_->textures().way());
     };
     for (std::size_t i = 0; i <= scene_->surfaces().size(); ++i) {
       const std::string surface = i == 0 ? "" : scene_->surfaces()[i - 1];
       const std::string name = i == 0 ? options.name : fmt::format("{}, {}", options.name, surface);
       LitProgram& made = programs_.emplace_back(gl::ProgramDescription{name, vertex, fragment(surface)}, lighting_);
       setup.match_outputs(made.program);
+      if (looked_at(options).empty()) continue;
+      const auto& lights = lighting_.lights();
+      const auto light = std::find_if(lights.begin(), lights.end(),
+                                      [&](const Light* one) { return one->name == looked_at(options).name; });
+      made.program.set(made.program.uniform<int>("looked_at"), static_cast<int>(light - lights.begin()));
     }
   }
 
@@ -184,24 +117,17 @@ class ForwardWork final : public gl::PassWork {
     if (!pictures_.empty()) linear_ = gl::Sampler(Filter::linear, Wrap::clamp, "linear");
   }
 
-  void set_material_state(const gl::PassContext& context, const MaterialState& material) {
+  void use_program(const gl::PassContext& context, const MaterialState& material) {
     gl::State& state = context.state();
     LitProgram& surface = programs_[material.surface];
     state.use_program(surface.program.name());
-    scene_->bind_materials(state, material);
     surface.put_maps(*scene_, material);
     for (const Picture& picture : pictures_) {
       if (const auto unit = surface.picture_units[picture.number])
         surface.put(*unit, context.read(picture.read).name(), linear_.name());
     }
-    for (std::size_t i = 0; i < lighting_.shadow_count(); ++i) {
-      if (const auto unit = surface.shadow_units[i])
-        surface.put(*unit, context.read(lighting_.shadow_read(i)).name(), lighting_.shadow_sampler());
-    }
+    lighting_.put_shadows(context, surface.shadow_units, surface.textures);
     surface.textures.bind(state);
-    state_.cull = material.double_sided ? gl::CullFaces::none : gl::CullFaces::back;
-    state_.blend.on = material.blended;
-    state_.depth.write = state_.depth.test && !material.blended;
   }
 
   struct Picture {
@@ -209,15 +135,10 @@ class ForwardWork final : public gl::PassWork {
     std::size_t number;  ///< of the programs' pictures
   };
 
+  SurfaceDraws draws_;
   std::shared_ptr<SceneBuffers> scene_;
   Lighting lighting_;
-  std::shared_ptr<const Dress> dress_;
-  std::vector<MaterialHandle> materials_;  ///< by node
-  ObjectDraws draws_;                        ///< blended ones alone, when the device culls
-  std::optional<DeviceDraws> device_draws_;  ///< the others
-  ViewCamera view_;
   std::vector<LitProgram> programs_;
-  gl::PipelineState state_;
   std::vector<Picture> pictures_;
   gl::Sampler linear_;
 };
@@ -228,7 +149,8 @@ struct ForwardKeys {
   std::optional<std::vector<Reference>> lights;
   std::vector<Reference> tags, without_tags;
   std::vector<Reference> shadows, receivers, without_receivers;
-  std::string batching = "automatic", culling = "cpu";
+  Reference parts_of;
+  std::string batching = "automatic", culling = "host", surfaces = "all";
 };
 
 Keys<ForwardKeys> forward_keys() {
@@ -246,9 +168,13 @@ Keys<ForwardKeys> forward_keys() {
            "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
       .key("without_receivers", &ForwardKeys::without_receivers, {},
            "But not on those that have one of these, or stand below one")
+      .key("parts_of", &ForwardKeys::parts_of, {},
+           "A light that casts shadows: tints what each part of its map shades, which cascade, or which face of a cube")
+      .key("surfaces", &ForwardKeys::surfaces, {.choices = surfaces_names},
+           "all; opaque: those that are not blended; blended: those that are, over what a `deferred` pass has lit, by the same depth")
       .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
       .key("culling", &ForwardKeys::culling, {.choices = culling_names},
-           "Who leaves out what does not show; the picture is the same. cpu: what the view can't see; device: that, and "
+           "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; device: the GPU, that, and "
            "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object");
   return keys;
 }
@@ -280,6 +206,23 @@ void expect_receivers_of_something(const Forward& options, Diagnostics& problems
   problems.warning("no-shadows", first.place,
                    fmt::format("pass \"{}\" says what shadows fall on, but has none", options.name),
                    "name the targets of shadow maps: shadows = [\"sun.depth\"]");
+}
+
+/// The light whose map is looked at must light the pass, and have one.
+void expect_looked_at(const Forward& options, Diagnostics& problems) {
+  const Reference& light = looked_at(options);
+  if (light.empty() || !options.scene) return;
+  std::vector<std::string> names;
+  for (const Light* one : chosen_lights(*options.scene, options.lights)) names.push_back(one->name);
+  if (std::find(names.begin(), names.end(), light.name) == names.end()) {
+    problems.error("unknown-light", light.place,
+                   fmt::format("pass \"{}\" looks at the shadows of \"{}\", which does not light it", options.name, light.name),
+                   name_hint(light.name, names));
+  } else if (options.shadows.empty()) {
+    problems.error("no-shadows", light.place,
+                   fmt::format("pass \"{}\" looks at the shadows of \"{}\", and reads no shadow map", options.name, light.name),
+                   "name the targets of shadow maps: shadows = [\"sun.depth\"]");
+  }
 }
 
 /// What a material's own GLSL sets is light: what encodes there was most likely written for a finished picture.
@@ -322,6 +265,8 @@ Pass forward(const Forward& options, Place place) {
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
   add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_receivers_of_something(options, pass.problems);
+  expect_looked_at(options, pass.problems);
+  pass.gives = options;
   return with_work<ForwardWork>(std::move(pass), options);
 }
 
@@ -356,8 +301,11 @@ PassKind forward_kind() {
     for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
     options.receivers = given.receivers;
     options.without_receivers = given.without_receivers;
+    options.parts_of = given.parts_of;
     options.batching = batch::parse_batching(given.batching);
-    options.culling = given.culling == "device" ? Culling::device : Culling::cpu;
+    options.culling = given.culling == "device" ? Culling::device : Culling::host;
+    options.surfaces = static_cast<Surfaces>(
+        std::find(surfaces_names.begin(), surfaces_names.end(), given.surfaces) - surfaces_names.begin());
     options.reads = source.reads;
     options.folder = source.folder;
     options.cache = default_cache();

@@ -1,6 +1,9 @@
 // Places a vertex: object to world, then to clip space by one matrix.
 #include "periscena/camera.glsl"
 #include "periscena/objects.glsl"
+#ifdef LIGHT_PARTS
+#include "periscena/shadow_parts.glsl"
+#endif
 
 layout(location = POSITION_ATTRIBUTE) in vec3 position;
 layout(location = NORMAL_ATTRIBUTE) in vec3 normal;
@@ -14,6 +17,9 @@ layout(location = 2) out vec4 world_tangent;
 layout(location = 3) out vec4 uvs;
 layout(location = 4) out vec4 mesh_color;
 layout(location = 5) flat out uint material_number;
+#ifdef OBJECT_NUMBERS
+layout(location = 6) flat out uint object_number;
+#endif
 
 // What was drawn by another program to hide it must lie where it lies.
 invariant gl_Position;
@@ -29,6 +35,13 @@ void main() {
   uvs = vec4(uv, second == none ? vec2(0.0) : second_uvs[second + uint(gl_VertexID)]);
   mesh_color = first_color == none ? vec4(1.0) : mesh_colors[first_color + uint(gl_VertexID)];
   material_number = material_numbers[object_index];
+#ifdef OBJECT_NUMBERS
+  object_number = object_index;
+#endif
+#ifdef LIGHT_PARTS
+  gl_Position = clip_in_its_part(world);
+#else
   gl_Position = camera.view_projection * world;
+#endif
   gl_PointSize = 1.0;
 }

@@ -1,5 +1,6 @@
 #include "passes/fullscreen/fullscreen.h"
 
+#include "passes/shading/lighting.h"
 #include "passes/shading/view_camera.h"
 
 #include <periscena/base/error.h>
@@ -62,21 +63,32 @@ const Place& slot_place(const Use& use) {
   return use.place.known() ? use.place : use.target.reference.place;
 }
 
+LightingChoice lighting_choice(const Fullscreen& options) {
+  return {options.lights, options.environment, options.fog, options.cache};
+}
+
+/// Does its GLSL include the lights?
+bool uses_lights(const Fullscreen& options) {
+  return gl::bare_text(options.shader).find("uniform Lighting {") != std::string::npos;
+}
+
 class FullscreenWork final : public gl::PassWork {
  public:
   FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
-      : program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), options.shader}),
+      : lighting_(lighting_of(options, setup)),
+        program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), shader_of(options)}),
+        textures_(program_),
         linear_(Filter::linear, Wrap::clamp, "linear"),
         levels_(Filter::linear_levels, Wrap::clamp, "linear, levels"),
         nearest_(Filter::nearest, Wrap::clamp, "nearest") {
     setup.match_outputs(program_);
     for (const Read& read : options.reads)
       units_.push_back(static_cast<std::size_t>(program_.sampler_unit(read.slot, slot_place(read))));
+    if (lighting_) {
+      lighting_->put_textures(program_, textures_);
+      shadow_units_ = Lighting::ShadowUnits(program_, textures_);
+    }
     expect_samplers_fed(options, setup);
-    // Units count from 0, and every sampler is fed: they fill a range.
-    const std::size_t count = units_.empty() ? 0 : *std::max_element(units_.begin(), units_.end()) + 1;
-    textures_.resize(count);
-    samplers_.resize(count);
     for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
     program_.expect_all_set(setup.pass().place());
     if (options.view.empty()) return;
@@ -96,18 +108,36 @@ class FullscreenWork final : public gl::PassWork {
       view_->update(context);
       view_->bind(state);
     }
+    if (lighting_) {
+      scene_->update(context);
+      lighting_->update(context);
+      lighting_->bind(state);
+      lighting_->put_shadows(context, shadow_units_, textures_);
+    }
     state.use_program(program_.name());
     state.apply({});
     for (std::size_t i = 0; i < units_.size(); ++i) {
       const gl::Texture& texture = context.read(i);
-      textures_[units_[i]] = texture.name();
-      samplers_[units_[i]] = sampler_for(texture).name();
+      textures_.put(units_[i], texture.name(), sampler_for(texture).name());
     }
-    state.bind_textures(0, textures_, samplers_);
+    textures_.bind(state);
     context.draw_triangle();
   }
 
  private:
+  std::optional<Lighting> lighting_of(const Fullscreen& options, gl::PassSetup& setup) {
+    if (!uses_lights(options)) return std::nullopt;
+    scene_ = SceneBuffers::shared(setup, options.scene, batch::Batching::automatic);
+    return Lighting(setup, scene_, lighting_choice(options));
+  }
+
+  gl::ShaderText shader_of(const Fullscreen& options) const {
+    std::vector<std::string> lines;
+    for (const std::string& define : lighting_ ? lighting_->shadow_defines() : std::vector<std::string>())
+      lines.push_back("#define " + define);
+    return options.shader.with_lines(lines);
+  }
+
   /// Depth, stencil and integers can't be filtered.
   const gl::Sampler& sampler_for(const gl::Texture& texture) const {
     const FormatInfo& format = info(texture.format());
@@ -119,17 +149,20 @@ class FullscreenWork final : public gl::PassWork {
     for (const std::string& name : program_.interface().sampler_names()) {
       const bool fed =
           std::any_of(options.reads.begin(), options.reads.end(), [&](const Read& read) { return read.slot == name; });
-      if (fed) continue;
+      if (fed || (lighting_ && lighting_->feeds(name))) continue;
       throw Mistake("unset-sampler", setup.pass().place(),
                     fmt::format("\"{}\" samples \"{}\", but no read has that name", options.name, name),
                     fmt::format("add reads = {{ {} = \"…\" }}", name));
     }
   }
 
+  std::shared_ptr<SceneBuffers> scene_;
+  std::optional<Lighting> lighting_;
   gl::Program program_;
+  BoundTextures textures_;
+  Lighting::ShadowUnits shadow_units_;
   gl::Sampler linear_, levels_, nearest_;
-  std::vector<std::size_t> units_;                  ///< by read
-  std::vector<std::uint32_t> textures_, samplers_;  ///< by unit
+  std::vector<std::size_t> units_;  ///< by read
   std::optional<ViewCamera> view_;
 };
 
@@ -172,7 +205,9 @@ void check_names(const Fullscreen& options, Diagnostics& problems) {
 
 /// The keys of a frame file.
 struct FullscreenKeys {
-  Reference shader, view;
+  Reference shader, view, environment, fog;
+  std::optional<std::vector<Reference>> lights;
+  std::vector<Reference> shadows;
   Value uniforms;
 };
 
@@ -182,7 +217,13 @@ Keys<FullscreenKeys> fullscreen_keys() {
            "The fragment program: a path from this file's folder")
       .key("uniforms", &FullscreenKeys::uniforms, {},
            "Values for the uniforms that the fragment program declares, by name")
-      .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl");
+      .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl")
+      .key("lights", &FullscreenKeys::lights, {},
+           "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the scene")
+      .key("shadows", &FullscreenKeys::shadows, {},
+           "For the same: targets that `shadow_map` passes have written, at most 4")
+      .key("environment", &FullscreenKeys::environment, {}, "For the same: light from all around; left out, none")
+      .key("fog", &FullscreenKeys::fog, {}, "For programs that include periscena/fog.glsl; left out, none");
   return keys;
 }
 
@@ -229,16 +270,15 @@ Pass make_fullscreen(const PassSource& source, const Keys<FullscreenKeys>& keys)
   options.writes = source.writes;
   options.scene = source.scene;
   options.view = given.view;
+  options.environment = given.environment;
+  options.fog = given.fog;
+  options.cache = default_cache();
+  if (given.lights) options.lights = *given.lights;
+  for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
   read_uniforms(given.uniforms, options.uniforms, problems);
   if (!given.shader.empty()) {
-    try {
-      options.shader = gl::ShaderText::file(source.folder / given.shader.name, pass_shaders());
-    } catch (const Error& error) {
-      for (Diagnostic diagnostic : error.diagnostics()) {
-        diagnostic.place = given.shader.place;
-        problems.add(std::move(diagnostic));
-      }
-    }
+    collect_mistakes(given.shader.place, problems,
+                     [&] { options.shader = gl::ShaderText::file(source.folder / given.shader.name, pass_shaders()); });
   }
   // Without its GLSL, the pass would only be told off again for that.
   Pass pass = fullscreen(options, source.name.place);
@@ -255,6 +295,26 @@ void mark_sample_reads(const ShaderInterface& shader, std::vector<Read>& reads) 
       if (sampler.name == read.slot && samples) read.each_sample = true;
     }
   }
+}
+
+/// Lights are there for GLSL that asks for them.
+void add_lights(const Fullscreen& options, Pass& pass) {
+  const bool asks = uses_lights(options);
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  if (!asks) {
+    const bool given = !options.lights.all() || !options.shadows.empty() || !options.environment.empty() || !options.fog.empty();
+    if (!given) return;
+    pass.problems.warning("lights-not-asked", pass.place,
+                          fmt::format("{} has lights, shadows or fog, and its GLSL does not ask for them", who),
+                          "write #include \"periscena/lights.glsl\" (or fog.glsl) there, or leave those keys out");
+    return;
+  }
+  if (!options.scene) {
+    return pass.problems.error("no-scene", pass.place, fmt::format("{} asks for lights, but there is no scene", who),
+                               "give the frame a scene");
+  }
+  expect_lighting(options.scene.get(), lighting_choice(options), who, pass.problems);
+  add_shadows(pass, options.shadows, options.scene, options.lights);
 }
 
 }  // namespace
@@ -277,6 +337,7 @@ Pass fullscreen(const Fullscreen& options, Place place) {
       check_names(options, pass.problems);
       pass.shader = gl::read_interface(options.shader);
       if (pass.shader) mark_sample_reads(*pass.shader, pass.reads);
+      add_lights(options, pass);
     } catch (const Error& error) {
       pass.problems.append(error.diagnostics());
     }

@@ -24,15 +24,21 @@ struct UniformValue {
 /// `frame.time` (seconds), `frame.resolution` (pixels of this pass), `frame.size` (pixels of the frame). Each target
 /// that it reads is a `uniform sampler2D` of the read's name (usampler2D, sampler2DArray, samplerCube … as the target
 /// is; sampler2DMS to read the samples itself), clamped at its edges, filtered linearly (colour) or not at all (depth
-/// and integers). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`.
+/// and integers). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`; with a scene,
+/// `#include "periscena/lights.glsl"`: the pass' lights, what gets past shadow maps, sky light, and fog
+/// (periscena/fog.glsl), as the forward pass has them.
 struct Fullscreen {
   std::string name = "fullscreen";
   gl::ShaderText shader = {};
   std::vector<Read> reads = {};
   std::vector<Write> writes = {};
   std::vector<UniformValue> uniforms = {};
-  std::shared_ptr<const Scene> scene = {};  ///< for the view only
+  std::shared_ptr<const Scene> scene = {};  ///< for the view, lights and fog
   Reference view = {};                      ///< empty for none
+  LightNames lights = {};                   ///< by names or tags; left out, all of the scene
+  Reference environment = {}, fog = {};     ///< empty for none
+  std::vector<TargetUse> shadows = {};      ///< that `shadow_map` passes have written, at most 4
+  std::filesystem::path cache = {};         ///< of environments
 };
 
 /// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when

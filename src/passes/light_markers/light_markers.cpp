@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace periscena::passes {
 namespace {
@@ -25,8 +26,12 @@ class LightMarkersWork final : public gl::PassWork {
         view_(setup, options.scene, options.view) {
     lines_program_.program.expect_block(LineBlock::layout());
     lines_program_.program.set(lines_program_.program.uniform<bool>("has_depth"), has_depth());
+    find_shadows(setup);
     find_lines();
-    if (!lines_.empty()) line_buffer_ = gl::Buffer::writable(lines_.size() * sizeof(LineBlock), "light markers");
+    std::size_t most = lines_.size();
+    for (const auto& shadow : shadows_) most += lines_of_part * shadow->parts().size();
+    lines_.reserve(most);
+    if (most > 0) line_buffer_ = gl::Buffer::writable(most * sizeof(LineBlock), "light markers");
     if (!reaches_.empty()) {
       reach_program_.emplace(setup, options, "periscena/fullscreen.vert", "periscena/light_reach.frag");
       reach_program_->program.expect_block(ReachBlock::layout());
@@ -41,8 +46,9 @@ class LightMarkersWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     scene_->update(context);
-    if (!options_.show || lines_.empty()) return;
-    if (view_.update(context) || scene_->moved()) send(context);
+    if (!options_.show) return;
+    if (view_.update(context) || scene_->moved() || shadows_changed()) send(context);
+    if (lines_.empty()) return;
     view_.bind(context.state());
     if (reach_program_) {
       use(context, *reach_program_, reach_buffer_);
@@ -79,6 +85,29 @@ class LightMarkersWork final : public gl::PassWork {
     with.textures.bind(state);
   }
 
+  void find_shadows(const gl::PassSetup& setup) {
+    for (const PlannedRead& read : setup.pass().reads) {
+      if (read.slot.starts_with("shadow_map_")) shadows_.push_back(ShadowView::of_target(setup, read.target));
+    }
+  }
+
+  /// Do maps look elsewhere than when this was asked last?
+  bool shadows_changed() {
+    std::uint64_t versions = 0;  // each only grows
+    for (const auto& shadow : shadows_) versions += shadow->version();
+    return std::exchange(shadow_versions_, versions) != versions;
+  }
+
+  void add_shadows_of(const Light& light) {
+    for (const auto& shadow : shadows_) {
+      for (const ShadowView::Shadowed& one : shadow->lights()) {
+        if (one.light != light.name) continue;
+        for (std::int32_t k = 0; k < one.block.part_count; ++k)
+          add_part(shadow->parts()[one.first_part + static_cast<std::size_t>(k)], static_cast<std::size_t>(k), lines_);
+      }
+    }
+  }
+
   void find_lines() {
     lines_.clear();
     reaches_.clear();
@@ -86,6 +115,7 @@ class LightMarkersWork final : public gl::PassWork {
       const Transform world = light->node.valid() ? scene_->worlds()[light->node.index] : Transform::identity();
       const float reach = reach_of(*light, options_.reach_lux);
       add_marker(*light, world, view_.camera(), reach, !has_depth(), lines_);
+      add_shadows_of(*light);
       if (has_depth() && light->kind != Light::Kind::directional)
         reaches_.push_back(ReachBlock::of(*light, world, reach));
     }
@@ -93,13 +123,15 @@ class LightMarkersWork final : public gl::PassWork {
 
   void send(const gl::PassContext& context) {
     find_lines();
-    context.write(line_buffer_, 0, std::as_bytes(std::span(lines_)));
+    if (!lines_.empty()) context.write(line_buffer_, 0, std::as_bytes(std::span(lines_)));
     if (!reaches_.empty()) context.write(reach_buffer_, 0, std::as_bytes(std::span(reaches_)));
   }
 
   LightMarkers options_;
   std::shared_ptr<SceneBuffers> scene_;
   std::vector<const Light*> lights_;
+  std::vector<std::shared_ptr<const ShadowView>> shadows_;
+  std::uint64_t shadow_versions_ = 0;
   MarkerProgram lines_program_;
   std::optional<MarkerProgram> reach_program_;
   gl::Sampler nearest_;
@@ -113,6 +145,7 @@ class LightMarkersWork final : public gl::PassWork {
 struct MarkerKeys {
   Reference view;
   std::optional<std::vector<Reference>> lights;
+  std::vector<Reference> shadows;
   bool show = true;
   float width = 2, brightness = 1, reach_lux = 1;
 };
@@ -121,6 +154,8 @@ Keys<MarkerKeys> marker_keys() {
   Keys<MarkerKeys> keys;
   keys.key("view", &MarkerKeys::view, {.required = true}, "The view that the picture was drawn through")
       .key("lights", &MarkerKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
+      .key("shadows", &MarkerKeys::shadows, {},
+           "Targets that `shadow_map` passes have written, at most 4: what each part of a light's map sees is drawn, too")
       .key("show", &MarkerKeys::show, {}, "Off, nothing is drawn")
       .key("width", &MarkerKeys::width, {.unit = "pixels", .minimum = 1, .maximum = 32}, "Of the lines")
       .key("brightness", &MarkerKeys::brightness, {.minimum = 0, .above_minimum = true},
@@ -160,6 +195,7 @@ Pass light_markers(const LightMarkers& options, Place place) {
   pass.shader = ShaderInterface{.source = "periscena/light_markers.frag",
                                 .outputs = {{"color", ValueKind::floating, 0}},
                                 .samplers = {{.name = "depth", .depth = true}}};
+  add_shadows(pass, options.shadows, options.scene, options.lights);
   return with_work<LightMarkersWork>(std::move(pass), options);
 }
 
@@ -186,6 +222,7 @@ PassKind light_markers_kind() {
     options.scene = source.scene;
     options.view = given.view;
     if (given.lights) options.lights = *given.lights;
+    for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
     options.show = given.show;
     options.width = given.width;
     options.brightness = given.brightness;
@@ -195,7 +232,8 @@ PassKind light_markers_kind() {
     Pass pass = light_markers(options, source.name.place);
     // What is missing or out of range was told by the keys already.
     if (options.view.empty() || problems.has_errors()) pass.problems = {};
-    pass.reads = source.reads;
+    if (!options.depth.empty()) pass.reads.erase(pass.reads.begin());
+    pass.reads.insert(pass.reads.begin(), source.reads.begin(), source.reads.end());
     pass.problems.append(problems);
     return pass;
   };

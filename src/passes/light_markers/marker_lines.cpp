@@ -9,6 +9,14 @@ namespace {
 constexpr float turn = 2 * std::numbers::pi_v<float>;
 constexpr int circle_sides = 64;
 
+/// The same as in forward.frag.
+const std::array<Vec4, 6> part_tints{{{1, 0.62f, 0.15f, 1},
+                                      {0.1f, 0.72f, 0.66f, 1},
+                                      {0.5f, 0.3f, 0.95f, 1},
+                                      {0.95f, 0.25f, 0.4f, 1},
+                                      {0.55f, 0.8f, 0.15f, 1},
+                                      {0.35f, 0.45f, 0.65f, 1}}};
+
 /// Two directions at right angles to one and to each other, length 1.
 std::array<Vec3, 2> around(const Vec3& axis) {
   const Vec3 other = std::abs(axis.y()) < 0.9f ? Vec3(Vec3::UnitY()) : Vec3(Vec3::UnitX());
@@ -141,6 +149,23 @@ void add_marker(const Light& light, const Transform& world, const Camera& camera
   marker.circle(position, x, y, reach);
   marker.circle(position, y, z, reach);
   marker.circle(position, z, x, reach);
+}
+
+void add_part(const ShadowPartBlock& part, std::size_t number, std::vector<LineBlock>& into) {
+  if (!(part.texel > 0)) return;
+  const Mat4 to_world = part.to_map.inverse();
+  std::array<Vec3, 8> corners;
+  for (std::size_t i = 0; i < corners.size(); ++i) {
+    const float x = static_cast<float>(i & 1), y = static_cast<float>(i >> 1 & 1), depth = static_cast<float>(i >> 2);
+    const Vec4 corner = to_world * Vec4(part.tile[0] + x * part.tile[2], part.tile[1] + y * part.tile[3], depth, 1);
+    corners[i] = corner.head<3>() / corner.w();
+  }
+  Marker marker(part_tints[number % part_tints.size()], into);
+  for (std::size_t i = 0; i < corners.size(); ++i) {
+    for (const std::size_t bit : {1u, 2u, 4u}) {
+      if (!(i & bit)) marker.line(corners[i], corners[i | bit]);
+    }
+  }
 }
 
 }  // namespace periscena::passes

@@ -106,7 +106,7 @@ constexpr std::uint32_t particle_group = 64;  // as particles.comp has it
 constexpr std::size_t particle_bytes = 2 * sizeof(Vec4);
 
 gl::ShaderText fragment_text(const Particles& options) {
-  std::vector<const char*> defines;
+  std::vector<std::string> defines;
   if (options.picture) defines.push_back("PICTURE");
   if (!options.surfaces.empty()) defines.push_back("NEAR_SURFACES");
   return surface_text("periscena/particles.frag", {}, {}, defines);
@@ -322,14 +322,9 @@ Particles options_of(const ParticlesKeys& given, const PassSource& source, Diagn
   options.adds = given.adds;
   options.fade_near = given.fade_near;
   if (!given.picture.empty()) {
-    try {
+    collect_mistakes(source.table->find("picture")->place, problems, [&] {
       options.picture = std::make_shared<Image>(read_image(source.folder / given.picture));
-    } catch (const Error& error) {
-      for (Diagnostic found : error.diagnostics()) {
-        found.place = source.table->find("picture")->place;
-        problems.add(std::move(found));
-      }
-    }
+    });
   }
   if (const TargetUse* color = find_write(source, "color")) options.color = *color;
   if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;

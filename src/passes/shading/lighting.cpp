@@ -64,6 +64,10 @@ bool has_tag(const Light& light, const std::string& tag) {
   return std::find(light.tags.begin(), light.tags.end(), tag) != light.tags.end();
 }
 
+std::string depths_slot(std::size_t index) {
+  return fmt::format("shadow_depths_{}", index + 1);
+}
+
 template <class Matches>
 bool is_chosen(const LightNames& names, Matches matches) {
   return names.all() || std::any_of(names.names().begin(), names.names().end(),
@@ -92,6 +96,12 @@ gl::BlockLayout LightingBlock::layout() {
                               offsetof(LightingBlock, harmonics) + i * sizeof(PackedVec4)});
   }
   return layout;
+}
+
+std::array<PackedVec4, 9> LightingBlock::no_harmonics() {
+  std::array<PackedVec4, 9> none;
+  none.fill(PackedVec4::Zero());
+  return none;
 }
 
 void LightingBlock::set_fog(const Fog& fog) {
@@ -235,28 +245,61 @@ void Lighting::update(const gl::PassContext& context) {
 void Lighting::find_shadows(const gl::PassSetup& setup) {
   const std::vector<PlannedRead>& reads = setup.pass().reads;
   shadow_numbers_.assign(lights_.size(), 0);
+  std::size_t parts = 0, shadow_blocks = 0;
   for (std::size_t i = 0; i < most_shadows; ++i) {
     const auto read =
         std::find_if(reads.begin(), reads.end(), [&](const PlannedRead& one) { return one.slot == shadow_slot(i); });
     if (read == reads.end()) break;
     auto view = ShadowView::of_target(setup, read->target);
-    const auto light =
-        std::find_if(lights_.begin(), lights_.end(), [&](const Light* one) { return one->name == view->light(); });
-    if (light != lights_.end()) shadow_numbers_[static_cast<std::size_t>(light - lights_.begin())] = i + 1;
+    for (const ShadowView::Shadowed& shadowed : view->lights()) {
+      const auto light =
+          std::find_if(lights_.begin(), lights_.end(), [&](const Light* one) { return one->name == shadowed.light; });
+      ++shadow_blocks;
+      filters_ |= 1u << shadowed.block.filtering;
+      if (light != lights_.end()) shadow_numbers_[static_cast<std::size_t>(light - lights_.begin())] = shadow_blocks;
+    }
+    parts += view->parts().size();
     shadows_.push_back({static_cast<std::size_t>(read - reads.begin()), std::move(view), 0});
   }
   if (shadows_.empty()) return;
   shadow_sampler_ = gl::Sampler::comparing(gl::Compare::greater_or_equal, Filter::linear, "shadow");
-  shadow_blocks_.resize(shadows_.size());
-  shadow_buffer_ = gl::Buffer::writable(shadow_blocks_.size() * sizeof(ShadowBlock), "shadows");
+  if (wants_depths()) depth_sampler_ = gl::Sampler(Filter::nearest, Wrap::clamp, "depths of shadows");
+  shadow_parts_.reserve(parts);
+  shadow_part_buffer_ = gl::Buffer::writable(parts * sizeof(ShadowPartBlock), "views of shadows");
+  shadow_blocks_.reserve(shadow_blocks);
+  shadow_buffer_ = gl::Buffer::writable(shadow_blocks * sizeof(ShadowBlock), "shadows");
 }
 
 void Lighting::fill_shadows(const gl::PassContext& context) {
+  shadow_parts_.clear();
+  shadow_blocks_.clear();
   for (std::size_t i = 0; i < shadows_.size(); ++i) {
-    shadow_blocks_[i] = shadows_[i].view->block();
-    shadows_[i].version = shadows_[i].view->version();
+    const ShadowView& view = *shadows_[i].view;
+    for (const ShadowView::Shadowed& shadowed : view.lights()) {
+      shadow_blocks_.push_back(shadowed.block);
+      shadow_blocks_.back().first_part += static_cast<std::int32_t>(shadow_parts_.size());
+      shadow_blocks_.back().map = static_cast<std::int32_t>(i + 1);
+    }
+    shadow_parts_.insert(shadow_parts_.end(), view.parts().begin(), view.parts().end());
+    shadows_[i].version = view.version();
   }
+  context.write(shadow_part_buffer_, 0, std::as_bytes(std::span(shadow_parts_)));
   context.write(shadow_buffer_, 0, std::as_bytes(std::span(shadow_blocks_)));
+}
+
+Lighting::ShadowUnits::ShadowUnits(const gl::Program& program, const BoundTextures& textures) {
+  for (std::size_t i = 0; i < most_shadows; ++i) {
+    maps[i] = textures.unit(program, shadow_slot(i));
+    depths[i] = textures.unit(program, depths_slot(i));
+  }
+}
+
+void Lighting::put_shadows(const gl::PassContext& context, const ShadowUnits& units, BoundTextures& into) const {
+  for (std::size_t i = 0; i < shadows_.size(); ++i) {
+    const std::uint32_t map = context.read(shadows_[i].read).name();
+    if (units.maps[i]) into.put(*units.maps[i], map, shadow_sampler_.name());
+    if (units.depths[i]) into.put(*units.depths[i], map, depth_sampler_.name());
+  }
 }
 
 BoundTextures::BoundTextures(const gl::Program& program)
@@ -280,14 +323,29 @@ void Lighting::put_textures(const gl::Program& program, BoundTextures& into) con
   if (program.interface().find_block("Lighting")) program.expect_block(LightingBlock::layout());
   if (program.interface().find_block("Lights")) program.expect_block(LightBlock::layout());
   if (program.interface().find_block("Shadows")) program.expect_block(ShadowBlock::layout());
+  if (program.interface().find_block("ShadowParts")) program.expect_block(ShadowPartBlock::layout());
   into.put(program, "sky_map", environment_->sky.name(), sky_sampler_.name());
   into.put(program, "split_sum_map", split_sum_->name(), table_sampler_.name());
+}
+
+std::vector<std::string> Lighting::shadow_defines() const {
+  if (shadows_.empty()) return {};
+  return {fmt::format("SHADOWS {}", shadows_.size()), fmt::format("SHADOW_FILTERS {}", filters_)};
+}
+
+bool Lighting::feeds(std::string_view sampler) const {
+  bool feeds = sampler == "sky_map" || sampler == "split_sum_map";
+  for (std::size_t i = 0; i < shadows_.size(); ++i)
+    feeds = feeds || sampler == shadow_slot(i) || (wants_depths() && sampler == depths_slot(i));
+  return feeds;
 }
 
 void Lighting::bind(gl::State& state) const {
   state.bind_uniform_block(gl::binding::light_block, lighting_->name(), 0, sizeof(LightingBlock));
   state.bind_storage_block(gl::binding::light_storage, light_buffer_.name());
-  if (!shadows_.empty()) state.bind_storage_block(gl::binding::shadow_storage, shadow_buffer_.name());
+  if (shadows_.empty()) return;
+  state.bind_storage_block(gl::binding::shadow_storage, shadow_buffer_.name());
+  state.bind_storage_block(gl::binding::shadow_part_storage, shadow_part_buffer_.name());
 }
 
 }  // namespace periscena::passes

@@ -2,8 +2,9 @@
 
 #include "passes/pass_kind.h"
 #include "passes/scene_buffers.h"
-#include "passes/shadow_map/shadow_map.h"
+#include "passes/shadow_map/shadow_view.h"
 
+#include <array>
 #include <filesystem>
 #include <optional>
 
@@ -26,11 +27,14 @@ struct LightingBlock {
   Vec2 sky_turn = Vec2(1, 0);
   float sky_roughest = 0;
   float padding1[3] = {};
-  PackedVec4 harmonics[9];
+  std::array<PackedVec4, 9> harmonics = no_harmonics();
 
   void set_fog(const Fog& fog);
   void set_environment(const Environment& environment, const EnvironmentLight& light);
   static gl::BlockLayout layout();
+
+ private:
+  static std::array<PackedVec4, 9> no_harmonics();
 };
 
 /// One light as shaders see it: an element of the storage block Lights, std430.
@@ -84,6 +88,11 @@ struct BoundTextures {
   std::optional<std::size_t> put(const gl::Program& program, std::string_view name, std::uint32_t texture,
                                  std::uint32_t sampler);
 
+  void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) {
+    textures[unit] = texture;
+    samplers[unit] = sampler;
+  }
+
   void bind(gl::State& state) const { state.bind_textures(0, textures, samplers); }
 };
 
@@ -98,14 +107,26 @@ class Lighting {
   /// Checks a program's blocks, and puts the sky's textures where it wants them.
   void put_textures(const gl::Program& program, BoundTextures& into) const;
 
+  /// Does it put a texture where a program samples one by that name?
+  bool feeds(std::string_view sampler) const;
+
   /// Binds the blocks.
   void bind(gl::State& state) const;
 
   const std::vector<const Light*>& lights() const { return lights_; }
 
-  std::size_t shadow_count() const { return shadows_.size(); }
-  std::size_t shadow_read(std::size_t index) const { return shadows_[index].read; }  ///< index of the pass' read
-  std::uint32_t shadow_sampler() const { return shadow_sampler_.name(); }
+
+  /// What programs that look shadows up are to define, each a name and a value: how many maps there are, and by which filters.
+  std::vector<std::string> shadow_defines() const;
+
+  /// Where a program looks shadow maps up, by map.
+  struct ShadowUnits {
+    std::array<std::optional<std::size_t>, most_shadows> maps{}, depths{};
+
+    ShadowUnits() = default;
+    ShadowUnits(const gl::Program& program, const BoundTextures& textures);
+  };
+  void put_shadows(const gl::PassContext& context, const ShadowUnits& units, BoundTextures& into) const;
 
  private:
   struct Shadow {
@@ -114,6 +135,8 @@ class Lighting {
     std::uint64_t version;  ///< of the view, as it was sent
   };
 
+  /// Is the map itself asked, too?
+  bool wants_depths() const { return filters_ >> static_cast<int>(ShadowFilter::contact) & 1; }
   void find_shadows(const gl::PassSetup& setup);
   void fill_shadows(const gl::PassContext& context);
   void choose(const LightingChoice& choice, LightingBlock& block);
@@ -127,11 +150,13 @@ class Lighting {
   std::shared_ptr<const gl::Buffer> lighting_;
   std::shared_ptr<EnvironmentTextures> environment_;
   std::shared_ptr<gl::Texture> split_sum_;
-  gl::Sampler sky_sampler_, table_sampler_, shadow_sampler_;
+  gl::Sampler sky_sampler_, table_sampler_, shadow_sampler_, depth_sampler_;
+  std::uint32_t filters_ = 0;  ///< of shadows: a bit for each kind, see shadow_lookup.glsl
   std::vector<Shadow> shadows_;
   std::vector<std::size_t> shadow_numbers_;  ///< by light: of its shadow, from 1; 0 for none
   std::vector<ShadowBlock> shadow_blocks_;
-  gl::Buffer shadow_buffer_;
+  std::vector<ShadowPartBlock> shadow_parts_;
+  gl::Buffer shadow_buffer_, shadow_part_buffer_;
 };
 
 }  // namespace periscena::passes

@@ -1,9 +1,6 @@
 // Light from a surface towards the eye: from all lights, from around, and its own.
 #include "periscena/brdf.glsl"
-#include "periscena/lighting.glsl"
-#ifdef SHADOWS
-#include "periscena/shadow_lookup.glsl"
-#endif
+#include "periscena/lights.glsl"
 
 vec3 light_from_lights(Surface surface, SurfacePoint point) {
   vec3 sum = vec3(0.0);
@@ -11,10 +8,7 @@ vec3 light_from_lights(Surface surface, SurfacePoint point) {
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
     float facing = max(dot(surface.normal, to_light), 0.0);
-#ifdef SHADOWS
-    int shadow = int(lights[i].direction.w);
-    if (shadow != 0 && facing > 0.0 && point.shadowed) lux *= light_past(shadow, point.position, point.normal, to_light);
-#endif
+    if (facing > 0.0 && point.shadowed) lux *= share_past_shadows(i, point.position, point.normal, to_light);
     sum += brdf(surface, to_light, point.to_eye) * lux * facing;
   }
   return sum;

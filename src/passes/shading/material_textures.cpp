@@ -1,5 +1,7 @@
 #include "passes/shading/material_textures.h"
 
+#include <periscena/base/names.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -33,12 +35,15 @@ constexpr std::size_t most_layers = 2048;  // that every OpenGL 4.5 has (table 2
 
 }  // namespace
 
-MaterialTextures::MaterialTextures(const Scene& scene) {
+MaterialTextures::MaterialTextures(const Scene& scene, bool may_use_handles) {
   arrays_.push_back(single_pixel({1, 1, 1, 1}, "no map"));
   arrays_.push_back(single_pixel({0.5, 0.5, 1, 1}, "no normal map"));
   samplers_.emplace_back(Filter::nearest, Wrap::clamp, "no map");
   make_arrays(scene);
   make_samplers(scene);
+  find_sets(scene);
+  if (sets_.size() > 1) way_ = may_use_handles ? TextureWay::handles : TextureWay::binding;
+  if (way_ == TextureWay::handles) make_handles();
 }
 
 void MaterialTextures::make_arrays(const Scene& scene) {
@@ -103,8 +108,54 @@ MaterialTextures::Place MaterialTextures::place(const TextureUse& use, const Map
   return places_[use.texture.index];
 }
 
-std::uint32_t MaterialTextures::sampler(const TextureUse& use) const {
-  return use.valid() ? sampler_of_[use.texture.index] : 0;
+void MaterialTextures::find_sets(const Scene& scene) {
+  for (const Material& material : scene.materials()) {
+    TextureSet set;
+    for (std::size_t i = 0; i < map_count; ++i) {
+      const TextureUse& use = material.*material_maps[i].use;
+      set.arrays[i] = place(use, material_maps[i]).array;
+      set.samplers[i] = use.valid() ? sampler_of_[use.texture.index] : 0;
+    }
+    const auto known = std::find(sets_.begin(), sets_.end(), set);
+    set_of_.push_back(static_cast<std::uint32_t>(known - sets_.begin()));
+    if (known == sets_.end()) sets_.push_back(set);
+  }
+}
+
+void MaterialTextures::make_handles() {
+  for (const TextureSet& set : sets_) {
+    auto& places = handle_places_.emplace_back();
+    for (std::size_t i = 0; i < map_count; ++i)
+      places[i] = handles_.add(arrays_[set.arrays[i]], samplers_[set.samplers[i]]);
+  }
+}
+
+std::uint64_t MaterialTextures::handle(std::uint32_t set, std::size_t map) const {
+  return way_ == TextureWay::handles ? handles_.handle(handle_places_[set][map]) : 0;
+}
+
+void MaterialTextures::need(std::span<const std::uint32_t> sets, std::uint64_t frame) {
+  if (way_ != TextureWay::handles) return;
+  for (const std::uint32_t set : sets) {
+    for (const std::uint32_t place : handle_places_[set]) handles_.need(place, frame);
+  }
+}
+
+std::string MaterialTextures::way_sentence() const {
+  const std::size_t textures = places_.size(), arrays = arrays_.size() - 2;
+  const std::string what =
+      fmt::format("{} in {} of one size and format each", counted(textures, "texture"), counted(arrays, "array"));
+  switch (way_) {
+    case TextureWay::arrays:
+      return textures == 0 ? "no textures" : what + ", bound once: all materials take the same";
+    case TextureWay::handles:
+      return fmt::format("{}, found by handle, with nothing bound between draws: materials take {} sets of them", what,
+                         sets_.size());
+    case TextureWay::binding: break;
+  }
+  return fmt::format("{}, draws sorted by the {} sets of them that materials take, each bound once: this device has no "
+                     "bindless textures",
+                     what, sets_.size());
 }
 
 }  // namespace periscena::passes

@@ -52,10 +52,10 @@ constexpr std::uint32_t mover_group = 64;  // as motions.comp has it
 
 }  // namespace
 
-Motions::Motions(const Scene& scene) : moved_here_(scene.moving_nodes()) {
+Motions::Motions(const Scene& scene, bool in_one_block) : moved_here_(scene.moving_nodes()) {
   choose(scene);
   const auto chosen = std::count(moved_here_.begin(), moved_here_.end(), true);
-  if (static_cast<std::size_t>(chosen) < fewest) {
+  if (static_cast<std::size_t>(chosen) < fewest || !in_one_block) {
     moved_here_.assign(moved_here_.size(), false);
     return;
   }

@@ -20,9 +20,10 @@ class Motions {
  public:
   static constexpr std::size_t fewest = 1024;  ///< below that many the CPU moves them
 
-  explicit Motions(const Scene& scene);
+  /// @param in_one_block  does one storage block hold all objects?
+  Motions(const Scene& scene, bool in_one_block);
 
-  /// By node: does it move here? None does when there are too few.
+  /// By node: does it move here? None does when there are too few, or one block does not hold them.
   const std::vector<bool>& moved_here() const { return moved_here_; }
 
   bool moves_anything() const { return count_ > 0; }

@@ -17,16 +17,21 @@ std::vector<gl::Batch> describe_batches(const batch::DrawList& list, const Scene
                                         std::span<const MaterialHandle> materials, const StateDifference& difference,
                                         const std::function<gl::Counts(std::size_t)>& counts);
 
+/// Which sets of textures commands take, each once.
+void list_texture_sets(std::span<const batch::Command> commands, std::vector<std::uint32_t>& sets);
+
 /// The draws of one pass: those of a scene's objects that it chose and that its view may see, and their commands on the
 /// device. One path for all passes that draw objects.
 class ObjectDraws {
  public:
   /// @param chosen, traits  by node
+  /// @param views  that are drawn at once, at most: runs say which is theirs
   ObjectDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen, std::vector<batch::Traits> traits,
-              batch::Batching batching);
+              batch::Batching batching, std::size_t views = 1);
 
   /// What the pass sees from now on, and from where.
-  void see(const Frustum& frustum, const Vec3& eye);
+  void see(const Frustum& frustum, const Vec3& eye) { see(std::span(&frustum, 1), eye); }
+  void see(std::span<const Frustum> views, const Vec3& eye);
 
   /// Once a frame, after the scene's own update. Sends nothing unless something moved in or out of view.
   void update(const gl::PassContext& context);
@@ -40,18 +45,22 @@ class ObjectDraws {
 
  private:
   gl::Counts counts_of(const batch::Run& run) const;
+  void write_nodes(const gl::PassContext& context);
 
   std::shared_ptr<SceneBuffers> scene_;
   std::vector<bool> chosen_;
   std::vector<batch::Traits> traits_;
-  Frustum frustum_;
+  std::vector<Frustum> views_;
   Vec3 eye_ = Vec3::Zero();
   batch::DrawList list_;
   gl::Buffer nodes_, commands_;
   std::optional<gl::VertexArray> vertices_;
   bool stale_ = true;                  ///< does the view differ from that of the list?
   std::uint64_t windings_ = 0;         ///< as of which the list is sorted
-  std::vector<std::uint32_t> listed_;  ///< what nodes_ holds
+  std::vector<std::uint32_t> listed_;        ///< nodes that are drawn
+  std::vector<batch::Run> listed_runs_;      ///< in these
+  std::vector<std::uint32_t> in_block_;      ///< the nodes as their places in their blocks, when there are several
+  std::vector<std::uint32_t> texture_sets_;  ///< that its commands take
   std::vector<gl::DrawCommand> draws_;
   std::vector<gl::Counts> counts_;  ///< by run
 };

@@ -2,9 +2,10 @@
 
 namespace periscena::passes {
 
-ViewCamera::ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view)
+ViewCamera::ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view,
+                       batch::Batching batching)
     : views_(scene), view_(scene->find_view(view.name)) {
-  if (view_->node.valid()) scene_ = SceneBuffers::shared(setup, scene);
+  if (view_->node.valid()) scene_ = SceneBuffers::shared(setup, scene, batching);
   resize(setup);
 }
 

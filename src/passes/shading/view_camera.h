@@ -10,7 +10,9 @@ namespace periscena::passes {
 class ViewCamera {
  public:
   /// @param view  one of the scene's
-  ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view);
+  /// @param batching  of the buffers that the pass draws the scene from, if it does; they move the view
+  ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view,
+             batch::Batching batching = batch::Batching::automatic);
 
   /// For targets of another shape.
   void resize(gl::PassSetup& setup);

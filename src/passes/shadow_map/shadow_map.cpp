@@ -1,186 +1,65 @@
 #include "passes/shadow_map/shadow_map.h"
 
-#include "passes/shading/object_draws.h"
-#include "passes/shading/surface_program.h"
+#include "passes/shadow_map/caster_draws.h"
 
+#include <periscena/base/error.h>
 #include <periscena/base/names.h>
-#include <periscena/math/light_fit.h>
+#include <periscena/scene/shadow_truth.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace periscena::passes {
 namespace {
 
-ObjectChoice objects_of(const ShadowMap& options) {
-  return {options.tags, options.without_tags, options.variant};
+bool is_parallel(const std::vector<const Light*>& lights) {
+  return lights.size() == 1 && lights[0]->kind == Light::Kind::directional;
 }
 
-/// By node: does it cast a shadow?
-std::vector<bool> casters_of(const ShadowMap& options) {
-  const Scene& scene = *options.scene;
-  std::vector<bool> casters = chosen_objects(scene, objects_of(options));
-  const auto materials = scene.materials_of_nodes(scene.find_variant(options.variant.name));
-  for (std::size_t i = 0; i < casters.size(); ++i) {
-    const bool blended =
-        materials[i].valid() && scene.materials()[materials[i].index].alpha_mode == Material::AlphaMode::blend;
-    casters[i] = casters[i] && scene.nodes()[i].mesh.valid() && !blended;
-  }
-  return casters;
+std::string list_of(const std::vector<Reference>& names) {
+  std::string list;
+  for (const Reference& name : names) list += fmt::format("{}\"{}\"", list.empty() ? "" : ", ", name.name);
+  return list;
 }
 
-constexpr std::uint32_t opaque = 0;  ///< state of all draws that need no fragment program; masked ones count from 1
-
-/// By node: all that is opaque is drawn alike.
-std::vector<batch::Traits> traits_of(const ShadowMap& options, const Dress& dress) {
-  const Scene& scene = *options.scene;
-  const auto materials = scene.materials_of_nodes(scene.find_variant(options.variant.name));
-  std::vector<batch::Traits> traits(materials.size());
-  for (std::size_t i = 0; i < traits.size(); ++i) {
-    const bool masked =
-        materials[i].valid() && scene.materials()[materials[i].index].alpha_mode == Material::AlphaMode::mask;
-    traits[i].any_winding = !masked;
-    if (masked) traits[i].state = dress.traits[i].state + 1;
-  }
-  return traits;
-}
-
-ShadowMap batched(ShadowMap options, gl::PassSetup& setup) {
-  options.scene = SceneBuffers::batched(setup, options.scene, options.batching);
-  return options;
-}
-
-class ShadowMapWork final : public gl::PassWork {
- public:
-  ShadowMapWork(const ShadowMap& options, gl::PassSetup& setup)
-      : ShadowMapWork(setup, batched(options, setup)) {}
-
-  ShadowMapWork(gl::PassSetup& setup, const ShadowMap& options)
-      : light_(*options.scene->find_light(options.light.name)),
-        scene_(SceneBuffers::shared(setup, options.scene)),
-        view_(ShadowView::of_pass(setup, *setup.pass().declared)),
-        casters_(casters_of(options)),
-        dress_(scene_->dress(options.scene->find_variant(options.variant.name))),
-        materials_(options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name))),
-        draws_(scene_, casters_, traits_of(options, *dress_), options.batching),
-        opaque_({options.name, gl::ShaderText::embedded("periscena/shadow_map.vert", pass_shaders())}),
-        camera_block_(gl::Buffer::writable(sizeof(CameraBlock), "light's camera")) {
-    opaque_.expect_block(CameraBlock::layout());
-    opaque_.expect_block(ObjectBlock::layout());
-    make_masked(options);
-    state_.depth = {true, true, gl::Compare::greater};
-    spheres_.reserve(casters_.size());
-    resize(setup);
-  }
-
-  void resize(gl::PassSetup& setup) override {
-    width_ = setup.pass().width;
-    height_ = setup.pass().height;
-    stale_ = true;
-  }
-
-  void run(gl::PassContext& context) override {
-    scene_->update(context);
-    if (scene_->moved() || stale_) fit(context);
-    stale_ = false;
-    draws_.update(context);
-    if (draws_.runs().empty()) return;
-    gl::State& state = context.state();
-    state.bind_uniform_block(gl::binding::camera_block, camera_block_.name(), 0, sizeof(CameraBlock));
-    scene_->bind(state, *dress_);
-    state.apply(state_);
-    for (const batch::Run& run : draws_.runs()) {
-      if (run.state == opaque) {
-        state.use_program(opaque_.name());
-      } else {
-        const MaterialState& material = scene_->states()[run.state - 1];
-        SurfaceProgram& surface = *masked_[material.surface];
-        state.use_program(surface.program.name());
-        scene_->bind_materials(state, material);
-        surface.put_maps(*scene_, material);
-        surface.textures.bind(state);
-      }
-      draws_.draw(context, run);
-    }
-  }
-
-  const Camera* camera() const override { return &view_->camera(); }
-
-  std::vector<gl::Batch> batches() const override {
-    return draws_.batches(materials_, [this](std::uint32_t a, std::uint32_t b) {
-      return a == opaque || b == opaque ? std::string("masked: it takes a program") : scene_->difference(a - 1, b - 1);
-    });
-  }
-
- private:
-  /// One for each GLSL that masked materials bring along; the first is without.
-  void make_masked(const ShadowMap& options) {
-    masked_.resize(scene_->surfaces().size() + 1);
-    const auto vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
-    for (const Material& material : options.scene->materials()) {
-      if (material.alpha_mode != Material::AlphaMode::mask) continue;
-      const auto& known = scene_->surfaces();
-      const std::size_t number =
-          material.surface.empty()
-              ? 0
-              : static_cast<std::size_t>(std::find(known.begin(), known.end(), material.surface) - known.begin()) + 1;
-      if (masked_[number]) continue;
-      masked_[number].emplace(
-          gl::ProgramDescription{fmt::format("{}, masked", options.name), vertex,
-                                 surface_text("periscena/shadow_map.frag", options.folder, material.surface)});
-    }
-  }
-
-  /// Lets the light look at where the casters are.
-  void fit(const gl::PassContext& context) {
-    const Transform world = light_.node.valid() ? scene_->worlds()[light_.node.index] : Transform::identity();
-    spheres_.clear();
-    for (std::size_t i = 0; i < casters_.size(); ++i) {
-      if (casters_[i]) spheres_.push_back(scene_->bounds().ball(i));
-    }
-    // Two texels at each edge stay empty: what is looked up past the edge finds nothing there, as it should.
-    const float margin = 2.0f / static_cast<float>(std::min(width_, height_));
-    const auto camera = fit_parallel(world.apply_to_direction(light_.direction), spheres_, margin);
-    if (!camera) return;
-    view_->look_through(*camera, width_, height_);
-    const CameraBlock block =
-        CameraBlock::of(view_->camera(), static_cast<float>(width_) / static_cast<float>(height_));
-    context.write(camera_block_, 0, std::as_bytes(std::span(&block, 1)));
-    draws_.see(Frustum::of(block.view_projection, DepthOrder::reversed), block.eye);
-  }
-
-  const Light& light_;
-  std::shared_ptr<SceneBuffers> scene_;
-  std::shared_ptr<ShadowView> view_;
-  std::vector<bool> casters_;
-  std::shared_ptr<const Dress> dress_;
-  std::vector<MaterialHandle> materials_;  ///< by node
-  ObjectDraws draws_;
-  gl::Program opaque_;
-  std::vector<std::optional<SurfaceProgram>> masked_;  ///< by number of the GLSL that materials bring along
-  gl::PipelineState state_;
-  gl::Buffer camera_block_;
-  std::vector<Sphere> spheres_;
-  int width_ = 1, height_ = 1;
-  bool stale_ = true;
-};
-
-void expect_light(const ShadowMap& options, Diagnostics& problems) {
+void expect_lights(const ShadowMap& options, const Place& place, Diagnostics& problems) {
   if (!options.scene) return;
-  const Light* light = options.scene->find_light(options.light.name);
-  if (!light) {
-    std::vector<std::string> names;
-    for (const Light& known : options.scene->lights()) names.push_back(known.name);
-    problems.error("unknown-light", options.light.place,
-                   fmt::format("pass \"{}\" names light \"{}\", which is not there", options.name, options.light.name),
-                   names.empty() ? fmt::format("declare it: [light.\"{}\"]", options.light.name)
-                                 : name_hint(options.light.name, names));
-  } else if (light->kind != Light::Kind::directional) {
-    problems.error("light-kind", options.light.place,
-                   fmt::format("pass \"{}\" draws the shadow map of \"{}\", which is a {} light", options.name,
-                               light->name, light->kind == Light::Kind::point ? "point" : "spot"),
-                   "shadow maps are for directional lights so far");
+  std::vector<std::string> known;
+  for (const Light& light : options.scene->lights()) {
+    known.push_back(light.name);
+    if (!options.lights.empty()) known.insert(known.end(), light.tags.begin(), light.tags.end());
+  }
+  std::vector<Reference> names = options.lights;
+  if (!options.light.empty()) names.push_back(options.light);
+  for (const Reference& name : names) {
+    if (std::find(known.begin(), known.end(), name.name) != known.end()) continue;
+    problems.error("unknown-light", name.place,
+                   fmt::format("pass \"{}\" names light \"{}\", which is not there", options.name, name.name),
+                   known.empty() ? fmt::format("declare it: [light.\"{}\"]", name.name) : name_hint(name.name, known));
+  }
+  if (problems.has_errors()) return;
+  if (names.empty() || (!options.light.empty() && !options.lights.empty())) {
+    return problems.error(names.empty() ? "unknown-light" : "bad-shadow", place,
+                          fmt::format("pass \"{}\" names {}", options.name,
+                                      names.empty() ? "no light" : "both a light and several"),
+                          "name one as `light`, or several spot and point lights as `lights`");
+  }
+  const auto lights = shadowed_lights(options);
+  const auto sun = std::find_if(lights.begin(), lights.end(),
+                                [](const Light* light) { return light->kind == Light::Kind::directional; });
+  if (lights.size() > 1 && sun != lights.end()) {
+    problems.error("light-kind", names[0].place,
+                   fmt::format("pass \"{}\" draws the maps of {}, and \"{}\" is a directional light", options.name,
+                               list_of(names), (*sun)->name),
+                   "give directional lights a shadow map each");
+  }
+  if (options.cascades > 0 && sun == lights.end()) {
+    problems.error("light-kind", names[0].place,
+                   fmt::format("pass \"{}\" has cascades, and {} {} no directional light", options.name, list_of(names),
+                               lights.size() > 1 ? "are" : "is"),
+                   "leave out cascades: they are for directional lights");
   }
 }
 
@@ -193,188 +72,179 @@ void expect_casters(const ShadowMap& options, const Place& place, Diagnostics& p
                    "objects cast that have a mesh, a material that is not blended, and the pass' tags");
 }
 
-/// The keys of a frame file.
-struct ShadowKeys {
-  Reference light, variant;
-  std::vector<Reference> tags, without_tags;
-  std::string batching = "automatic";
-};
-
-Keys<ShadowKeys> shadow_keys() {
-  Keys<ShadowKeys> keys;
-  keys.key("light", &ShadowKeys::light, {.required = true}, "A directional light")
-      .key("tags", &ShadowKeys::tags, {},
-           "Only objects that have one of these tags, or stand below one, cast; left out, all")
-      .key("without_tags", &ShadowKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &ShadowKeys::variant, {}, "The scene in another dress")
-      .key("batching", &ShadowKeys::batching, {.choices = batch::batching_names()}, batching_sentence);
-  return keys;
+/// Does an object shut a place in on all sides, seen from there by its backs?
+bool shuts_in(const Scene& scene, std::uint32_t node, const Vec3& place, float near) {
+  std::vector<bool> chosen(scene.nodes().size(), false);
+  chosen[node] = true;
+  const RayTree tree(world_triangles(scene, 0, chosen));
+  for (int i = 0; i < 27; ++i) {
+    const Vec3 way(static_cast<float>(i % 3 - 1), static_cast<float>(i / 3 % 3 - 1), static_cast<float>(i / 9 - 1));
+    if (way.isZero()) continue;
+    const auto hit = tree.nearest({place, way.normalized(), near});
+    if (!hit) return false;
+    const Triangle& triangle = tree.triangles()[hit->triangle];
+    if ((triangle.b - triangle.a).cross(triangle.c - triangle.a).dot(way) < 0) return false;
+  }
+  return true;
 }
 
-/// What a lit pass wants of the passes that write its shadow maps.
-struct ShadowCheck {
-  std::string pass;
-  std::vector<TargetUse> shadows;
-  std::size_t first_read;
-  std::shared_ptr<const Scene> scene;
-  LightNames lights;
-
-  void operator()(const WritersOf& writers_of, Diagnostics& problems) const {
-    std::vector<std::string> seen;
-    for (std::size_t i = 0; i < shadows.size(); ++i) {
-      const std::vector<const Pass*> writers = writers_of(first_read + i);
-      // Nobody, or somebody with mistakes of their own: that was told.
-      const bool sound = std::none_of(writers.begin(), writers.end(),
-                                      [](const Pass* writer) { return writer->problems.has_errors(); });
-      if (!writers.empty() && sound) check(shadows[i].reference.place, writers, seen, problems);
+/// A lamp in a closed caster lights nothing: its own glass, most likely.
+void expect_lamps_in_the_open(const ShadowMap& options, Diagnostics& problems) {
+  if (!options.scene || problems.has_errors()) return;
+  const Scene& scene = *options.scene;
+  const std::vector<bool> casters = casters_of(options);
+  const auto materials = scene.materials_of_nodes(scene.find_variant(options.variant.name));
+  std::vector<Box> meshes;
+  for (const Mesh& mesh : scene.meshes()) meshes.push_back(mesh.bounds());
+  std::vector<Transform> worlds(scene.nodes().size(), Transform::identity());
+  scene.world_transforms(0, worlds);
+  for (const Light* light : shadowed_lights(options)) {
+    if (light->kind == Light::Kind::directional) continue;
+    const Vec3 at = PlacedLight::of(scene, *light, 0).light.position;
+    for (std::uint32_t i = 0; i < casters.size(); ++i) {
+      const Node& node = scene.nodes()[i];
+      const bool thin = materials[i].valid() && scene.materials()[materials[i].index].double_sided;
+      if (!casters[i] || thin || !meshes[node.mesh.index].transformed(worlds[i]).contains(at)) continue;
+      if (!shuts_in(scene, i, at, options.near)) continue;
+      problems.warning("light-shut-in", (options.lights.empty() ? options.light : options.lights[0]).place,
+                       fmt::format("pass \"{}\" draws the map of \"{}\", which stands inside {}: that casts on all around it",
+                                   options.name, light->name,
+                                   node.name.empty() ? fmt::format("an object of mesh \"{}\"", scene.mesh_names()[node.mesh.index])
+                                                     : fmt::format("\"{}\"", node.name)),
+                       "leave it out by without_tags, or let near reach past it");
+      break;
     }
   }
+}
 
-  void check(const Place& place, const std::vector<const Pass*>& writers, std::vector<std::string>& seen,
-             Diagnostics& problems) const {
-    for (const Pass* writer : writers) {
-      if (std::any_cast<ShadowMap>(&writer->gives)) continue;
-      return problems.error(
-          "not-a-shadow-map", place,
-          fmt::format("pass \"{}\" looks for shadows in what pass \"{}\" writes, which is no shadow map", pass,
-                      writer->name),
-          "name a target that a pass of kind shadow_map writes, and nothing else");
-    }
-    if (writers.size() > 1) {
-      return problems.error(
-          "shared-shadow-map", place,
-          fmt::format("passes \"{}\" and \"{}\" draw into one shadow map", writers[0]->name, writers[1]->name),
-          "give each a target of its own, and name both in shadows");
-    }
-    const auto& map = std::any_cast<const ShadowMap&>(writers[0]->gives);
-    const std::string& light = map.light.name;
-    if (map.scene != scene) {
-      return problems.error("other-scene", place,
-                            fmt::format("pass \"{}\" draws another scene than pass \"{}\", whose shadows it takes",
-                                        pass, writers[0]->name),
-                            "draw both from one scene");
-    }
-    if (std::find(seen.begin(), seen.end(), light) != seen.end()) {
-      return problems.error("shadow-twice", place,
-                            fmt::format("pass \"{}\" takes two shadow maps of light \"{}\"", pass, light),
-                            "keep one of them");
-    }
-    seen.push_back(light);
-    const std::vector<const Light*> lit = chosen_lights(*scene, lights);
-    if (std::any_of(lit.begin(), lit.end(), [&](const Light* one) { return one->name == light; })) return;
-    problems.warning("unlit-shadow", place,
-                     fmt::format("pass \"{}\" takes the shadows of light \"{}\", but is not lit by it", pass, light),
-                     "add it to the pass' lights, or leave its shadow map out");
+/// What a description may have wrong; most of it is told by a frame file's keys before.
+void expect_numbers(const ShadowMap& options, const Place& place, Diagnostics& problems) {
+  const auto expect = [&](bool holds, const char* what, float value, const char* range) {
+    const std::string mend = fmt::format("choose {}", range);
+    if (!holds)
+      problems.error("bad-shadow", place, fmt::format("pass \"{}\" has {} of {}", options.name, what, value), mend);
+  };
+  expect(options.cascades >= 0 && options.cascades <= 4, "cascades", static_cast<float>(options.cascades), "0 to 4");
+  expect(options.reach > 0 && std::isfinite(options.reach), "a reach", options.reach, "a finite length over 0, metres");
+  expect(options.split_weight >= 0 && options.split_weight <= 1, "a split weight", options.split_weight, "0 to 1");
+  expect(options.near > 0 && std::isfinite(options.near), "a near distance", options.near, "a finite length over 0, metres");
+  expect(options.least_tile > 0, "a least tile", static_cast<float>(options.least_tile), "1 texel or more");
+  for (const float number : {options.bias, options.slope_bias, options.normal_bias.value_or(0)})
+    expect(std::isfinite(number), "a bias", number, "a finite number");
+  const bool whole = options.radius == std::floor(options.radius);
+  if (options.filter == ShadowFilter::gaussian)
+    expect(options.radius >= 1 && options.radius <= 4 && whole, "a gaussian radius", options.radius, "1, 2, 3 or 4 texels");
+  if (options.filter == ShadowFilter::disc || options.filter == ShadowFilter::contact)
+    expect(options.radius > 0 && options.radius <= 64, "a disc's radius", options.radius, "over 0, up to 64 texels");
+  expect(options.light_angle >= 0 && options.light_angle <= radians(45), "a light's angle in radians", options.light_angle,
+         "0 to a quarter of π");
+  expect(options.light_radius >= 0 && std::isfinite(options.light_radius), "a light's radius", options.light_radius,
+         "a finite length of 0 or more, metres");
+}
+
+/// Cascades share out what a view sees; lamps may ask one what matters.
+void expect_watched(const ShadowMap& options, const Place& place, Diagnostics& problems) {
+  if (!options.scene) return;
+  if (!options.view.empty())
+    return expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), problems);
+  if (options.cascades == 0) return;
+  problems.error("unknown-view", place,
+                 fmt::format("pass \"{}\" has cascades, which share out what a view sees, and names no view", options.name),
+                 "name a view of the scene, or leave out cascades");
+}
+
+void expect_tiles(const ShadowMap& options, const std::vector<const Light*>& lights, const WrittenTarget& target,
+                  Diagnostics& problems) {
+  if (target.layer != all_layers) {
+    return problems.error("bad-shadow", target.place,
+                          fmt::format("pass \"{}\" draws maps into one layer of \"{}\"", options.name, target.name),
+                          "let it write all of them, or give it a target of its own");
   }
-};
+  std::vector<TileWish> wishes;
+  int wanted = 0;
+  for (const Light* light : lights) {
+    wishes.push_back({1, looks_all_round(*light) ? 6 : 1});
+    wanted += wishes.back().count;
+  }
+  const int side = std::min(target.width, target.height);
+  const auto shares = share_out_tiles(wishes, side, target.layers, least_tile(options));
+  const auto none = std::count_if(shares.begin(), shares.end(), [](const auto& one) { return one.empty(); });
+  if (none == 0) return;
+  int across = 1;  // smallest tiles, side by side
+  while (side / (2 * across) >= least_tile(options)) across *= 2;
+  const int enough = (wanted + across * across - 1) / (across * across);
+  problems.warning("too-few-tiles", target.place,
+                   fmt::format("pass \"{}\" draws the maps of {} into \"{}\", which has no tiles of {} texels for {} of them: "
+                               "those that matter least cast no shadows",
+                               options.name, counted(lights.size(), "light"), target.name, least_tile(options), none),
+                   fmt::format("give the target layers = {}, or name fewer lights", enough));
+}
+
+/// Cascades want a layer each, lamps a square for each of their views, and all room for their filter.
+void expect_targets(const ShadowMap& options, std::span<const WrittenTarget> targets, Diagnostics& problems) {
+  const auto lights = shadowed_lights(options);
+  for (const WrittenTarget& target : targets) {
+    if (options.cascades > 0 && (target.layers != options.cascades || target.layer != all_layers)) {
+      problems.error("cascade-layers", target.place,
+                     fmt::format("pass \"{}\" draws {} into \"{}\" of {}", options.name,
+                                 counted(static_cast<std::size_t>(options.cascades), "cascade"), target.name,
+                                 counted(static_cast<std::size_t>(target.layers), "layer")),
+                     fmt::format("give the target layers = {}, and write all of them", options.cascades));
+    }
+    const int side = std::min(target.width, target.height);
+    const bool lamps = !lights.empty() && options.cascades == 0 && !is_parallel(lights);
+    if ((options.cascades > 0 || lamps) && side < 4 * border_of(options)) {
+      problems.error("bad-shadow", target.place,
+                     fmt::format("pass \"{}\" draws {} of {} x {} texels, and its filter wants {} free at each side",
+                                 options.name, lamps ? "maps" : "cascades", target.width, target.height,
+                                 border_of(options)),
+                     "choose a larger map or a smaller radius");
+    } else if (lamps) {
+      expect_tiles(options, lights, target, problems);
+    }
+  }
+}
 
 }  // namespace
 
+std::vector<const Light*> shadowed_lights(const ShadowMap& options) {
+  if (!options.scene) return {};
+  if (options.lights.empty()) {
+    const Light* light = options.scene->find_light(options.light.name);
+    return light ? std::vector{light} : std::vector<const Light*>();
+  }
+  return chosen_lights(*options.scene, LightNames(options.lights));
+}
+
+int least_tile(const ShadowMap& options) {
+  return std::max(options.least_tile, 4 * border_of(options));
+}
+
+int border_of(const ShadowMap& options) {
+  return static_cast<int>(std::ceil(ShadowBlock::of(options).radius)) + 2;
+}
+
 Pass shadow_map(const ShadowMap& options, Place place) {
   Pass pass = pass_of_kind("shadow_map", options.name, std::move(place));
-  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
+  if (!options.depth.empty()) pass.writes.push_back({.slot = "depth", .target = options.depth, .stays = true, .any_size = true});
   pass.gives = options;
   if (!options.scene)
     pass.problems.error("no-scene", {}, fmt::format("pass \"{}\" wants a light, but there is no scene", options.name),
                         "give the frame a scene");
-  expect_light(options, pass.problems);
-  expect_objects(options.scene.get(), objects_of(options), fmt::format("pass \"{}\"", options.name), pass.problems);
+  expect_lights(options, pass.place, pass.problems);
+  expect_numbers(options, pass.place, pass.problems);
+  expect_watched(options, pass.place, pass.problems);
+  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, fmt::format("pass \"{}\"", options.name), pass.problems);
   expect_casters(options, pass.place, pass.problems);
-  if (!pass.problems.has_errors())
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ShadowMapWork>(options, setup); };
-  return pass;
-}
-
-std::string shadow_slot(std::size_t index) {
-  return fmt::format("shadow_map_{}", index + 1);
-}
-
-void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,
-                 const LightNames& lights) {
-  if (shadows.empty() || !scene) return;
-  if (shadows.size() > most_shadows) {
-    pass.problems.error("too-many-shadows", shadows[most_shadows].reference.place,
-                        fmt::format("pass \"{}\" takes {} shadow maps", pass.name, shadows.size()),
-                        fmt::format("a pass takes {} of them", most_shadows));
-  }
-  pass.check_writers = ShadowCheck{pass.name, shadows, pass.reads.size(), scene, lights};
-  for (std::size_t i = 0; i < shadows.size(); ++i) {
-    pass.reads.push_back({.slot = shadow_slot(i), .target = shadows[i]});
-    pass.shader->samplers.push_back({.name = shadow_slot(i), .depth = true});
-  }
-}
-
-gl::BlockLayout ShadowBlock::layout() {
-  return gl::describe_block<ShadowBlock>("Shadows", "shadows")
-      .member("to_map", &ShadowBlock::to_map)
-      .member("texel", &ShadowBlock::texel);
-}
-
-std::shared_ptr<ShadowView> ShadowView::of_pass(const gl::PassSetup& setup, const Pass& declared) {
-  return setup.shared().get<ShadowView>(&declared, [&] {
-    return std::make_shared<ShadowView>(std::any_cast<const ShadowMap&>(declared.gives).light.name);
-  });
-}
-
-std::shared_ptr<ShadowView> ShadowView::of_target(const gl::PassSetup& setup, std::uint32_t target) {
-  const FramePlan& plan = setup.plan();
-  const std::uint32_t drawn = plan.targets()[target].resolved_from.value_or(target);
-  for (const PlannedPass& pass : plan.passes()) {
-    const bool writes = std::any_of(pass.writes.begin(), pass.writes.end(),
-                                    [&](const PlannedWrite& write) { return write.target == drawn; });
-    if (writes && pass.declared) return of_pass(setup, *pass.declared);
-  }
-  throw Mistake("not-a-shadow-map", {},
-                fmt::format("nothing draws the shadow map that pass \"{}\" reads", setup.pass().name),
-                "add a pass of kind shadow_map");
-}
-
-void ShadowView::look_through(const Camera& camera, int width, int height) {
-  const float aspect = static_cast<float>(width) / static_cast<float>(height);
-  camera_ = camera;
-  camera_.parallel_height /= std::min(1.0f, aspect);
-  // Clip space spans -1 to 1 across and up, texture coordinates 0 to 1; depth is the same in both.
-  const Transform to_texture = Transform::scale(Vec3(0.5f, 0.5f, 1)).then(Transform::translate(Vec3(0.5f, 0.5f, 0)));
-  block_.to_map = to_texture.matrix() * camera_.projection(aspect).matrix() * camera_.view().matrix();
-  block_.texel = camera_.parallel_height / static_cast<float>(height);
-  ++version_;
-}
-
-PassKind shadow_map_kind() {
-  static const Keys<ShadowKeys> keys = shadow_keys();
-  PassKind kind;
-  kind.name = "shadow_map";
-  kind.sentence =
-      "Draws what a directional light sees of the objects that cast shadows. Passes of kind `forward` that name its "
-      "target among their `shadows` keep the light from what lies behind. Masked materials keep their holes, blended "
-      "ones cast nothing.";
-  kind.example =
-      "[target.\"sun.depth\"]\nformat = \"depth32f\"\nsize   = [2048, 2048]\n\n"
-      "[[pass]]\nname         = \"sun shadow\"\nkind         = \"shadow_map\"\nlight        = \"sun\"\n"
-      "without_tags = [\"water\"]\nwrites       = { depth = \"sun.depth\" }\n";
-  kind.writes = {{"depth", true, "Reversed depth, as the light sees it; best square"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    ShadowKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    ShadowMap options;
-    options.name = source.name.name;
-    options.scene = source.scene;
-    options.light = given.light;
-    options.tags = given.tags;
-    options.without_tags = given.without_tags;
-    options.variant = given.variant;
-    options.batching = batch::parse_batching(given.batching);
-    options.folder = source.folder;
-    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-    Pass pass = shadow_map(options, source.name.place);
-    // A missing light was told by the keys already.
-    if (options.light.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
+  expect_lamps_in_the_open(options, pass.problems);
+  pass.check_targets = [options](std::span<const WrittenTarget> targets, Diagnostics& problems) {
+    expect_targets(options, targets, problems);
   };
-  return kind;
+  if (pass.problems.has_errors()) return pass;
+  pass.work = is_parallel(shadowed_lights(options))
+                  ? WorkFactory([options](gl::PassSetup& setup) { return draw_parallel_maps(options, setup); })
+                  : WorkFactory([options](gl::PassSetup& setup) { return draw_lamp_maps(options, setup); });
+  return pass;
 }
 
 }  // namespace periscena::passes

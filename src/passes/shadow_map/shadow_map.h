@@ -1,33 +1,68 @@
 #pragma once
 
 #include <periscena/batch/draw_list.h>
-#include <periscena/gl/block_layout.h>
 #include <periscena/graph/frame_graph.h>
 #include <periscena/passes/pass_kind.h>
 #include <periscena/scene/scene.h>
 
 #include <filesystem>
+#include <optional>
 
 namespace periscena::passes {
 
-class SceneBuffers;
+/// How passes that look a shadow map up bring several of its texels together.
+enum class ShadowFilter {
+  linear,    ///< the four nearest comparisons, blended
+  gaussian,  ///< all within a radius, by a bell
+  disc,      ///< sixteen places on a disc, turned from pixel to pixel
+  contact    ///< a disc as wide as the light makes the edge there: hard where a shadow meets what casts it, soft far from it
+};
 
-/// Draws what a directional light sees: how far away the nearest thing is that casts a shadow. Lit passes that name the
-/// target among their `shadows` ask it what is lit.
+/// Which sides of triangles a light sees.
+enum class CasterFaces { both, front, back };
+
+/// Draws what lights see: how far away the nearest thing is that casts a shadow. Lit passes that name the target among
+/// their `shadows` ask it what is lit.
 ///
-/// Needs: a scene with the light. Gives: reversed depth of a square, parallel view that just holds all casters; 0 where
-/// there is none. Both sides of triangles cast. Masked materials keep their holes; blended ones cast nothing. Opaque
-/// ones are drawn without a fragment program.
+/// Needs: a scene with the lights. Gives: reversed depth; 0 where there is nothing. What it looks like depends on the light:
+///  - of a directional light, a square, parallel view that just holds all casters. With cascades, an array of such views: each
+///    holds a part of what a camera sees, and moves by whole texels as the camera does, so that shadows do not shimmer;
+///  - of a spot light, what its cone holds;
+///  - of a point light, or a spot light wider than 75° from its axis, six views to all sides, in tiles of their own.
+///
+/// Spot and point lights share the target's layers in tiles: see share_out_tiles. Those that matter most in the view have the
+/// largest; where there are more lights than tiles, those that matter least cast no shadows.
+///
+/// Masked materials keep their holes; blended ones cast nothing. Opaque ones are drawn without a fragment program. What
+/// neither light nor caster has changed since the frame before is not drawn again.
 struct ShadowMap {
   std::string name = "shadow map";
   std::shared_ptr<const Scene> scene = {};
-  Reference light = {};  ///< a directional light of the scene
+  Reference light = {};                ///< one of the scene's
+  std::vector<Reference> lights = {};  ///< instead: names or tags of spot and point lights, whose maps share the target
   /// Only objects that have one of `tags`, or stand below one, cast (empty: all), but none that has or stands below one
   /// of `without_tags`.
   std::vector<Reference> tags = {}, without_tags = {};
   Reference variant = {};  ///< empty: the scene as it is
   batch::Batching batching = batch::Batching::automatic;
-  TargetUse depth = {};               ///< a depth format, best square, of any size
+  TargetUse depth = {};  ///< a depth format, best square, of any size; with cascades, an array with a layer for each
+
+  int cascades = 0;           ///< of a directional light, 1 to 4; 0: one map that holds all casters
+  Reference view = {};        ///< whose picture cascades share out, and in which lamps matter more or less; lamps may do without
+  float reach = 60;           ///< metres from the view's eye that cascades go; farther away there are no shadows
+  float split_weight = 0.7f;  ///< 0: even parts; 1: parts that grow with distance
+  float near = 0.05f;         ///< metres, > 0: what is nearer to a spot or point light casts nothing
+  int least_tile = 64;        ///< texels, > 0: spot and point lights have no smaller tiles
+
+  ShadowFilter filter = ShadowFilter::gaussian;
+  float radius = 1;  ///< texels; gaussian: 1, 2, 3 or 4; disc: up to 64; contact: the most, up to 64
+  float light_angle = radians(0.53f);  ///< of contact, radians, 0..π/4: how wide a directional light is seen
+  float light_radius = 0.05f;          ///< of contact, metres, >= 0: of a spot or point light
+
+  float bias = 0;                         ///< metres that a point is moved towards the light before it is looked up
+  float slope_bias = 0;                   ///< texels that it is, times the tangent of light's angle of incidence
+  std::optional<float> normal_bias = {};  ///< texels along its normal; left out: just as many as it takes
+  CasterFaces faces = CasterFaces::both;
   std::filesystem::path folder = {};  ///< that the paths of materials' GLSL start from
 };
 
@@ -35,6 +70,15 @@ struct ShadowMap {
 Pass shadow_map(const ShadowMap& options, Place place = Place::here());
 
 PassKind shadow_map_kind();
+
+/// The lights that a map is of, in the order of the scene; none when it names none that is there.
+std::vector<const Light*> shadowed_lights(const ShadowMap& options);
+
+/// Texels of the smallest tile: no smaller than what filters take.
+int least_tile(const ShadowMap& options);
+
+/// Texels at each side of a view that filters may reach past what is looked up.
+int border_of(const ShadowMap& options);
 
 inline constexpr std::size_t most_shadows = 4;  ///< that a lit pass takes
 
@@ -45,38 +89,5 @@ std::string shadow_slot(std::size_t index);
 /// @param lights  that light the pass
 void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,
                  const LightNames& lights);
-
-/// What looking a point up in a shadow map takes: an element of the storage block Shadows, std430.
-struct ShadowBlock {
-  Mat4 to_map = Mat4::Identity();  ///< world to texture coordinates and depth
-  float texel = 0;                 ///< metres
-  float padding[3] = {};
-
-  static gl::BlockLayout layout();
-};
-
-/// Where a light looks from in the frame that is drawn: the pass that draws the map says it, those that read it ask.
-class ShadowView {
- public:
-  /// Of the shadow map that was planned to be drawn into a target, made by the first pass of a runner that asks.
-  static std::shared_ptr<ShadowView> of_target(const gl::PassSetup& setup, std::uint32_t target);
-  static std::shared_ptr<ShadowView> of_pass(const gl::PassSetup& setup, const Pass& declared);
-
-  explicit ShadowView(std::string light) : light_(std::move(light)) {}
-
-  /// @param width, height  of the map, pixels
-  void look_through(const Camera& camera, int width, int height);
-
-  const std::string& light() const { return light_; }
-  const Camera& camera() const { return camera_; }
-  const ShadowBlock& block() const { return block_; }
-  std::uint64_t version() const { return version_; }  ///< counts its changes
-
- private:
-  std::string light_;
-  Camera camera_;
-  ShadowBlock block_;
-  std::uint64_t version_ = 0;
-};
 
 }  // namespace periscena::passes

@@ -93,7 +93,7 @@ class SpritesWork final : public gl::PassWork {
   }
 
   std::vector<gl::Batch> batches() const override {
-    return {{fmt::format("{} sprites of {} sheets", count_, sheet_count_),
+    return {{fmt::format("{} of {}", counted(count_, "sprite"), counted(sheet_count_, "sheet")),
              {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * static_cast<std::uint64_t>(count_)},
              {}}};
   }
@@ -316,15 +316,10 @@ void read_sheets(const Value& table, const PassSource& source, Sprites& options,
   }
   for (const ValueMember& member : *table.table()) {
     const std::string what = fmt::format("sheet \"{}\" of pass \"{}\"", member.name, options.name);
-    try {
+    collect_mistakes(member.value.place, problems, [&] {
       SpriteSheet sheet = read_one_sheet(member, source, what, problems);
       if (sheet.image) options.sheets.push_back(std::move(sheet));
-    } catch (const Error& error) {
-      for (Diagnostic found : error.diagnostics()) {
-        found.place = member.value.place;
-        problems.add(std::move(found));
-      }
-    }
+    });
   }
 }
 

@@ -166,7 +166,7 @@ void TextBuffer::bind(gl::State& state) const {
 
 std::vector<gl::Batch> TextBuffer::batches() const {
   if (blocks_.empty()) return {};
-  return {{fmt::format("{} glyphs of {} texts", blocks_.size(), texts_.size()),
+  return {{fmt::format("{} of {}", counted(blocks_.size(), "glyph"), counted(texts_.size(), "text")),
            {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * std::uint64_t{blocks_.size()}},
            {}}};
 }
@@ -252,14 +252,8 @@ std::vector<NamedTypeface> read_typefaces(const Value& table, const PassSource& 
           "write the path of a font file");
       continue;
     }
-    try {
-      typefaces.push_back({member.name, Typeface::read(source.folder / *path)});
-    } catch (const Error& error) {
-      for (Diagnostic found : error.diagnostics()) {
-        found.place = member.value.place;
-        problems.add(std::move(found));
-      }
-    }
+    collect_mistakes(member.value.place, problems,
+                     [&] { typefaces.push_back({member.name, Typeface::read(source.folder / *path)}); });
   }
   return typefaces;
 }

@@ -65,9 +65,13 @@ class WorldTextWork final : public gl::PassWork {
         lighting_(setup, scene_, lighting_of(options)),
         view_(setup, options.scene, options.view),
         program_({options.name, gl::ShaderText::embedded("periscena/world_text.vert", pass_shaders()),
-                  fragment_text(options)}),
+                  fragment_text(lighting_)}),
         textures_(program_),
+        shadow_units_(program_, textures_),
         text_(options.name, options.typefaces, all_placed(options)) {
+    const auto follows = [](const WorldText& text) { return !text.object.empty(); };
+    if (std::any_of(options.texts.begin(), options.texts.end(), follows))
+      scene_->expect_one_block("text that follows an object");
     setup.match_outputs(program_);
     program_.expect_block(GlyphBlock::layout());
     program_.expect_block(TextPlaneBlock::layout());
@@ -106,9 +110,7 @@ class WorldTextWork final : public gl::PassWork {
     text_.bind(state);
     state.bind_storage_block(gl::binding::text_plane_storage, planes_.name());
     textures_.put(program_, "letters", text_.atlas(), text_.sampler());
-    for (std::size_t i = 0; i < lighting_.shadow_count(); ++i)
-      textures_.put(program_, shadow_slot(i), context.read(lighting_.shadow_read(i)).name(),
-                    lighting_.shadow_sampler());
+    lighting_.put_shadows(context, shadow_units_, textures_);
     textures_.bind(state);
     context.draw_generated(text_.vertices());
   }
@@ -117,10 +119,8 @@ class WorldTextWork final : public gl::PassWork {
   Diagnostics diagnostics() const override { return text_.diagnostics(); }
 
  private:
-  static gl::ShaderText fragment_text(const WorldTexts& options) {
-    constexpr const char* source = "periscena/world_text.frag";
-    return options.shadows.empty() ? gl::ShaderText::embedded(source, pass_shaders())
-                                   : surface_text(source, {}, {}, {"SHADOWS"});
+  static gl::ShaderText fragment_text(const Lighting& lighting) {
+    return surface_text("periscena/world_text.frag", {}, {}, lighting.shadow_defines());
   }
 
   std::shared_ptr<SceneBuffers> scene_;
@@ -128,6 +128,7 @@ class WorldTextWork final : public gl::PassWork {
   ViewCamera view_;
   gl::Program program_;
   BoundTextures textures_;
+  Lighting::ShadowUnits shadow_units_;
   TextBuffer text_;
   gl::Buffer planes_;
   gl::PipelineState state_;

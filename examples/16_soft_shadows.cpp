@@ -1,0 +1,41 @@
+// Shadows as soft as wide light makes them: the same as 16_soft_shadows.toml, which says what stands in the yard.
+//   build/dev/examples/example_16_soft_shadows soft.png [16_soft_shadows.toml]
+
+#include <periscena/periscena.h>
+
+#include <cstdio>
+
+using namespace periscena;
+
+int main(int argc, char** argv) try {
+  const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/16_soft_shadows.toml").scene;
+
+  FrameGraph frame;
+  const auto sun = frame.target("sun.depth", {.format = Format::depth32f, .size = TargetSize::pixels(2048, 2048)});
+  const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
+  const auto depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(passes::shadow_map({.scene = scene,
+                                .light = "sun",
+                                .without_tags = {"ground"},
+                                .depth = sun,
+                                .filter = passes::ShadowFilter::contact,
+                                .radius = 40,
+                                .light_angle = radians(5)}));
+  frame.add(passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = color, .cache = default_cache()}));
+  frame.add(passes::forward({.scene = scene,
+                             .view = "yard",
+                             .environment = "day",
+                             .shadows = {sun},
+                             .color = color,
+                             .depth = depth,
+                             .cache = default_cache()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.2f, .from = color, .into = frame.output()}));
+
+  auto device = gl::Device::headless();
+  gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());
+  runner.run(0);
+  write_png(runner.read("output"), argc > 1 ? argv[1] : "soft.png");
+} catch (const Error& error) {
+  std::fprintf(stderr, "%s\n", error.what());
+  return 1;
+}

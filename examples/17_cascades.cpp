@@ -1,0 +1,54 @@
+// Four shadow maps that share out what the view sees: the same as 17_cascades.toml, which says the light.
+//   build/dev/examples/example_17_cascades cascades.png [17_cascades.toml]
+
+#include <periscena/periscena.h>
+
+#include <cstdio>
+
+using namespace periscena;
+
+int main(int argc, char** argv) try {
+  const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/17_cascades.toml").scene;
+
+  FrameGraph frame;
+  const auto sun = frame.target("sun.depth", {.format = Format::depth32f,
+                                              .size = TargetSize::pixels(1024, 1024),
+                                              .layers = 4,
+                                              .shape = TargetShape::array});
+  const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
+  const auto depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(passes::shadow_map({.scene = scene,
+                                .light = "low sun",
+                                .without_tags = {"ground"},
+                                .variant = "day",
+                                .depth = sun,
+                                .cascades = 4,
+                                .view = "towpath",
+                                .reach = 90,
+                                .radius = 2}));
+  frame.add(passes::sky({.scene = scene,
+                         .view = "towpath",
+                         .environment = "day",
+                         .fog = "morning haze",
+                         .color = color,
+                         .cache = default_cache()}));
+  frame.add(passes::forward({.scene = scene,
+                             .view = "towpath",
+                             .lights = {"low sun"},
+                             .environment = "day",
+                             .fog = "morning haze",
+                             .variant = "day",
+                             .shadows = {sun},
+                             .color = color,
+                             .depth = depth,
+                             .cache = default_cache()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = color, .into = frame.output()}));
+
+  auto device = gl::Device::headless();
+  gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());
+  runner.run(0);
+  write_png(runner.read("output"), argc > 1 ? argv[1] : "cascades.png");
+} catch (const Error& error) {
+  std::fprintf(stderr, "%s\n", error.what());
+  return 1;
+}

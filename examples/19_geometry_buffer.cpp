@@ -1,0 +1,84 @@
+// Surfaces first, light after, glass last: the same as 19_geometry_buffer.toml, which says the light.
+//   build/dev/examples/example_19_geometry_buffer deferred.png [19_geometry_buffer.toml]
+
+#include <periscena/periscena.h>
+
+#include <cstdio>
+
+using namespace periscena;
+
+int main(int argc, char** argv) try {
+  const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/19_geometry_buffer.toml").scene;
+
+  FrameGraph frame;
+  const auto sun = frame.target("sun.depth", {.format = Format::depth32f,
+                                              .size = TargetSize::pixels(1024, 1024),
+                                              .layers = 4,
+                                              .shape = TargetShape::array});
+  const auto normal = frame.target("kept.normal", {.format = Format::rgba16});
+  const auto base_color = frame.target("kept.base_color", {.format = Format::rgba8_srgb});
+  const auto material = frame.target("kept.material", {.format = Format::rgba8});
+  const auto emission = frame.target("kept.emission", {.format = Format::rgba16f});
+  const auto id = frame.target("kept.id", {.format = Format::r32ui});
+  const auto depth = frame.target("depth", {.format = Format::depth32f});
+  const auto light = frame.target("light", {.format = Format::rgba16f});
+
+  frame.add(passes::shadow_map({.scene = scene,
+                                .light = "low sun",
+                                .without_tags = {"ground"},
+                                .variant = "day",
+                                .depth = sun,
+                                .cascades = 4,
+                                .view = "towpath",
+                                .reach = 90,
+                                .radius = 2}));
+  frame.add(passes::sky({.scene = scene,
+                         .view = "towpath",
+                         .environment = "day",
+                         .fog = "morning haze",
+                         .color = light,
+                         .cache = default_cache()}));
+  frame.add(passes::geometry({.scene = scene,
+                              .view = "towpath",
+                              .variant = "day",
+                              .normal = normal,
+                              .base_color = base_color,
+                              .material = material,
+                              .emission = emission,
+                              .id = id,
+                              .depth = depth}));
+  frame.add(passes::deferred({.scene = scene,
+                              .view = "towpath",
+                              .lights = {"low sun"},
+                              .environment = "day",
+                              .fog = "morning haze",
+                              .shadows = {sun},
+                              .cache = default_cache(),
+                              .depth = depth,
+                              .normal = normal,
+                              .base_color = base_color,
+                              .material = material,
+                              .emission = emission,
+                              .color = light}));
+  frame.add(passes::forward({.name = "glass",
+                             .scene = scene,
+                             .view = "towpath",
+                             .lights = {"low sun"},
+                             .environment = "day",
+                             .fog = "morning haze",
+                             .variant = "day",
+                             .shadows = {sun},
+                             .surfaces = passes::Surfaces::blended,
+                             .color = light,
+                             .depth = depth,
+                             .cache = default_cache()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = light, .into = frame.output()}));
+
+  auto device = gl::Device::headless();
+  gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());
+  runner.run(0);
+  write_png(runner.read("output"), argc > 1 ? argv[1] : "deferred.png");
+} catch (const Error& error) {
+  std::fprintf(stderr, "%s\n", error.what());
+  return 1;
+}

@@ -1,0 +1,254 @@
+#include <periscena/inspect/variation.h>
+
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/image/statistics.h>
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <limits>
+
+namespace periscena::inspect {
+namespace {
+
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+constexpr std::size_t most_variations = 64;
+constexpr double leak_limit = 0.005, stripe_limit = 0.001, detachment_limit = 1.5;
+
+constexpr Measure all_measures[] = {
+    {"time", "ms", 1, 1},
+    {"memory", "MiB", 1, 1.0 / (1 << 20)},
+    {"leaks", "%", 3, 100},
+    {"stripes", "%", 3, 100},
+    {"detachment", "texels", 2, 1},
+    {"jaggedness", "%", 2, 100},
+    {"rmse", "", 4, 1},
+};
+
+std::size_t index_of(std::string_view name) {
+  const auto at = std::find_if(std::begin(all_measures), std::end(all_measures),
+                               [&](const Measure& one) { return one.name == name; });
+  return static_cast<std::size_t>(at - std::begin(all_measures));
+}
+
+/// "a,[b,c],\"d,e\"" in three.
+std::vector<std::string> split_values(const std::string& text) {
+  std::vector<std::string> values(1);
+  int depth = 0;
+  char quote = 0;
+  for (const char c : text) {
+    if (quote) {
+      if (c == quote) quote = 0;
+    } else if (c == '"' || c == '\'') {
+      quote = c;
+    } else {
+      depth += (c == '[' || c == '{') - (c == ']' || c == '}');
+    }
+    if (c == ',' && depth == 0 && !quote) {
+      values.emplace_back();
+    } else {
+      values.back() += c;
+    }
+  }
+  return values;
+}
+
+/// Milliseconds of a whole frame.
+double time_of(gl::FrameRunner& runner, double seconds, int rounds) {
+  std::vector<double> times;
+  for (int i = 0; i < rounds; ++i) {
+    runner.draw_all_anew();
+    runner.wait();
+    const auto start = std::chrono::steady_clock::now();
+    runner.run(seconds);
+    runner.wait();
+    times.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count());
+  }
+  std::nth_element(times.begin(), times.begin() + static_cast<std::ptrdiff_t>(times.size() / 2), times.end());
+  return times[times.size() / 2];
+}
+
+Variation try_out(gl::Device& device, const FrameFile& file, const VariationOptions& options) {
+  Variation tried;
+  tried.measures.assign(std::size(all_measures), nothing);
+  const auto set = [&](std::string_view name, double value) { tried.measures[index_of(name)] = value; };
+  const PlanResult planned = file.plan(device.limits());
+  {
+    gl::FrameRunner runner(device, planned.value());
+    if (!runner.plan().output())
+      throw Mistake("no-output", Place::file(file.path), "the frame makes no picture", "let a pass write \"output\"");
+    runner.run_settled(options.seconds, file.history_steps, file.history_rate);
+    tried.picture = runner.read("output");
+    set("memory", static_cast<double>(runner.plan().bytes()));
+    set("time", time_of(runner, options.seconds, options.rounds));
+  }
+  if (takes_shadows(file.graph)) {
+    ShadowMeasuring measuring = options.shadows;
+    measuring.seconds = options.seconds;
+    tried.shadows = measure_shadows(device, file.graph, file.width, file.height, measuring);
+    for (const auto& [name, value] : std::initializer_list<std::pair<std::string_view, double (*)(const ShadowErrors&)>>{
+             {"leaks", [](const ShadowErrors& errors) { return errors.leaks; }},
+             {"stripes", [](const ShadowErrors& errors) { return errors.stripes; }},
+             {"detachment", [](const ShadowErrors& errors) { return static_cast<double>(errors.detachment_texels); }},
+             {"jaggedness", [](const ShadowErrors& errors) { return errors.jaggedness; }}}) {
+      double worst = 0;
+      for (const MeasuredShadows& one : tried.shadows) worst = std::max(worst, value(one.errors));
+      set(name, worst);
+    }
+  }
+  if (options.reference) set("rmse", compare(*options.reference, tried.picture).rmse);
+  return tried;
+}
+
+std::size_t least(const std::vector<Variation>& all, const std::function<double(const Variation&)>& of) {
+  const auto best = std::min_element(all.begin(), all.end(), [&](const Variation& a, const Variation& b) { return of(a) < of(b); });
+  return static_cast<std::size_t>(best - all.begin());
+}
+
+void choose_best(Variations& variations, const VariationOptions& options) {
+  const std::vector<Variation>& all = variations.all;
+  const auto by = [&](const std::string& name) {
+    variations.best = least(all, [&](const Variation& one) { return one.measure(name); });
+    variations.rule = fmt::format("the least {}", name);
+  };
+  if (!options.by.empty()) return by(options.by);
+  if (std::isnan(all[0].measure("leaks"))) return by(options.reference ? "rmse" : "time");
+  double smoothest = std::numeric_limits<double>::infinity();
+  const auto holds = [](const Variation& one) {
+    return one.measure("leaks") < leak_limit && one.measure("stripes") < stripe_limit &&
+           one.measure("detachment") < detachment_limit;
+  };
+  for (const Variation& one : all) {
+    if (holds(one)) smoothest = std::min(smoothest, one.measure("jaggedness"));
+  }
+  if (!std::isfinite(smoothest)) {
+    variations.best = least(all, [](const Variation& one) { return one.measure("leaks") + one.measure("stripes"); });
+    variations.rule = "the fewest leaks and stripes, as none stays below 0.5 %, 0.1 % and 1.5 texels";
+    return;
+  }
+  const auto rank = [&](const Variation& one) {
+    const bool counts = holds(one) && one.measure("jaggedness") <= 1.1 * smoothest;
+    return std::tuple(!counts, one.measure("memory"), one.measure("time"));
+  };
+  variations.best = static_cast<std::size_t>(
+      std::min_element(all.begin(), all.end(), [&](const Variation& a, const Variation& b) { return rank(a) < rank(b); }) -
+      all.begin());
+  variations.rule =
+      "the least memory, then time, of those with leaks below 0.5 %, stripes below 0.1 %, detachment below 1.5 texels, and "
+      "jaggedness within a tenth of the least";
+}
+
+void expect_measure(const VariationOptions& options) {
+  if (options.by.empty() || index_of(options.by) < std::size(all_measures)) return;
+  std::vector<std::string> names;
+  for (const Measure& measure : all_measures) names.push_back(measure.name);
+  throw Mistake("unknown-measure", {}, fmt::format("there is no measure \"{}\"", options.by), name_hint(options.by, names));
+}
+
+/// Can what was asked for decide?
+void expect_measured(const Variations& variations, const VariationOptions& options) {
+  if (options.by.empty() || !std::isnan(variations.all.back().measure(options.by))) return;
+  throw Mistake("unknown-measure", {}, fmt::format("there is nothing to say of the frame's {}", options.by),
+                options.by == "rmse" ? "give a reference to compare with" : "the frame takes no shadows");
+}
+
+/// What is wrong with one setting of several is told with the setting.
+template <class Action>
+Variation naming_setting(const std::vector<std::string>& overrides, Action action) {
+  try {
+    return action();
+  } catch (const Mistake& mistake) {
+    if (overrides.empty()) throw;
+    Diagnostics named;
+    for (Diagnostic one : mistake.diagnostics()) {
+      one.message = fmt::format("with {}: {}", fmt::join(overrides, ", "), one.message);
+      named.add(std::move(one));
+    }
+    throw Mistake(std::move(named));
+  }
+}
+
+}  // namespace
+
+VariedKey VariedKey::parse(const std::string& text) {
+  const auto source = std::make_shared<SourceText>(SourceText{"--set", text});
+  const Place whole{source, nullptr, 1, 1, static_cast<std::int32_t>(text.size())};
+  const std::size_t equals = text.find('=');
+  VariedKey key;
+  if (equals != text.npos) {
+    key.key = text.substr(0, equals);
+    key.values = split_values(text.substr(equals + 1));
+  }
+  const bool sound = !key.key.empty() && std::none_of(key.values.begin(), key.values.end(),
+                                                      [](const std::string& value) { return value.empty(); });
+  if (!sound) {
+    throw Mistake("bad-override", whole, "this is no KEY=VALUE,VALUE,…",
+                  "write SECTION.NAME.KEY=VALUE,VALUE, such as pass.sun.radius=1,2,4");
+  }
+  return key;
+}
+
+std::span<const Measure> measures() {
+  return all_measures;
+}
+
+double Variation::measure(std::string_view name) const {
+  const std::size_t at = index_of(name);
+  return at < measures.size() ? measures[at] : nothing;
+}
+
+Variations vary(gl::Device& device, const std::filesystem::path& file, const VariationOptions& options,
+                const std::function<void(const Variation&)>& tell) {
+  expect_measure(options);
+  std::size_t count = 1;
+  for (const VariedKey& key : options.keys) count = std::min(count * key.values.size(), most_variations + 1);
+  if (count > most_variations) {
+    throw Mistake("too-many-variations", {}, fmt::format("the values make more than {} settings", most_variations),
+                  "try fewer values at once");
+  }
+  Variations variations{.keys = options.keys, .all = {}, .best = 0, .rule = {}};
+  for (std::size_t i = 0; i < count; ++i) {
+    FrameFileOptions read;
+    read.size = options.size;
+    std::vector<std::string> values(options.keys.size());
+    std::size_t left = i;
+    for (std::size_t k = options.keys.size(); k-- > 0;) {
+      const VariedKey& key = options.keys[k];
+      values[k] = key.values[left % key.values.size()];
+      left /= key.values.size();
+      read.overrides.insert(read.overrides.begin(), key.key + "=" + values[k]);
+    }
+    variations.all.push_back(naming_setting(read.overrides, [&] { return try_out(device, read_frame_file(file, read), options); }));
+    variations.all.back().values = std::move(values);
+    if (tell) tell(variations.all.back());
+  }
+  expect_measured(variations, options);
+  choose_best(variations, options);
+  return variations;
+}
+
+Variations vary_frames(gl::Device& device, std::span<const FrameFile> files, const VariationOptions& options) {
+  expect_measure(options);
+  Variations variations{.keys = {{"frame", {}}}, .all = {}, .best = 0, .rule = {}};
+  VariationOptions with_first = options;
+  for (const FrameFile& file : files) {
+    variations.keys[0].values.push_back(file.path.string());
+    Variation tried = try_out(device, file, with_first);
+    if (!with_first.reference) {
+      with_first.reference = tried.picture;
+      tried.measures[index_of("rmse")] = 0;
+    }
+    tried.values = {file.path.string()};
+    variations.all.push_back(std::move(tried));
+  }
+  expect_measured(variations, options);
+  choose_best(variations, options);
+  return variations;
+}
+
+}  // namespace periscena::inspect

@@ -1,0 +1,34 @@
+#pragma once
+
+#include <periscena/graph/frame_graph.h>
+#include <periscena/passes/pass_kind.h>
+#include <periscena/scene/scene.h>
+
+namespace periscena::passes {
+
+/// Lights each pixel of a geometry buffer once: the same lights, shadows, environment and fog as the forward pass, by the
+/// same GLSL. Where nothing was drawn, what is there stays.
+///
+/// Needs: what a `geometry` pass gave of the same view, in targets of one size and one sample. Gives: linear light, nits.
+/// Beside the forward pass, the picture differs by what the buffer's formats round, and by highlights of Blinn-Phong, which
+/// are grey.
+struct Deferred {
+  std::string name = "deferred";
+  std::shared_ptr<const Scene> scene = {};
+  Reference view = {};                   ///< that the buffer was drawn through
+  LightNames lights = {};                ///< by names or tags; left out, all of the scene
+  Reference environment = {}, fog = {};  ///< empty for none
+  std::vector<TargetUse> shadows = {};   ///< that `shadow_map` passes have written, at most 4
+  std::filesystem::path cache = {};      ///< of environments
+  TargetUse depth = {}, normal = {}, base_color = {}, material = {};
+  TargetUse emission = {};  ///< empty: nothing shines by itself
+  TargetUse position = {};  ///< empty: taken from depth
+  TargetUse color = {};
+};
+
+/// Mistakes (an unknown view or light, a part of the buffer that is not there) are told by FrameGraph::plan.
+Pass deferred(const Deferred& options, Place place = Place::here());
+
+PassKind deferred_kind();
+
+}  // namespace periscena::passes

@@ -1,0 +1,222 @@
+#include "passes/geometry/geometry.h"
+
+#include "passes/shading/surface_draws.h"
+#include "passes/shading/surface_program.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+
+namespace periscena::passes {
+namespace {
+
+/// What a geometry buffer has targets for.
+struct Output {
+  const char* slot;
+  const char* define;
+  ValueKind kind;
+  int channels, bits;  ///< that a target has at least, in all and each
+  const char* format;  ///< compact
+  TargetUse Geometry::* target;
+  const char* sentence;
+};
+const std::array<Output, 6> all_outputs{{
+    {"normal", "WRITES_NORMAL", ValueKind::floating, 4, 16, "rgba16", &Geometry::normal,
+     "Normals of the surface and of the mesh, octahedral: rgba16"},
+    {"base_color", "WRITES_BASE_COLOR", ValueKind::floating, 3, 8, "rgba8_srgb", &Geometry::base_color,
+     "Share of light sent back: rgba8_srgb"},
+    {"material", "WRITES_MATERIAL", ValueKind::floating, 4, 8, "rgba8", &Geometry::material,
+     "Roughness, metalness, occlusion, kind of shading: rgba8"},
+    {"emission", "WRITES_EMISSION", ValueKind::floating, 3, 10, "rgba16f", &Geometry::emission, "Light of its own, nits: rgba16f"},
+    {"id", "WRITES_ID", ValueKind::unsigned_integer, 1, 16, "r32ui", &Geometry::id,
+     "Number of the object, from 1; 0 where none is: r32ui"},
+    {"position", "WRITES_POSITION", ValueKind::floating, 3, 32, "rgba32f", &Geometry::position,
+     "World position, metres: rgba32f; without it, `deferred` takes it from depth"},
+}};
+
+/// What is kept of surfaces has no mean, and wants room.
+void expect_targets(const std::string& who, const std::vector<const Output*>& outputs, std::span<const WrittenTarget> targets,
+                    Diagnostics& problems) {
+  for (std::size_t i = 0; i < targets.size(); ++i) {
+    const WrittenTarget& target = targets[i];
+    if (target.samples > 1) {
+      problems.error("averaged-geometry", target.place,
+                     fmt::format("{} writes \"{}\" of {} samples: whoever reads it gets means of normals and numbers, which are of no surface",
+                                 who, target.name, target.samples),
+                     "give the targets of a geometry buffer samples = 1");
+      return;
+    }
+    if (i >= outputs.size()) continue;  // depth
+    const FormatInfo& format = info(target.format);
+    const bool bits = target.format == Format::r11g11b10f || format.channel_bits() >= outputs[i]->bits;
+    if (format.channels >= outputs[i]->channels && (bits || outputs[i]->bits <= 8)) continue;
+    problems.error("bad-geometry-format", target.place,
+                   fmt::format("{} writes its {} to \"{}\", and {} can't hold it", who, outputs[i]->slot, target.name, format.name),
+                   fmt::format("format = \"{}\"", outputs[i]->format));
+  }
+}
+
+SurfaceChoice surfaces_of(const Geometry& options) {
+  const bool merges = options.batching == batch::Batching::automatic || options.batching == batch::Batching::merged;
+  return {.scene = options.scene,
+          .view = options.view,
+          .objects = {options.tags, options.without_tags, options.variant},
+          .receivers = options.receivers,
+          .without_receivers = options.without_receivers,
+          .batching = merges && !options.id.empty() ? batch::Batching::unmerged : options.batching,
+          .culling = options.culling,
+          .has_depth = true,
+          .surfaces = Surfaces::opaque};
+}
+
+/// A surface's program in a geometry pass.
+struct GeometryProgram : SurfaceProgram {
+  std::optional<gl::Uniform<int>> objects_before = {};
+
+  using SurfaceProgram::SurfaceProgram;
+};
+
+class GeometryWork final : public gl::PassWork {
+ public:
+  GeometryWork(const Geometry& options, gl::PassSetup& setup) : draws_(surfaces_of(options), setup) {
+    const SceneBuffers& scene = *draws_.buffers();
+    std::vector<std::string> defines;
+    for (const Output& output : all_outputs) {
+      if (!(options.*output.target).empty()) defines.push_back(output.define);
+    }
+    const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
+    for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
+      const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
+      GeometryProgram& made = programs_.emplace_back(gl::ProgramDescription{
+          i == 0 ? options.name : fmt::format("{}, {}", options.name, surface),
+          options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
+          surface_text("periscena/geometry.frag", options.folder, surface, defines, scene.textures().way())});
+      setup.match_outputs(made.program);
+      if (!options.id.empty()) made.objects_before = made.program.uniform<int>("objects_before");
+    }
+  }
+
+  void resize(gl::PassSetup& setup) override { draws_.resize(setup); }
+  const Camera* camera() const override { return &draws_.camera(); }
+
+  void run(gl::PassContext& context) override {
+    SceneBuffers& scene = *draws_.buffers();
+    draws_.update(context);
+    draws_.draw(context, [&](const MaterialState& material, const batch::Run& run) {
+      GeometryProgram& surface = programs_[material.surface];
+      context.state().use_program(surface.program.name());
+      if (surface.objects_before)
+        surface.program.set(*surface.objects_before, static_cast<int>(run.object_block * scene.objects_a_block()));
+      surface.put_maps(scene, material);
+      surface.textures.bind(context.state());
+    });
+  }
+
+  void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
+  Diagnostics diagnostics() const override { return draws_.buffers()->diagnostics(); }
+  std::vector<gl::Choice> choices() const override { return draws_.choices(); }
+  std::vector<gl::Batch> batches() const override { return draws_.batches(); }
+
+ private:
+  SurfaceDraws draws_;
+  std::vector<GeometryProgram> programs_;
+};
+
+/// The keys of a frame file.
+struct GeometryKeys {
+  Reference view, variant;
+  std::vector<Reference> tags, without_tags, receivers, without_receivers;
+  std::string batching = "automatic", culling = "host";
+};
+
+Keys<GeometryKeys> geometry_keys() {
+  Keys<GeometryKeys> keys;
+  keys.key("view", &GeometryKeys::view, {.required = true}, "The view to look through")
+      .key("tags", &GeometryKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
+      .key("without_tags", &GeometryKeys::without_tags, {}, "But not those that have one of these, or stand below one")
+      .key("variant", &GeometryKeys::variant, {}, "The scene in another dress")
+      .key("receivers", &GeometryKeys::receivers, {},
+           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
+      .key("without_receivers", &GeometryKeys::without_receivers, {},
+           "But not on those that have one of these, or stand below one")
+      .key("batching", &GeometryKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
+      .key("culling", &GeometryKeys::culling, {.choices = culling_names},
+           "Who leaves out what does not show: see `forward`; the picture is the same");
+  return keys;
+}
+
+}  // namespace
+
+Pass geometry(const Geometry& options, Place place) {
+  Pass pass = pass_of_kind("geometry", options.name, std::move(place));
+  pass.shader = ShaderInterface{.source = "periscena/geometry.frag", .outputs = {}, .samplers = {}};
+  for (std::size_t i = 0; i < all_outputs.size(); ++i) {
+    const TargetUse& target = options.*all_outputs[i].target;
+    if (target.empty()) continue;
+    pass.writes.push_back({all_outputs[i].slot, target});
+    pass.shader->outputs.push_back({all_outputs[i].slot, all_outputs[i].kind, static_cast<int>(i)});
+  }
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  if (options.depth.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("{} writes no depth", who),
+                        "give it a depth target: without it nothing hides anything");
+  } else {
+    pass.writes.push_back({"depth", options.depth});
+  }
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
+  expect_objects(options.scene.get(), {options.receivers, options.without_receivers, {}}, who, pass.problems);
+  std::vector<const Output*> outputs;
+  for (const Output& output : all_outputs) {
+    if (!(options.*output.target).empty()) outputs.push_back(&output);
+  }
+  pass.check_targets = [who, outputs](std::span<const WrittenTarget> targets, Diagnostics& problems) {
+    expect_targets(who, outputs, targets, problems);
+  };
+  pass.gives = options;
+  return with_work<GeometryWork>(std::move(pass), options);
+}
+
+PassKind geometry_kind() {
+  static const Keys<GeometryKeys> keys = geometry_keys();
+  PassKind kind;
+  kind.name = "geometry";
+  kind.sentence = "Draws what is known of surfaces before they are lit, into several targets at once, for passes that light "
+                  "each pixel once. Blended objects are left to forward passes.";
+  kind.example =
+      "[[pass]]\nname   = \"surfaces\"\nkind   = \"geometry\"\nview   = \"towpath\"\n"
+      "writes = { normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\", depth = \"g.depth\" }\n";
+  for (const Output& output : all_outputs) kind.writes.push_back({output.slot, false, output.sentence});
+  kind.writes.push_back({"depth", true, "Depth"});
+  kind.keys = keys.infos();
+  kind.make = [](const PassSource& source) {
+    GeometryKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    Geometry options;
+    options.name = source.name.name;
+    options.scene = source.scene;
+    options.view = given.view;
+    options.tags = given.tags;
+    options.without_tags = given.without_tags;
+    options.variant = given.variant;
+    options.receivers = given.receivers;
+    options.without_receivers = given.without_receivers;
+    options.batching = batch::parse_batching(given.batching);
+    options.culling = given.culling == "device" ? Culling::device : Culling::host;
+    options.folder = source.folder;
+    for (const Output& output : all_outputs) {
+      if (const TargetUse* target = find_write(source, output.slot)) options.*output.target = *target;
+    }
+    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
+    Pass pass = geometry(options, source.name.place);
+    // What is missing was told by the keys and slots already.
+    if (options.view.empty() || options.depth.empty()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes

@@ -1,0 +1,166 @@
+#include "passes/shadow_map/caster_draws.h"
+
+#include "passes/shading/view_camera.h"
+
+#include <periscena/base/error.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace periscena::passes {
+namespace {
+
+constexpr std::uint32_t opaque = 0;  ///< state of all draws that need no fragment program; masked ones count from 1
+
+bool has_mode(const Scene& scene, MaterialHandle material, Material::AlphaMode mode) {
+  return material.valid() && scene.materials()[material.index].alpha_mode == mode;
+}
+
+/// By node.
+std::vector<MaterialHandle> materials_of(const ShadowMap& options) {
+  return options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name));
+}
+
+/// By node: all that is opaque is drawn alike.
+std::vector<batch::Traits> traits_of(const ShadowMap& options, const Dress& dress) {
+  const auto materials = materials_of(options);
+  std::vector<batch::Traits> traits(materials.size());
+  for (std::size_t i = 0; i < traits.size(); ++i) {
+    const bool masked = has_mode(*options.scene, materials[i], Material::AlphaMode::mask);
+    traits[i].any_winding = !masked && options.faces == CasterFaces::both;
+    if (!masked) continue;
+    traits[i].state = dress.traits[i].state + 1;
+    traits[i].textures = dress.traits[i].textures;
+  }
+  return traits;
+}
+
+}  // namespace
+
+std::vector<bool> casters_of(const ShadowMap& options) {
+  const Scene& scene = *options.scene;
+  std::vector<bool> casters = chosen_objects(scene, {options.tags, options.without_tags, options.variant});
+  const auto materials = materials_of(options);
+  for (std::size_t i = 0; i < casters.size(); ++i) {
+    casters[i] = casters[i] && scene.nodes()[i].mesh.valid() &&
+                 !has_mode(scene, materials[i], Material::AlphaMode::blend);
+  }
+  return casters;
+}
+
+ShadowMap with_scene(ShadowMap options, const SceneBuffers& scene) {
+  options.scene = scene.shared_scene();
+  return options;
+}
+
+void expect_vertex_layers(const ShadowMap& options, const gl::PassSetup& setup, const char* draws, const char* mend) {
+  if (setup.device().capabilities().vertex_layers) return;
+  throw Mistake("no-vertex-layers", {},
+                fmt::format("pass \"{}\" draws {}, and this device can't choose layers in a vertex program "
+                            "(GL_ARB_shader_viewport_layer_array)",
+                            options.name, draws),
+                mend);
+}
+
+CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<SceneBuffers> scene, Views views, std::size_t count)
+    : options_(options),
+      scene_(std::move(scene)),
+      casters_(casters_of(options)),
+      dress_(scene_->dress(options.scene->find_variant(options.variant.name))),
+      materials_(materials_of(options)),
+      draws_(scene_, casters_, traits_of(options, *dress_), options.batching, count),
+      camera_block_(gl::Buffer::writable(sizeof(CameraBlock), "light's camera")),
+      opaque_({options.name, vertex_text("periscena/shadow_map.vert", views)}) {
+  opaque_.expect_block(views == Views::camera ? CameraBlock::layout() : ShadowPartBlock::layout());
+  opaque_.expect_block(ObjectBlock::layout());
+  make_masked(vertex_text("periscena/forward.vert", views));
+  if (views != Views::camera) {
+    part_ = opaque_.uniform<int>("light_part");
+    for (auto& masked : masked_) {
+      if (masked) masked->part = masked->program.uniform<int>("light_part");
+    }
+  }
+  for (std::size_t i = 0; i < casters_.size(); ++i) {
+    animated_ = animated_ || (casters_[i] && has_mode(*options.scene, materials_[i], Material::AlphaMode::mask) &&
+                              !options.scene->materials()[materials_[i].index].surface.empty());
+  }
+  seen_.reserve(count);
+  state_.depth = {true, true, gl::Compare::greater};
+  if (options.faces != CasterFaces::both)
+    state_.cull = options.faces == CasterFaces::front ? gl::CullFaces::back : gl::CullFaces::front;
+}
+
+gl::ShaderText CasterDraws::vertex_text(const char* source, Views views) const {
+  gl::ShaderText text = gl::ShaderText::embedded(source, pass_shaders());
+  if (views == Views::camera) return text;
+  text = text.with_lines({"#extension GL_ARB_shader_viewport_layer_array : require", "#define LIGHT_PARTS"});
+  return views == Views::tiles ? text.with_lines({"#define LIGHT_TILES"}) : text;
+}
+
+std::size_t CasterDraws::surface_number(const Material& material) const {
+  if (material.surface.empty()) return 0;
+  const auto& known = scene_->surfaces();
+  return static_cast<std::size_t>(std::find(known.begin(), known.end(), material.surface) - known.begin()) + 1;
+}
+
+/// One for each GLSL that masked materials bring along; the first is without.
+void CasterDraws::make_masked(const gl::ShaderText& vertex) {
+  masked_.resize(scene_->surfaces().size() + 1);
+  for (const Material& material : options_.scene->materials()) {
+    if (material.alpha_mode != Material::AlphaMode::mask) continue;
+    auto& program = masked_[surface_number(material)];
+    if (program) continue;
+    program.emplace(gl::ProgramDescription{
+        fmt::format("{}, masked", options_.name), vertex,
+        surface_text("periscena/shadow_map.frag", options_.folder, material.surface, {}, scene_->textures().way())});
+  }
+}
+
+void CasterDraws::look_through(const gl::PassContext& context, std::span<const Camera> cameras, float aspect) {
+  seen_.clear();
+  for (const Camera& camera : cameras)
+    seen_.push_back(Frustum::of(camera.projection(aspect).matrix() * camera.view().matrix(), camera.depth));
+  draws_.see(seen_, cameras[0].eye);
+  const CameraBlock block = CameraBlock::of(cameras[0], aspect);
+  context.write(camera_block_, 0, std::as_bytes(std::span(&block, 1)));
+}
+
+void CasterDraws::draw(const gl::PassContext& context) {
+  draws_.update(context);
+  gl::State& state = context.state();
+  state.bind_uniform_block(gl::binding::camera_block, camera_block_.name(), 0, sizeof(CameraBlock));
+  for (const batch::Run& run : draws_.runs()) {
+    const auto part = static_cast<int>(run.view);
+    state_.clockwise_front = run.mirrored;
+    state.apply(state_);
+    scene_->bind(state, *dress_, run.object_block);
+    if (run.state == opaque) {
+      state.use_program(opaque_.name());
+      if (part_) opaque_.set(*part_, part);
+    } else {
+      const MaterialState& material = scene_->states()[run.state - 1];
+      MaskedProgram& surface = *masked_[material.surface];
+      state.use_program(surface.program.name());
+      if (surface.part) surface.program.set(*surface.part, part);
+      scene_->bind_materials(state, material);
+      surface.put_maps(*scene_, material);
+      surface.textures.bind(state);
+    }
+    draws_.draw(context, run);
+  }
+}
+
+std::vector<bool> CasterDraws::changing() const {
+  std::vector<bool> changing = options_.scene->moving_nodes();
+  for (std::size_t i = 0; i < changing.size(); ++i) changing[i] = changing[i] && casters_[i];
+  return changing;
+}
+
+std::vector<gl::Batch> CasterDraws::batches() const {
+  return draws_.batches(materials_, [this](std::uint32_t a, std::uint32_t b) {
+    return a == opaque || b == opaque ? std::string("masked: it takes a program") : scene_->difference(a - 1, b - 1);
+  });
+}
+
+}  // namespace periscena::passes
