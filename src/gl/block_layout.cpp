@@ -50,6 +50,7 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"PARTICLE_STORAGE", binding::particle_storage},
       NamedBinding{"GLYPH_STORAGE", binding::glyph_storage},
       NamedBinding{"TEXT_PLANE_STORAGE", binding::text_plane_storage},
+      NamedBinding{"REACH_STORAGE", binding::reach_storage},
       NamedBinding{"BOUNDS_STORAGE", binding::bounds_storage},
       NamedBinding{"ENTRY_STORAGE", binding::entry_storage},
       NamedBinding{"RANK_STORAGE", binding::rank_storage},

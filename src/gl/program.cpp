@@ -198,6 +198,12 @@ void Program::set(Uniform<Vec4> uniform, const Vec4& value) {
   }
 }
 
+void Program::set(Uniform<Eigen::Vector4i> uniform, const Eigen::Vector4i& value) {
+  if (changes(uniform.index, value.data(), sizeof(int) * 4)) {
+    glProgramUniform4iv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1, value.data());
+  }
+}
+
 void Program::set(Uniform<Mat3> uniform, const Mat3& value) {
   if (changes(uniform.index, value.data(), sizeof(float) * 9)) {
     glProgramUniformMatrix3fv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1,

@@ -58,6 +58,19 @@ const TargetUse* find_write(const PassSource& source, std::string_view slot) {
   return nullptr;
 }
 
+LightBounds parse_bounds(std::string_view name) {
+  if (name == "none") return LightBounds::none;
+  if (name == "quads") return LightBounds::quads;
+  if (name == "tiles") return LightBounds::tiles;
+  return name == "clusters" ? LightBounds::clusters : LightBounds::automatic;
+}
+
+void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass) {
+  if (std::find(unfit.begin(), unfit.end(), bounds) == unfit.end()) return;
+  pass.problems.error("unfit-bounds", pass.place, fmt::format("pass \"{}\" can't bound its lights in this way", pass.name),
+                      fmt::format("use {}", instead));
+}
+
 void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems) {
   if (!scene) return;
   const auto report = [&](const Reference& name, const char* kind, const std::vector<std::string>& names,

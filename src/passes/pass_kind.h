@@ -104,6 +104,31 @@ enum class Culling {
 };
 inline const std::vector<std::string> culling_names{"host", "device"};
 
+/// How lights that reach only so far are kept to the pixels that they can reach. The picture is the same.
+enum class LightBounds {
+  automatic,
+  none,     ///< each pixel asks every light
+  quads,    ///< each light is drawn over the rectangle that it can reach, and what it gives is added
+  tiles,    ///< each pixel asks those of its tile of the picture, between the nearest and the farthest of what is there
+  clusters  ///< each pixel asks those of its cell: a tile of the picture, and a slice of distance
+};
+
+/// As frame files have them, for passes over a geometry buffer and for those that draw surfaces.
+inline const std::vector<std::string> screen_bounds_names{"automatic", "none", "quads", "tiles"};
+inline const std::vector<std::string> surface_bounds_names{"automatic", "none", "clusters"};
+LightBounds parse_bounds(std::string_view name);
+
+/// Reports a way that is not for this kind of pass.
+void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass);
+
+inline constexpr const char* screen_bounds_sentence =
+    "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; quads: each "
+    "light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of 16 x 16, between the "
+    "nearest and the farthest of what is there; automatic: tiles where eight lights or more have an end";
+inline constexpr const char* surface_bounds_sentence =
+    "The same for lights that reach only so far. none: each pixel asks every light; clusters: those of its cell, a tile of 64 x 64 pixels and "
+    "one of 24 slices of distance; automatic: clusters where eight lights or more have an end";
+
 /// Which surfaces a pass draws, by how their materials treat alpha.
 enum class Surfaces {
   all,

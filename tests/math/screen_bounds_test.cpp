@@ -91,6 +91,85 @@ TEST_CASE("rectangles of balls are no more than two hundredths larger than the t
   CHECK(worst < 1.02);
 }
 
+namespace {
+
+Cone cone_of(std::mt19937& dice, float least_away, float most_away) {
+  std::uniform_real_distribution<float> place(-6, 6), away(least_away, most_away), magnitude(-2, 3), angle(0.02f, radians(90));
+  std::normal_distribution<float> bell;
+  const Vec3 direction = Vec3(bell(dice), bell(dice), bell(dice)).normalized();
+  return {Vec3(place(dice), place(dice), -away(dice)), direction, std::exp2(magnitude(dice)), angle(dice)};
+}
+
+/// A point of a cone, from its tip: a share of the range along a direction at a share of the angle.
+Eigen::Vector3d within(const Cone& cone, double along, double angle, double turn) {
+  const Eigen::Vector3d axis = cone.direction.cast<double>().normalized();
+  const Eigen::Vector3d u = axis.unitOrthogonal(), v = axis.cross(u);
+  const Eigen::Vector3d way = std::cos(angle) * axis + std::sin(angle) * (std::cos(turn) * u + std::sin(turn) * v);
+  return cone.tip.cast<double>() + along * static_cast<double>(cone.range) * way;
+}
+
+}  // namespace
+
+TEST_CASE("of a hundred thousand cones, nothing that a lens sees lies outside of their rectangles, balls and distances") {
+  std::mt19937 dice(8);
+  std::uniform_real_distribution<double> share(0, 1);
+  int seen = 0, cut = 0, beyond_ball = 0, beyond_distances = 0;
+  for (const Projection& lens : lenses()) {
+    for (int i = 0; i < 25000; ++i) {
+      const Cone cone = cone_of(dice, -6, 20);
+      const auto rect = screen_bounds(lens, cone);
+      const Sphere ball = cone.sphere();
+      const ViewDistances distances = view_distances(cone);
+      for (int k = 0; k < 16; ++k) {
+        const double angle = static_cast<double>(cone.half_angle) * (k % 4 == 0 ? 1 : share(dice));
+        const Eigen::Vector3d point = within(cone, k % 2 == 0 ? 1 : share(dice), angle, 6.283185307 * share(dice));
+        beyond_ball += (point - ball.center.cast<double>()).norm() > ball.radius * (1 + 1e-5);
+        beyond_distances += -point.z() < distances.nearest || -point.z() > distances.farthest;
+        if (-point.z() < lens.near() || -point.z() > lens.far()) continue;
+        const auto [x, y] = on_picture(lens, point);
+        if (x < 0 || x > 1 || y < 0 || y > 1) continue;
+        ++seen;
+        cut += !(rect && x >= rect->left && x <= rect->right && y >= rect->bottom && y <= rect->top);
+      }
+    }
+  }
+  CHECK(seen > 100000);
+  CHECK(cut == 0);
+  CHECK(beyond_ball == 0);
+  CHECK(beyond_distances == 0);
+}
+
+TEST_CASE("rectangles of cones that lie before the eye are no more than two hundredths larger than the tightest") {
+  std::mt19937 dice(9);
+  int compared = 0;
+  double worst = 1;
+  for (const Projection& lens : lenses()) {
+    for (int i = 0; i < 400; ++i) {
+      const Cone cone = cone_of(dice, 1, 25);
+      const auto rect = screen_bounds(lens, cone);
+      // Of slivers, sampled rims are too coarse a measure.
+      if (!rect || std::min(rect->right - rect->left, rect->top - rect->bottom) < 0.02f || view_distances(cone).nearest < lens.near()) continue;
+      double left = 1, right = 0, bottom = 1, top = 0;
+      const auto include = [&](const Eigen::Vector3d& point) {
+        const auto [x, y] = on_picture(lens, point);
+        left = std::min(left, std::clamp(x, 0.0, 1.0));
+        right = std::max(right, std::clamp(x, 0.0, 1.0));
+        bottom = std::min(bottom, std::clamp(y, 0.0, 1.0));
+        top = std::max(top, std::clamp(y, 0.0, 1.0));
+      };
+      include(cone.tip.cast<double>());
+      for (int a = 0; a <= 48; ++a) {
+        for (int t = 0; t < 512; ++t) include(within(cone, 1, static_cast<double>(cone.half_angle) * a / 48, 6.283185307 * t / 512));
+      }
+      ++compared;
+      worst = std::max(worst, rect->area() / ((right - left) * (top - bottom)));
+    }
+  }
+  INFO(compared << " rectangles, the worst " << worst);
+  CHECK(compared > 300);
+  CHECK(worst < 1.02);
+}
+
 TEST_CASE("balls that can't be seen have no rectangle, and those without end have the whole picture") {
   const Projection lens = Projection::perspective(Perspective{.near = 0.1f, .far = 50});
   CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, 3), 1}));          // behind

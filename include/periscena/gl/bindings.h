@@ -31,6 +31,7 @@ inline constexpr std::uint32_t mover_storage = 7;
 inline constexpr std::uint32_t particle_storage = 6;
 inline constexpr std::uint32_t glyph_storage = 4;
 inline constexpr std::uint32_t text_plane_storage = 5;
+inline constexpr std::uint32_t reach_storage = 0;
 
 // Of the compute programs that cull.
 inline constexpr std::uint32_t bounds_storage = 0;

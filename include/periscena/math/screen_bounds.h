@@ -2,6 +2,7 @@
 
 #include <periscena/math/bounds.h>
 
+#include <limits>
 #include <optional>
 
 namespace periscena {
@@ -22,5 +23,30 @@ struct ScreenRect {
 /// @param ball  camera space, metres; not finite: the whole picture
 /// @return nothing when the ball lies before the near plane, beyond the far one, beside the picture, or is empty
 std::optional<ScreenRect> screen_bounds(const Projection& lens, const Sphere& ball);
+
+/// The part of a ball around its tip that lies within an angle of a direction: where a spot light can matter.
+struct Cone {
+  Vec3 tip = Vec3::Zero();
+  Vec3 direction = -Vec3::UnitZ();  ///< length 1
+  float range = 1;                  ///< metres
+  float half_angle = radians(45);   ///< radians, 0..π/2
+
+  /// The least ball around it.
+  Sphere sphere() const;
+};
+
+/// The same for a cone: the tightest where all of it lies beyond the near plane, from its tip, its rim, and where lines from
+/// the eye touch its cap. Elsewhere what the ball of its range and the least ball around it share.
+/// @param cone  camera space
+std::optional<ScreenRect> screen_bounds(const Projection& lens, const Cone& cone);
+
+/// From where to where a body lies along the view axis, metres away from the eye.
+struct ViewDistances {
+  float nearest = 0, farthest = std::numeric_limits<float>::infinity();
+};
+
+/// @param ball, cone  camera space; nothing of it lies outside of what is returned, not by rounding either
+ViewDistances view_distances(const Sphere& ball);
+ViewDistances view_distances(const Cone& cone);
 
 }  // namespace periscena

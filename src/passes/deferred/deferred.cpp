@@ -1,5 +1,6 @@
 #include "passes/deferred/deferred.h"
 
+#include "passes/deferred/screen_lights.h"
 #include "passes/fullscreen/fullscreen.h"
 #include "passes/geometry/geometry.h"
 
@@ -73,6 +74,7 @@ struct DeferredKeys {
   Reference view, environment, fog;
   std::optional<std::vector<Reference>> lights;
   std::vector<Reference> shadows;
+  std::string light_bounds = "automatic";
 };
 
 Keys<DeferredKeys> deferred_keys() {
@@ -81,7 +83,8 @@ Keys<DeferredKeys> deferred_keys() {
       .key("lights", &DeferredKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
       .key("environment", &DeferredKeys::environment, {}, "Light from all around; left out, none")
       .key("fog", &DeferredKeys::fog, {}, "Left out, none")
-      .key("shadows", &DeferredKeys::shadows, {}, "Targets that `shadow_map` passes have written, at most 4");
+      .key("shadows", &DeferredKeys::shadows, {}, "Targets that `shadow_map` passes have written, at most 4")
+      .key("light_bounds", &DeferredKeys::light_bounds, {.choices = screen_bounds_names}, screen_bounds_sentence);
   return keys;
 }
 
@@ -112,8 +115,7 @@ Pass deferred(const Deferred& options, Place place) {
   }
   own.shader = gl::ShaderText::embedded("periscena/deferred.frag", pass_shaders()).with_lines(lines);
   if (!options.color.empty()) own.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
-  const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
-  own.uniforms = {{"background", view && view->camera.depth == DepthOrder::ordinary ? 1.0 : 0.0}};
+  own.uniforms = {{"background", 0}};
   Pass pass;
   if (missing.has_errors()) {
     pass = pass_of_kind("deferred", options.name, std::move(place));
@@ -122,6 +124,13 @@ Pass deferred(const Deferred& options, Place place) {
   }
   pass = fullscreen(own, std::move(place));
   pass.kind = "deferred";
+  expect_bounds(options.light_bounds, {LightBounds::clusters}, "tiles or quads", pass);
+  if (!pass.problems.has_errors()) {
+    ScreenLights lights{options.name, options.scene, options.view, {options.lights, options.environment, options.fog, options.cache},
+                        options.light_bounds, own.shader, {}};
+    for (const Read& read : own.reads) lights.reads.push_back(read.slot);
+    pass.work = [lights](gl::PassSetup& setup) { return std::make_unique<ScreenLightsWork>(lights, setup); };
+  }
   pass.check_writers = BufferCheck{options.name, options.view.name, own.reads, pass.check_writers};
   return pass;
 }
@@ -150,6 +159,7 @@ PassKind deferred_kind() {
     options.environment = given.environment;
     options.fog = given.fog;
     options.cache = default_cache();
+    options.light_bounds = parse_bounds(given.light_bounds);
     for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
     bool whole = !options.view.empty();
     for (const Part& part : all_parts) {

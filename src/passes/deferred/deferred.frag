@@ -46,5 +46,11 @@ void main() {
   point.color = vec4(1.0);
   point.to_eye = towards_eye(point.position);
   point.time = frame.time;
+#ifdef ONE_LIGHT
+  // Added to what the others gave.
+  if (surface.shading == UNLIT) discard;
+  color = vec4(fog_transmittance(camera.eye, point.position) * light_from_lights(surface, point), 0.0);
+#else
   color = vec4(through_fog(shade(surface, point), camera.eye, point.position), 1.0);
+#endif
 }

@@ -19,6 +19,7 @@ struct Deferred {
   LightNames lights = {};                ///< by names or tags; left out, all of the scene
   Reference environment = {}, fog = {};  ///< empty for none
   std::vector<TargetUse> shadows = {};   ///< that `shadow_map` passes have written, at most 4
+  LightBounds light_bounds = LightBounds::automatic;  ///< tiles or quads; tiles where eight lights or more have an end
   std::filesystem::path cache = {};      ///< of environments
   TargetUse depth = {}, normal = {}, base_color = {}, material = {};
   TargetUse emission = {};  ///< empty: nothing shines by itself

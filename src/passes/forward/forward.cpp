@@ -1,5 +1,6 @@
 #include "passes/forward/forward.h"
 
+#include "passes/shading/light_lists.h"
 #include "passes/shading/surface_draws.h"
 #include "passes/shading/surface_program.h"
 
@@ -46,12 +47,14 @@ SurfaceChoice surfaces_of(const Forward& options) {
 struct LitProgram : SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
   Lighting::ShadowUnits shadow_units;
+  std::optional<LightLists::Reader> lists;
 
   LitProgram(const gl::ProgramDescription& description, const Lighting& lighting) : SurfaceProgram(description) {
     for (std::size_t i = 0; i < most_pictures; ++i)
       picture_units[i] = textures.unit(program, fmt::format("picture_{}", i + 1));
     shadow_units = Lighting::ShadowUnits(program, textures);
     lighting.put_textures(program, textures);
+    if (program.interface().find_uniform("light_grid")) lists.emplace(program, textures);
   }
 };
 
@@ -59,24 +62,40 @@ class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
       : draws_(surfaces_of(options), setup), scene_(draws_.buffers()), lighting_(setup, scene_, lighting_of(options)) {
+    if (chosen_bounds(options.light_bounds, lighting_, LightBounds::clusters) == LightBounds::clusters) {
+      reaches_.emplace(lighting_);
+      lists_.emplace(lighting_, LightBounds::clusters, draws_.camera().depth);
+      lists_->resize(setup.pass().width, setup.pass().height);
+    }
     make_programs(options, setup);
     find_pictures(options);
   }
 
-  void resize(gl::PassSetup& setup) override { draws_.resize(setup); }
+  void resize(gl::PassSetup& setup) override {
+    draws_.resize(setup);
+    if (lists_) lists_->resize(setup.pass().width, setup.pass().height);
+  }
 
   const Camera* camera() const override { return &draws_.camera(); }
 
   void run(gl::PassContext& context) override {
-    draws_.update(context);
+    const bool moved = draws_.update(context);
     lighting_.update(context);
+    if (lists_) {
+      const bool changed = reaches_->update(context, draws_.view(), moved, lighting_);
+      lists_->update(context, draws_.view(), *reaches_, nullptr, changed);
+    }
     lighting_.bind(context.state());
     draws_.draw(context, [&](const MaterialState& material, const batch::Run&) { use_program(context, material); });
   }
 
   void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
   Diagnostics diagnostics() const override { return scene_->diagnostics(); }
-  std::vector<gl::Choice> choices() const override { return draws_.choices(); }
+  std::vector<gl::Choice> choices() const override {
+    std::vector<gl::Choice> choices = draws_.choices();
+    if (lists_) choices.push_back(lists_->choice());
+    return choices;
+  }
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
@@ -86,6 +105,10 @@ class ForwardWork final : public gl::PassWork {
     const auto fragment = [&](const std::string& surface) {
       constexpr const char* source = "periscena/forward.frag";
       std::vector<std::string> defines = lighting_.shadow_defines();
+      if (lists_) {
+        const std::vector<std::string> lists = lists_->defines();
+        defines.insert(defines.end(), lists.begin(), lists.end());
+      }
       if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
       if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
       return surface_text(source, options.folder, surface, defines, scene_->textures().way());
@@ -127,6 +150,7 @@ class ForwardWork final : public gl::PassWork {
         surface.put(*unit, context.read(picture.read).name(), linear_.name());
     }
     lighting_.put_shadows(context, surface.shadow_units, surface.textures);
+    if (surface.lists) lists_->put(*surface.lists, surface.program, surface.textures);
     surface.textures.bind(state);
   }
 
@@ -138,6 +162,8 @@ class ForwardWork final : public gl::PassWork {
   SurfaceDraws draws_;
   std::shared_ptr<SceneBuffers> scene_;
   Lighting lighting_;
+  std::optional<LightReaches> reaches_;
+  std::optional<LightLists> lists_;
   std::vector<LitProgram> programs_;
   std::vector<Picture> pictures_;
   gl::Sampler linear_;
@@ -150,7 +176,7 @@ struct ForwardKeys {
   std::vector<Reference> tags, without_tags;
   std::vector<Reference> shadows, receivers, without_receivers;
   Reference parts_of;
-  std::string batching = "automatic", culling = "host", surfaces = "all";
+  std::string batching = "automatic", culling = "host", surfaces = "all", light_bounds = "automatic";
 };
 
 Keys<ForwardKeys> forward_keys() {
@@ -172,6 +198,7 @@ Keys<ForwardKeys> forward_keys() {
            "A light that casts shadows: tints what each part of its map shades, which cascade, or which face of a cube")
       .key("surfaces", &ForwardKeys::surfaces, {.choices = surfaces_names},
            "all; opaque: those that are not blended; blended: those that are, over what a `deferred` pass has lit, by the same depth")
+      .key("light_bounds", &ForwardKeys::light_bounds, {.choices = surface_bounds_names}, surface_bounds_sentence)
       .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
       .key("culling", &ForwardKeys::culling, {.choices = culling_names},
            "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; device: the GPU, that, and "
@@ -266,6 +293,7 @@ Pass forward(const Forward& options, Place place) {
   add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_receivers_of_something(options, pass.problems);
   expect_looked_at(options, pass.problems);
+  expect_bounds(options.light_bounds, {LightBounds::quads, LightBounds::tiles}, "clusters", pass);
   pass.gives = options;
   return with_work<ForwardWork>(std::move(pass), options);
 }
@@ -304,6 +332,7 @@ PassKind forward_kind() {
     options.parts_of = given.parts_of;
     options.batching = batch::parse_batching(given.batching);
     options.culling = given.culling == "device" ? Culling::device : Culling::host;
+    options.light_bounds = parse_bounds(given.light_bounds);
     options.surfaces = static_cast<Surfaces>(
         std::find(surfaces_names.begin(), surfaces_names.end(), given.surfaces) - surfaces_names.begin());
     options.reads = source.reads;

@@ -1,4 +1,5 @@
 // A surface, lit as it is drawn, through fog.
+#include "periscena/camera.glsl"
 #include "periscena/fog.glsl"
 #include "periscena/lit.glsl"
 #include "periscena/surface_point.glsl"

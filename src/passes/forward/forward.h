@@ -38,6 +38,7 @@ struct Forward {
   batch::Batching batching = batch::Batching::automatic;
   /// On the device, a view that moves costs the CPU nothing for each object. The picture is the same.
   Culling culling = Culling::host;
+  LightBounds light_bounds = LightBounds::automatic;  ///< clusters where eight lights or more have an end
   Surfaces surfaces = Surfaces::all;   ///< which, by how their materials treat alpha
   TargetUse color = {};          ///< best a floating format
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything

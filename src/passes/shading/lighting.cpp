@@ -64,6 +64,10 @@ bool has_tag(const Light& light, const std::string& tag) {
   return std::find(light.tags.begin(), light.tags.end(), tag) != light.tags.end();
 }
 
+bool is_endless(const Light& light) {
+  return light.kind == Light::Kind::directional || std::isinf(light.range);
+}
+
 std::string depths_slot(std::size_t index) {
   return fmt::format("shadow_depths_{}", index + 1);
 }
@@ -216,6 +220,9 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
 
 void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
   lights_ = chosen_lights(scene_->scene(), choice.lights);
+  const auto first_with_end =
+      std::stable_partition(lights_.begin(), lights_.end(), [](const Light* light) { return is_endless(*light); });
+  endless_ = static_cast<std::size_t>(first_with_end - lights_.begin());
   follows_ = std::any_of(lights_.begin(), lights_.end(), [](const Light* light) { return light->node.valid(); });
   for (const AmbientLight& light : scene_->scene().ambient_lights()) {
     if (!is_chosen(choice.lights, [&](const std::string& name) { return name == light.name; })) continue;
@@ -235,6 +242,7 @@ void Lighting::fill() {
 void Lighting::update(const gl::PassContext& context) {
   if (follows_ && scene_->moved()) {
     fill();
+    ++version_;
     context.write(light_buffer_, 0, std::as_bytes(std::span(blocks_)));
   }
   const bool stale = std::any_of(shadows_.begin(), shadows_.end(),

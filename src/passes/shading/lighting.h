@@ -113,8 +113,14 @@ class Lighting {
   /// Binds the blocks.
   void bind(gl::State& state) const;
 
+  /// Those without end first.
   const std::vector<const Light*>& lights() const { return lights_; }
+  /// How many have no end: the sun, and lamps of infinite range.
+  std::size_t endless() const { return endless_; }
 
+  /// The lights as they were last sent, where `version` counts how often.
+  std::span<const LightBlock> blocks() const { return std::span(blocks_).first(lights_.size()); }
+  std::uint64_t version() const { return version_; }
 
   /// What programs that look shadows up are to define, each a name and a value: how many maps there are, and by which filters.
   std::vector<std::string> shadow_defines() const;
@@ -144,6 +150,8 @@ class Lighting {
 
   std::shared_ptr<SceneBuffers> scene_;
   std::vector<const Light*> lights_;
+  std::size_t endless_ = 0;
+  std::uint64_t version_ = 1;
   bool follows_ = false;  ///< does a light follow a node?
   std::vector<LightBlock> blocks_;
   gl::Buffer light_buffer_;

@@ -3,6 +3,9 @@
 #ifdef SHADOWS
 #include "periscena/shadow_lookup.glsl"
 #endif
+#ifdef ONE_LIGHT
+layout(location = 1) flat in int light_number;
+#endif
 
 // What shadows leave of a light, 0..1. normal: of the surface at `position`, length 1, or 0 for a point in the air;
 // to_light: length 1.
@@ -19,3 +22,66 @@ vec3 light_reaching(int number, vec3 position, vec3 normal, out vec3 to_light) {
   vec3 lux = light_at(lights[number], position, to_light);
   return lux == vec3(0.0) ? lux : lux * share_past_shadows(number, position, normal, to_light);
 }
+
+// The lights that may reach what is at `position` and seen at this pixel, one after the other; the rest of them do not:
+//   LightWalk walk = lights_near(position);
+//   for (int i; next_light(walk, i);) sum += light_reaching(i, position, normal, to_light);
+#ifdef LIGHT_LISTS
+uniform usampler2D light_lists;       // of each cell: a bit for each word of the next that is not 0, then a bit for each light
+uniform ivec4 light_grid = ivec4(1);  // cells across, cells of a slice, words of a cell, and of those the ones before the lights' bits
+#ifdef LIGHT_SLICES
+uniform vec2 light_slices = vec2(1.0);  // where the first one ends, metres; slices for each doubling of distance
+#endif
+
+struct LightWalk {
+  int cell, group, word;
+  uint words, bits;  // that are still to come
+};
+
+uint light_word(int at) { return texelFetch(light_lists, ivec2(at & (LIST_WIDTH - 1), at / LIST_WIDTH), 0).r; }
+
+LightWalk lights_near(vec3 position) {
+  ivec2 tile = ivec2(gl_FragCoord.xy) / LIGHT_TILE;
+  int cell = tile.y * light_grid.x + tile.x;
+#ifdef LIGHT_SLICES
+  float away = -(camera.view * vec4(position, 1.0)).z;
+  if (away > light_slices.x)
+    cell += clamp(1 + int(log2(away / light_slices.x) * light_slices.y), 1, LIGHT_SLICES - 1) * light_grid.y;
+#endif
+  return LightWalk(cell * light_grid.z, -1, 0, 0u, 0u);
+}
+
+bool next_light(inout LightWalk walk, out int number) {
+  while (walk.bits == 0u) {
+    while (walk.words == 0u) {
+      if (++walk.group >= light_grid.w) return false;
+      walk.words = light_word(walk.cell + walk.group);
+    }
+    walk.word = walk.group * 32 + findLSB(walk.words);
+    walk.words &= walk.words - 1u;
+    walk.bits = light_word(walk.cell + light_grid.w + walk.word);
+  }
+  number = walk.word * 32 + findLSB(walk.bits);
+  walk.bits &= walk.bits - 1u;
+  return true;
+}
+#else
+struct LightWalk {
+  int next, end;
+};
+
+LightWalk lights_near(vec3 position) {
+#ifdef ONE_LIGHT
+  return LightWalk(light_number, light_number + 1);
+#elif defined(ENDLESS_LIGHTS)
+  return LightWalk(0, ENDLESS_LIGHTS);
+#else
+  return LightWalk(0, lighting.light_count);
+#endif
+}
+
+bool next_light(inout LightWalk walk, out int number) {
+  number = walk.next++;
+  return number < walk.end;
+}
+#endif

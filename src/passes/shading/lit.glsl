@@ -4,7 +4,8 @@
 
 vec3 light_from_lights(Surface surface, SurfacePoint point) {
   vec3 sum = vec3(0.0);
-  for (int i = 0; i < lighting.light_count; ++i) {
+  LightWalk walk = lights_near(point.position);
+  for (int i; next_light(walk, i);) {
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
     float facing = max(dot(surface.normal, to_light), 0.0);

@@ -71,12 +71,13 @@ void SurfaceDraws::resize(gl::PassSetup& setup) {
   hide(setup);
 }
 
-void SurfaceDraws::update(gl::PassContext& context) {
+bool SurfaceDraws::update(gl::PassContext& context) {
   scene_->update(context);
   const bool view_changed = view_.update(context);
   if (view_changed) draws_.see(view_.frustum(), view_.camera().eye);
   draws_.update(context);
   if (device_draws_) device_draws_->update(context, view_, view_changed);
+  return view_changed;
 }
 
 std::vector<gl::Choice> SurfaceDraws::choices() const {

@@ -28,7 +28,8 @@ class SurfaceDraws {
   void resize(gl::PassSetup& setup);
 
   /// Once a frame, before anything is drawn.
-  void update(gl::PassContext& context);
+  /// @return does the view see otherwise than before?
+  bool update(gl::PassContext& context);
 
   /// Draws all runs. @param use_program  gets the material state and the run, binds program and textures for it
   template <class UseProgram>
@@ -40,6 +41,7 @@ class SurfaceDraws {
 
   const std::shared_ptr<SceneBuffers>& buffers() const { return scene_; }
   const Camera& camera() const { return view_.camera(); }
+  const ViewCamera& view() const { return view_; }
   std::vector<gl::Choice> choices() const;
   std::vector<gl::Batch> batches() const;
   void count_on_device(gl::Counts& counts) const {

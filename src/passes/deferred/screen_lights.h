@@ -1,0 +1,54 @@
+#pragma once
+
+#include "passes/shading/light_lists.h"
+
+#include <periscena/gl/shader_text.h>
+
+namespace periscena::passes {
+
+/// What a pass wants that lights a geometry buffer.
+struct ScreenLights {
+  std::string name;
+  std::shared_ptr<const Scene> scene;
+  Reference view;
+  LightingChoice lighting;
+  LightBounds bounds = LightBounds::automatic;
+  gl::ShaderText fragment;
+  std::vector<std::string> reads;  ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
+};
+
+/// Runs GLSL once for each pixel with the lights that can reach it, or once for each light over its rectangle.
+class ScreenLightsWork final : public gl::PassWork {
+ public:
+  ScreenLightsWork(const ScreenLights& options, gl::PassSetup& setup);
+
+  void resize(gl::PassSetup& setup) override;
+  const Camera* camera() const override { return &view_.camera(); }
+  void run(gl::PassContext& context) override;
+  std::vector<gl::Choice> choices() const override;
+
+ private:
+  /// A program with all that it reads.
+  struct Lit {
+    gl::Program program;
+    BoundTextures textures;
+    Lighting::ShadowUnits shadow_units;
+    std::vector<std::optional<std::size_t>> units;  ///< by read
+    std::optional<LightLists::Reader> lists;
+  };
+
+  Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex, std::vector<std::string> defines) const;
+  void use(const gl::PassContext& context, Lit& lit);
+  void draw_quads(const gl::PassContext& context);
+
+  std::shared_ptr<SceneBuffers> scene_;
+  ViewCamera view_;
+  Lighting lighting_;
+  LightBounds bounds_;
+  gl::Sampler nearest_;
+  std::optional<LightReaches> reaches_;
+  std::optional<LightLists> lists_;
+  std::optional<Lit> whole_, quads_;
+};
+
+}  // namespace periscena::passes
