@@ -1,6 +1,7 @@
 #include "passes/pass_kind.h"
 
 #include "passes/deferred/deferred.h"
+#include "passes/deferred/light_buffer.h"
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
 #include "passes/geometry/geometry.h"
@@ -27,7 +28,7 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    deferred_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
+  static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    deferred_kind(), light_buffer_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
                                            tone_map_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
                                            world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
   return kinds;
@@ -63,6 +64,11 @@ LightBounds parse_bounds(std::string_view name) {
   if (name == "quads") return LightBounds::quads;
   if (name == "tiles") return LightBounds::tiles;
   return name == "clusters" ? LightBounds::clusters : LightBounds::automatic;
+}
+
+const TargetUse* find_read(const PassSource& source, std::string_view slot) {
+  const auto read = std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == slot; });
+  return read == source.reads.end() ? nullptr : &read->target;
 }
 
 void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass) {

@@ -69,7 +69,8 @@ Pass with_work(Pass pass, const Options& options) {
   return pass;
 }
 
-/// What a pass writes by a name, or null.
+/// What a pass reads or writes by a name, or null.
+const TargetUse* find_read(const PassSource& source, std::string_view slot);
 const TargetUse* find_write(const PassSource& source, std::string_view slot);
 
 /// Which lights a pass is lit by, by their names or tags.

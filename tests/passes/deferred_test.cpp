@@ -6,6 +6,7 @@
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/geometry.h>
+#include <periscena/passes/light_buffer.h>
 #include <periscena/passes/shadow_map.h>
 
 #include <fmt/format.h>
@@ -168,6 +169,100 @@ TEST_CASE_METHOD(TestDevice, "lit once for each pixel, surfaces look as the forw
       }
     }
   }
+}
+
+TEST_CASE_METHOD(TestDevice, "lit by a pre-pass and drawn again with their own materials, surfaces look as the forward pass lights them") {
+  using passes::LightBounds;
+  struct Case {
+    DepthOrder order;
+    bool parallel;
+    batch::Batching again;  ///< of the pass that draws over the depth of the other
+    LightBounds bounds;
+  };
+  for (const Case& one : {Case{DepthOrder::reversed, false, batch::Batching::merged, LightBounds::none},
+                          Case{DepthOrder::ordinary, false, batch::Batching::unmerged, LightBounds::quads},
+                          Case{DepthOrder::reversed, true, batch::Batching::merged, LightBounds::tiles}}) {
+    const Workshop workshop(one.order, one.parallel);
+    FrameGraph frame = workshop.both_ways(Format::rgba16, Format::rgba16, false);
+    passes::LightBuffer light;
+    light.scene = workshop.scene;
+    light.view = "front";
+    light.shadows = {"sun.depth"};
+    light.light_bounds = one.bounds;
+    light.depth = "kept depth";
+    light.normal = "normal";
+    light.material = "material";
+    light.diffuse = frame.target("light.diffuse", {.format = Format::rgba16f});
+    light.specular = frame.target("light.specular", {.format = Format::rgba16f});
+    frame.add(passes::light_buffer(light));
+    passes::Forward again{.name = "again", .scene = workshop.scene, .view = "front", .fog = "haze"};
+    again.batching = one.again;
+    again.surfaces = passes::Surfaces::opaque;
+    again.light_diffuse = light.diffuse;
+    again.light_specular = light.specular;
+    again.color = frame.target("prelit", {.format = Format::rgba32f});
+    again.depth = "kept depth";
+    frame.keep(again.color);
+    frame.add(passes::forward(again));
+    gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+    runner.run(0);
+    const Image forward = runner.read("forward"), prelit = runner.read("prelit");
+    int off = 0, missing = 0;
+    double worst = 0;
+    for (int y = 0; y < height; ++y) {
+      for (int x = 0; x < width; ++x) {
+        const auto a = forward.at(x, y), b = prelit.at(x, y);
+        missing += a[3] != b[3];
+        bool differs = false;
+        for (std::size_t c = 0; c < 3; ++c) {
+          const double share = std::abs(a[c] - b[c]) / (std::abs(a[c]) + 0.01);
+          worst = std::max(worst, share);
+          differs = differs || share > 0.01;
+        }
+        off += differs;
+      }
+    }
+    INFO("order " << static_cast<int>(one.order) << ", parallel " << one.parallel << ": " << off << " off, the worst " << worst);
+    CHECK(missing == 0);
+    CHECK(off <= width * height / 500);  // where comparisons of shadows fall the other way
+  }
+}
+
+TEST_CASE("light that was taken from a buffer is neither blended nor shadowed again, and wants depth and both its parts") {
+  const Workshop workshop;
+  const auto problems_of = [&](auto change) {
+    FrameGraph frame;
+    const passes::Geometry buffer = workshop.geometry(frame, Format::rgba16, Format::rgba8, Format::rgba8);
+    frame.add(passes::geometry(buffer));
+    passes::LightBuffer light{.scene = workshop.scene, .view = "front"};
+    light.depth = buffer.depth;
+    light.normal = buffer.normal;
+    light.material = buffer.material;
+    light.diffuse = frame.target("diffuse", {.format = Format::rgba16f});
+    light.specular = frame.target("specular", {.format = Format::rgba16f});
+    frame.target("sun.depth", {.format = Format::depth32f, .size = TargetSize::pixels(64, 64)});
+    frame.add(passes::shadow_map({.scene = workshop.scene, .light = "sun", .depth = "sun.depth"}));
+    passes::Forward again{.scene = workshop.scene, .view = "front"};
+    again.surfaces = passes::Surfaces::opaque;
+    again.light_diffuse = light.diffuse;
+    again.light_specular = light.specular;
+    again.depth = buffer.depth;
+    again.color = frame.target("light", {.format = Format::rgba16f});
+    frame.keep(again.color);
+    change(light, again);
+    frame.add(passes::light_buffer(light));
+    frame.add(passes::forward(again));
+    return to_text(frame.plan(64, 48).diagnostics());
+  };
+  using passes::Forward, passes::LightBuffer;
+  CHECK(problems_of([](LightBuffer&, Forward&) {}).find("error") == std::string::npos);
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.surfaces = passes::Surfaces::all; }), Catch::Contains("unlit-blending"));
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.light_specular = {}; }), Catch::Contains("half-light"));
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.depth = {}; }), Catch::Contains("has no depth"));
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.shadows = {"sun.depth"}; }), Catch::Contains("shadows-twice"));
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.normal = light.material; }), Catch::Contains("swapped-geometry"));
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.material = {}; }), Catch::Contains("reads no material"));
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.light_bounds = passes::LightBounds::clusters; }), Catch::Contains("unfit-bounds"));
 }
 
 TEST_CASE_METHOD(TestDevice, "positions from depth are those of the vertices, to a ten thousandth of their distance") {

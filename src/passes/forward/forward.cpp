@@ -31,6 +31,13 @@ const Reference& looked_at(const Forward& options) {
   return options.facts_of.empty() ? options.parts_of : options.facts_of;
 }
 
+constexpr const char* light_slots[] = {"light_diffuse", "light_specular"};
+
+/// Was it lit before, into buffers?
+bool is_prelit(const Forward& options) {
+  return !options.light_diffuse.empty();
+}
+
 SurfaceChoice surfaces_of(const Forward& options) {
   return {.scene = options.scene,
           .view = options.view,
@@ -40,7 +47,8 @@ SurfaceChoice surfaces_of(const Forward& options) {
           .batching = options.batching,
           .culling = options.culling,
           .has_depth = !options.depth.empty(),
-          .surfaces = options.facts_of.empty() ? options.surfaces : Surfaces::opaque};
+          .surfaces = options.facts_of.empty() ? options.surfaces : Surfaces::opaque,
+          .over_depth = is_prelit(options)};
 }
 
 /// A surface's program in a forward pass.
@@ -48,6 +56,7 @@ struct LitProgram : SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
   Lighting::ShadowUnits shadow_units;
   std::optional<LightLists::Reader> lists;
+  std::array<std::optional<std::size_t>, 2> light_units{};  ///< of what a light buffer keeps
 
   LitProgram(const gl::ProgramDescription& description, const Lighting& lighting) : SurfaceProgram(description) {
     for (std::size_t i = 0; i < most_pictures; ++i)
@@ -55,6 +64,7 @@ struct LitProgram : SurfaceProgram {
     shadow_units = Lighting::ShadowUnits(program, textures);
     lighting.put_textures(program, textures);
     if (program.interface().find_uniform("light_grid")) lists.emplace(program, textures);
+    for (std::size_t i = 0; i < light_units.size(); ++i) light_units[i] = textures.unit(program, light_slots[i]);
   }
 };
 
@@ -62,7 +72,14 @@ class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
       : draws_(surfaces_of(options), setup), scene_(draws_.buffers()), lighting_(setup, scene_, lighting_of(options)) {
-    if (chosen_bounds(options.light_bounds, lighting_, LightBounds::clusters) == LightBounds::clusters) {
+    if (is_prelit(options)) {
+      for (const char* slot : light_slots) {
+        const auto& reads = setup.pass().reads;
+        const auto read = std::find_if(reads.begin(), reads.end(), [&](const PlannedRead& one) { return one.slot == slot; });
+        light_reads_.push_back(static_cast<std::size_t>(read - reads.begin()));
+      }
+      nearest_ = gl::Sampler(Filter::nearest, Wrap::clamp, "nearest");
+    } else if (chosen_bounds(options.light_bounds, lighting_, LightBounds::clusters) == LightBounds::clusters) {
       reaches_.emplace(lighting_);
       lists_.emplace(lighting_, LightBounds::clusters, draws_.camera().depth);
       lists_->resize(setup.pass().width, setup.pass().height);
@@ -109,6 +126,7 @@ class ForwardWork final : public gl::PassWork {
         const std::vector<std::string> lists = lists_->defines();
         defines.insert(defines.end(), lists.begin(), lists.end());
       }
+      if (is_prelit(options)) defines.push_back("PRELIT");
       if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
       if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
       return surface_text(source, options.folder, surface, defines, scene_->textures().way());
@@ -150,6 +168,9 @@ class ForwardWork final : public gl::PassWork {
         surface.put(*unit, context.read(picture.read).name(), linear_.name());
     }
     lighting_.put_shadows(context, surface.shadow_units, surface.textures);
+    for (std::size_t i = 0; i < light_reads_.size(); ++i) {
+      if (surface.light_units[i]) surface.put(*surface.light_units[i], context.read(light_reads_[i]).name(), nearest_.name());
+    }
     if (surface.lists) lists_->put(*surface.lists, surface.program, surface.textures);
     surface.textures.bind(state);
   }
@@ -166,7 +187,8 @@ class ForwardWork final : public gl::PassWork {
   std::optional<LightLists> lists_;
   std::vector<LitProgram> programs_;
   std::vector<Picture> pictures_;
-  gl::Sampler linear_;
+  std::vector<std::size_t> light_reads_;  ///< indices of the pass' reads, of what a light buffer keeps
+  gl::Sampler linear_, nearest_;
 };
 
 /// The keys of a frame file.
@@ -235,6 +257,32 @@ void expect_receivers_of_something(const Forward& options, Diagnostics& problems
                    "name the targets of shadow maps: shadows = [\"sun.depth\"]");
 }
 
+/// What was lit before must be all of what is drawn, and is not lit twice.
+void expect_prelit(const Forward& options, Pass& pass) {
+  if (options.light_diffuse.empty() != options.light_specular.empty()) {
+    const char* missing = light_slots[options.light_diffuse.empty() ? 0 : 1];
+    const TargetUse& there = options.light_diffuse.empty() ? options.light_specular : options.light_diffuse;
+    pass.problems.error("half-light", there.reference.place, fmt::format("pass \"{}\" reads one part of a light buffer, but no {}", pass.name, missing),
+                        fmt::format("read both: {} = \"…\"", missing));
+  }
+  if (!is_prelit(options)) return;
+  const Place& place = options.light_diffuse.reference.place;
+  if (options.surfaces != Surfaces::opaque) {
+    pass.problems.error("unlit-blending", place,
+                        fmt::format("pass \"{}\" takes light from a buffer, which knows nothing of blended surfaces", pass.name),
+                        "set surfaces = \"opaque\", and draw the blended ones in a forward pass of their own, with its own lights");
+  }
+  if (options.depth.empty()) {
+    pass.problems.error("missing-key", place, fmt::format("pass \"{}\" takes light from a buffer, and has no depth", pass.name),
+                        "give it the depth that the geometry pass wrote");
+  }
+  if (!options.shadows.empty()) {
+    pass.problems.error("shadows-twice", options.shadows[0].reference.place,
+                        fmt::format("pass \"{}\" takes light from a buffer, where shadows are in it already", pass.name),
+                        "name shadow maps in the light_buffer pass, and not here");
+  }
+}
+
 /// The light whose map is looked at must light the pass, and have one.
 void expect_looked_at(const Forward& options, Diagnostics& problems) {
   const Reference& light = looked_at(options);
@@ -286,10 +334,18 @@ Pass forward(const Forward& options, Place place) {
   expect_objects(options.scene.get(), {options.receivers, options.without_receivers, {}}, who, pass.problems);
   expect_shown(options, pass.problems);
   if (options.scene) check_surface_colors(options, pass.problems);
+  expect_prelit(options, pass);
   pass.reads = options.reads;
   pass.shader = ShaderInterface{
       .source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
+  if (is_prelit(options)) {
+    for (const TargetUse* target : {&options.light_diffuse, &options.light_specular}) {
+      const char* slot = light_slots[target == &options.light_specular];
+      pass.reads.push_back({slot, *target});
+      pass.shader->samplers.push_back({slot});
+    }
+  }
   add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_receivers_of_something(options, pass.problems);
   expect_looked_at(options, pass.problems);
@@ -311,6 +367,8 @@ PassKind forward_kind() {
   kind.writes = {{"color", true, "Linear light, nits, multiplied with alpha"},
                  {"depth", false, "Depth; without it nothing hides anything"}};
   kind.own_reads = true;
+  kind.reads = {{light_slots[0], false, "Of a `light_buffer` pass over the same depth: light is taken from there; only for opaque surfaces"},
+                {light_slots[1], false, "The same"}};
   kind.keys = keys.infos();
   kind.make = [](const PassSource& source) {
     ForwardKeys given;
@@ -335,7 +393,14 @@ PassKind forward_kind() {
     options.light_bounds = parse_bounds(given.light_bounds);
     options.surfaces = static_cast<Surfaces>(
         std::find(surfaces_names.begin(), surfaces_names.end(), given.surfaces) - surfaces_names.begin());
-    options.reads = source.reads;
+    for (const Read& read : source.reads) {
+      if (read.slot == light_slots[0])
+        options.light_diffuse = read.target;
+      else if (read.slot == light_slots[1])
+        options.light_specular = read.target;
+      else
+        options.reads.push_back(read);
+    }
     options.folder = source.folder;
     options.cache = default_cache();
     if (const TargetUse* color = find_write(source, "color")) options.color = *color;

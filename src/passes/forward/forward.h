@@ -40,6 +40,8 @@ struct Forward {
   Culling culling = Culling::host;
   LightBounds light_bounds = LightBounds::automatic;  ///< clusters where eight lights or more have an end
   Surfaces surfaces = Surfaces::all;   ///< which, by how their materials treat alpha
+  /// What a `light_buffer` pass wrote over the same depth: the pass asks no lights itself. Only for opaque surfaces.
+  TargetUse light_diffuse = {}, light_specular = {};
   TargetUse color = {};          ///< best a floating format
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names

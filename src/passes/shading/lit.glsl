@@ -2,6 +2,15 @@
 #include "periscena/brdf.glsl"
 #include "periscena/lights.glsl"
 
+#ifdef PRELIT
+#include "periscena/kept_light.glsl"
+uniform sampler2D light_diffuse, light_specular;
+
+vec3 light_from_lights(Surface surface, SurfacePoint point) {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  return from_kept_light(KeptLight(texelFetch(light_diffuse, at, 0), texelFetch(light_specular, at, 0)), surface);
+}
+#else
 vec3 light_from_lights(Surface surface, SurfacePoint point) {
   vec3 sum = vec3(0.0);
   LightWalk walk = lights_near(point.position);
@@ -14,6 +23,7 @@ vec3 light_from_lights(Surface surface, SurfacePoint point) {
   }
   return sum;
 }
+#endif
 
 // Light from all around: ambient lights as an even glow, the environment by the split sum.
 vec3 light_from_around(Surface surface, SurfacePoint point) {

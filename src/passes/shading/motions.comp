@@ -31,41 +31,61 @@ layout(std430, binding = MOVER_STORAGE) readonly buffer Movers {
 uniform vec2 seconds = vec2(0.0);  // their sum: floats alone would be too coarse after hours
 uniform int mover_count = 0;
 
+// Places points at linear * point + at. Lighter than mat4, whose last row is always the same.
+struct Placing {
+  mat3 linear;
+  vec3 at;
+};
+
+Placing after(Placing second, Placing first) {
+  return Placing(second.linear * first.linear, second.linear * first.at + second.at);
+}
+
 // About an axis through a point (Rodrigues).
-mat4 rotation(vec3 axis, float angle, vec3 about) {
+Placing rotation(vec3 axis, float angle, vec3 about) {
   vec2 cs = cosine_sine(angle);
   mat3 crossing = mat3(0.0, axis.z, -axis.y, -axis.z, 0.0, axis.x, axis.y, -axis.x, 0.0);
   mat3 linear = cs.x * mat3(1.0) + cs.y * crossing + (1.0 - cs.x) * outerProduct(axis, axis);
-  return mat4(vec4(linear[0], 0.0), vec4(linear[1], 0.0), vec4(linear[2], 0.0), vec4(about - linear * about, 1.0));
+  return Placing(linear, about - linear * about);
 }
 
-mat4 motion_of(Mover mover) {
-  int kind = int(mover.axis.w);
-  if (kind == STILL) return mat4(1.0);
-  double turns = (double(seconds.x) + double(seconds.y)) / double(mover.pivot.w) + double(mover.range.z);
+Placing motion_of(int number) {
+  vec4 axis = movers[number].axis;
+  int kind = int(axis.w);
+  if (kind == STILL) return Placing(mat3(1.0), vec3(0.0));
+  vec4 pivot = movers[number].pivot;
+  vec3 range = movers[number].range.xyz;
+  double turns = (double(seconds.x) + double(seconds.y)) / double(pivot.w) + double(range.z);
   float share = float(turns - floor(turns));
-  if (kind == SPIN) return rotation(mover.axis.xyz, 2.0 * pi * share, mover.pivot.xyz);
-  float out_of_rest = (1.0 - abs(2.0 * share - 1.0) - mover.hold.x) / (1.0 - mover.hold.x - mover.hold.y);
+  if (kind == SPIN) return rotation(axis.xyz, 2.0 * pi * share, pivot.xyz);
+  vec2 hold = movers[number].hold.xy;
+  float out_of_rest = (1.0 - abs(2.0 * share - 1.0) - hold.x) / (1.0 - hold.x - hold.y);
   float moving = clamp(out_of_rest, 0.0, 1.0);
   float ease = 0.5 - 0.5 * cosine_sine(pi * moving).x;
-  float amount = mover.range.x + (mover.range.y - mover.range.x) * ease;
-  if (kind == SWING) return rotation(mover.axis.xyz, amount, mover.pivot.xyz);
-  mat4 slide = mat4(1.0);
-  slide[3].xyz = mover.axis.xyz * amount;
-  return slide;
+  float amount = range.x + (range.y - range.x) * ease;
+  if (kind == SWING) return rotation(axis.xyz, amount, pivot.xyz);
+  return Placing(mat3(1.0), axis.xyz * amount);
+}
+
+Placing placed(int number) {
+  mat4 placement = movers[number].placement;
+  return after(Placing(mat3(placement), placement[3].xyz), motion_of(number));
 }
 
 void main() {
   int number = int(gl_GlobalInvocationID.x);
   if (number >= mover_count) return;
-  mat4 world = movers[number].placement * motion_of(movers[number]);
-  for (int above = movers[number].parent; above >= 0; above = movers[above].parent)
-    world = movers[above].placement * motion_of(movers[above]) * world;
+  Placing world = placed(number);
+  for (int above = movers[number].parent; above >= 0; above = movers[above].parent) world = after(placed(above), world);
   uint node = movers[number].node;
-  objects[node].world = world;
   // Cofactors, as Transform::normal_matrix.
-  mat3 linear = mat3(world);
+  mat3 linear = world.linear;
   mat3 normals = mat3(cross(linear[1], linear[2]), cross(linear[2], linear[0]), cross(linear[0], linear[1]));
   if (determinant(linear) < 0.0) normals = -normals;
-  objects[node].normals = mat3x4(vec4(normals[0], 0.0), vec4(normals[1], 0.0), vec4(normals[2], 0.0));
+  // The last rows are there since the scene was loaded.
+  for (int i = 0; i < 3; ++i) {
+    objects[node].world[i].xyz = linear[i];
+    objects[node].normals[i].xyz = normals[i];
+  }
+  objects[node].world[3].xyz = world.at;
 }

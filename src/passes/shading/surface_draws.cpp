@@ -41,10 +41,17 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, co
       draws_(scene, (chosen_ = drawn_by(scene->scene(), choice, *dress_),
                      choice.culling == Culling::host ? chosen_ : chosen_by_blending(true)),
              dress_->traits, choice.batching),
-      view_(setup, choice.scene, choice.view, choice.batching) {
+      view_(setup, choice.scene, choice.view, choice.batching),
+      over_depth_(choice.over_depth) {
   if (choice.has_depth) {
     const bool reversed = view_.camera().depth == DepthOrder::reversed;
     state_.depth = {true, true, reversed ? gl::Compare::greater : gl::Compare::less};
+    if (over_depth_) {
+      // The same surfaces again: merged in one pass and not in the other, their vertices are rounded differently.
+      const float nearer = reversed ? 1.0f : -1.0f;
+      state_.depth.compare = reversed ? gl::Compare::greater_or_equal : gl::Compare::less_or_equal;
+      state_.offset = {0.01f * nearer, 16 * nearer};
+    }
   }
   if (choice.culling == Culling::host) return;
   std::vector<bool> any_side;
