@@ -1,11 +1,12 @@
 // Makes the demo scene: Osier Lock, a canal lock, as a model with its textures, a bed of osiers with thousands of
-// objects, three skies, and two sheets of sprites. The same seed gives the same files.
+// objects, the night of lanterns, three skies, and two sheets of sprites. The same seed gives the same files.
 //
 //   osier_lock demo/generated
 //
 // The canal runs along Z, flowing towards +Z; X goes to the right bank, where the towpath is. Metres.
 
 #include "builder.h"
+#include "lanterns.h"
 #include "osier_bed.h"
 #include "skies.h"
 #include "sprites.h"
@@ -505,7 +506,9 @@ int main(int argc, char** argv) {
     const std::filesystem::path folder = argv[1];
     std::error_code code;
     std::filesystem::create_directory(folder, code);
-    write_glb(Lock().build(), folder / "osier_lock.glb");
+    Scene lock = Lock().build();
+    write_glb(lock, folder / "osier_lock.glb");
+    write_glb(lantern_night(std::move(lock)), folder / "lantern_night.glb");
     write_glb(osier_bed(), folder / "osier_bed.glb");
     write_hdr(dusk_sky(), folder / "dusk.hdr");
     write_hdr(day_sky(), folder / "day.hdr");

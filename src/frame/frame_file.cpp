@@ -1,5 +1,6 @@
 #include <periscena/frame/frame_file.h>
 
+#include "frame/choices.h"
 #include "frame/overrides.h"
 #include "frame/sections.h"
 #include "frame/toml_value.h"
@@ -50,7 +51,7 @@ const Keys<FrameKeys>& frame_keys() {
 /// What all kinds of passes have.
 struct CommonPassKeys {
   Reference name, kind;
-  Value reads, writes;
+  Value reads, writes, when;
 };
 
 const Keys<CommonPassKeys>& common_pass_keys() {
@@ -65,7 +66,9 @@ const Keys<CommonPassKeys>& common_pass_keys() {
         .key("writes", &CommonPassKeys::writes, {},
              "Targets that it draws into: { color = \"target\", depth = \"target\" }, or { color = { target = \"…\", "
              "level = 1, "
-             "layer = 0, face = \"+x\" } } for a part");
+             "layer = 0, face = \"+x\" } } for a part")
+        .key("when", &CommonPassKeys::when, {},
+             "Only when [choice] goes this way: { lighting = \"deferred\" }, or one of several: { lighting = [\"forward\", \"deferred\"] }");
     return k;
   }();
   return keys;
@@ -157,8 +160,9 @@ class FrameFileReader {
     if (!scene_file_.empty()) add_scene_file(*root);
     apply_overrides(*root, false);
     std::vector<std::string> sections = scene_section_names();
-    sections.insert(sections.begin(), {"frame", "target", "pass"});
+    sections.insert(sections.begin(), {"frame", "choice", "target", "pass"});
     report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
+    leave_out_unchosen(*root, file_.diagnostics);
     read_scene(*root);
     read_targets(*root, file_.graph, file_.diagnostics);
     for (const Value* pass : listed_tables(*root, "pass", file_.diagnostics)) read_pass(*pass);
@@ -423,6 +427,7 @@ std::vector<SectionInfo> frame_sections() {
   return {
       {"[frame]", "The picture as a whole.", frame_keys().infos(),
        "[frame]\nsize  = [1280, 720]\nscene = \"osier_lock.toml\"\nview  = \"towpath\"\n"},
+      choice_section(),
       target_section(),
       {"[[pass]]", "A step of the frame. These keys are common to all kinds.", common_pass_keys().infos(), ""},
   };

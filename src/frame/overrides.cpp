@@ -115,9 +115,10 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   // A name in quotes, as it stands in the file.
   if (const std::size_t end = rest.find("\".", 1); rest[0] == '"' && end != rest.npos)
     rest = rest.substr(1, end - 1) + rest.substr(end + 1);
-  if (section_name == "frame") {
-    if (!root.find("frame")) root.table()->push_back({"frame", path_place, Value{Value::Table{}, path_place}});
-    set_path(*member(root, "frame"), rest, std::move(*value), path_place, diagnostics);
+  // Sections of which there is one.
+  if (section_name == "frame" || section_name == "choice") {
+    if (!root.find(section_name)) root.table()->push_back({section_name, path_place, Value{Value::Table{}, path_place}});
+    set_path(*member(root, section_name), rest, std::move(*value), path_place, diagnostics);
     return;
   }
   Value* section = member(root, section_name);

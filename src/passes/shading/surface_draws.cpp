@@ -50,7 +50,7 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, co
       // The same surfaces again: merged in one pass and not in the other, their vertices are rounded differently.
       const float nearer = reversed ? 1.0f : -1.0f;
       state_.depth.compare = reversed ? gl::Compare::greater_or_equal : gl::Compare::less_or_equal;
-      state_.offset = {0.01f * nearer, 16 * nearer};
+      state_.offset = {0, 2 * nearer};
     }
   }
   if (choice.culling == Culling::host) return;
