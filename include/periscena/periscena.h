@@ -20,8 +20,10 @@
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/geometry.h>
+#include <periscena/passes/heat.h>
 #include <periscena/passes/light_buffer.h>
 #include <periscena/passes/light_markers.h>
+#include <periscena/passes/overdraw.h>
 #include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>
 #include <periscena/passes/sky.h>

@@ -114,7 +114,10 @@ void leave_out_unchosen(Value& root, Diagnostics& diagnostics) {
     if (section.name != "pass" || !passes) continue;
     std::erase_if(*passes, [&](const Value& pass) {
       const bool wanted = !pass.table() || choices.wants(pass);
-      collect_texts(pass, wanted ? kept : left_out);
+      if (!pass.table()) return false;
+      for (const ValueMember& member : *pass.table()) {
+        if (member.name != "when" && member.name != "name" && member.name != "kind") collect_texts(member.value, wanted ? kept : left_out);
+      }
       return !wanted;
     });
   }

@@ -5,6 +5,8 @@
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
 #include "passes/geometry/geometry.h"
+#include "passes/heat/heat.h"
+#include "passes/heat/overdraw.h"
 #include "passes/light_markers/light_markers.h"
 #include "passes/particles/particles.h"
 #include "passes/shadow_map/shadow_map.h"
@@ -28,7 +30,7 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    deferred_kind(), light_buffer_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
+  static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    deferred_kind(), light_buffer_kind(), overdraw_kind(), heat_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
                                            tone_map_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
                                            world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
   return kinds;

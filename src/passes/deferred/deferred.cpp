@@ -36,6 +36,10 @@ Pass deferred(const Deferred& options, Place place) {
                  options.environment, options.fog,           options.shadows, options.cache, options.light_bounds, {}, {}};
   for (const auto& [part, target] : all_parts) all.parts.emplace_back(part, options.*target);
   if (!options.color.empty()) all.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
+  if (!options.light_count.empty()) {
+    all.writes.push_back({"light_count", options.light_count});
+    all.defines.emplace_back("COUNTS_LIGHTS");
+  }
   return screen_pass(all, std::move(place));
 }
 
@@ -49,7 +53,8 @@ PassKind deferred_kind() {
       "reads  = { depth = \"g.depth\", normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\" }\n"
       "writes = { color = \"scene.color\" }\n";
   for (const auto& [part, target] : all_parts) kind.reads.push_back({part.slot, part.define == nullptr, part.sentence});
-  kind.writes = {{"color", true, "Linear light, nits; what nothing was drawn over stays"}};
+  kind.writes = {{"color", true, "Linear light, nits; what nothing was drawn over stays"},
+                 {"light_count", false, "How many lights the pixel asked, for `heat` to show: r16f"}};
   kind.keys = keys.infos();
   kind.make = [](const PassSource& source) {
     DeferredKeys given;
@@ -62,6 +67,7 @@ PassKind deferred_kind() {
     options.cache = default_cache();
     const bool whole = take_parts(source, all_parts, options) && !options.view.empty();
     if (const TargetUse* color = find_write(source, "color")) options.color = *color;
+    if (const TargetUse* count = find_write(source, "light_count")) options.light_count = *count;
     Pass pass = deferred(options, source.name.place);
     // What is missing was told by the keys and slots already.
     if (!whole) pass.problems = {};

@@ -9,6 +9,9 @@ uniform sampler2D emission;
 #endif
 
 layout(location = 0) out vec4 color;
+#ifdef COUNTS_LIGHTS
+layout(location = 1) out float light_count;
+#endif
 
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
@@ -24,5 +27,8 @@ void main() {
   color = vec4(fog_transmittance(camera.eye, point.position) * light_from_lights(surface, point), 0.0);
 #else
   color = vec4(through_fog(shade(surface, point), camera.eye, point.position), 1.0);
+#endif
+#ifdef COUNTS_LIGHTS
+  light_count = lights_asked;
 #endif
 }

@@ -25,6 +25,7 @@ struct Deferred {
   TargetUse emission = {};  ///< empty: nothing shines by itself
   TargetUse position = {};  ///< empty: taken from depth
   TargetUse color = {};
+  TargetUse light_count = {};  ///< how many lights each pixel asked, in a floating format; empty: not counted
 };
 
 /// Mistakes (an unknown view or light, a part of the buffer that is not there) are told by FrameGraph::plan.

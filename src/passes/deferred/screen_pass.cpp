@@ -68,6 +68,7 @@ Pass screen_pass(const ScreenPass& options, Place place) {
   own.uniforms = {{"background", 0}};
   Diagnostics missing;
   std::vector<std::string> lines;
+  for (const std::string& define : options.defines) lines.push_back("#define " + define);
   for (const auto& [part, target] : options.parts) {
     if (!target.empty()) {
       own.reads.push_back({part.slot, target});

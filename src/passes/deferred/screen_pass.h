@@ -38,6 +38,7 @@ struct ScreenPass {
   LightBounds bounds;
   std::vector<std::pair<BufferPart, TargetUse>> parts;  ///< `depth` first
   std::vector<Write> writes;
+  std::vector<std::string> defines = {};
 };
 
 /// Mistakes (a part that is not there or another's, another view) go into the pass' problems.

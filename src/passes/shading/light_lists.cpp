@@ -38,7 +38,7 @@ gl::ShaderText list_text(LightBounds bounds, int lights, int samples) {
 }
 
 /// Where a light can matter, in camera space.
-LightReachBlock reach_of(const Light& light, const LightBlock& block, const CameraBlock& camera, const Projection& lens, int width, int height) {
+LightReachBlock screen_reach(const Light& light, const LightBlock& block, const CameraBlock& camera, const Projection& lens, int width, int height) {
   LightReachBlock reach;
   const auto w = static_cast<float>(width), h = static_cast<float>(height);
   if (block.position.w() == 0 || light.kind == Light::Kind::directional) {
@@ -95,7 +95,7 @@ bool LightReaches::update(const gl::PassContext& context, const ViewCamera& view
   farthest_ = 0;
   const Projection lens = view.camera().projection(static_cast<float>(width) / static_cast<float>(height));
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
-    blocks_[i] = reach_of(*lighting.lights()[i], lighting.blocks()[i], view.block(), lens, width, height);
+    blocks_[i] = screen_reach(*lighting.lights()[i], lighting.blocks()[i], view.block(), lens, width, height);
     if (i >= lighting.endless() && blocks_[i].rect.x() >= 0) farthest_ = std::max(farthest_, blocks_[i].distances.y());
   }
   if (!blocks_.empty()) context.write(buffer_, 0, std::as_bytes(std::span(blocks_)));

@@ -11,10 +11,13 @@ vec3 light_from_lights(Surface surface, SurfacePoint point) {
   return from_kept_light(KeptLight(texelFetch(light_diffuse, at, 0), texelFetch(light_specular, at, 0)), surface);
 }
 #else
+float lights_asked = 0.0;  // by now
+
 vec3 light_from_lights(Surface surface, SurfacePoint point) {
   vec3 sum = vec3(0.0);
   LightWalk walk = lights_near(point.position);
   for (int i; next_light(walk, i);) {
+    lights_asked += 1.0;
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
     float facing = max(dot(surface.normal, to_light), 0.0);

@@ -42,7 +42,9 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, co
                      choice.culling == Culling::host ? chosen_ : chosen_by_blending(true)),
              dress_->traits, choice.batching),
       view_(setup, choice.scene, choice.view, choice.batching),
-      over_depth_(choice.over_depth) {
+      over_depth_(choice.over_depth),
+      adds_(choice.adds) {
+  if (adds_) state_.blend.destination = gl::BlendFactor::one;
   if (choice.has_depth) {
     const bool reversed = view_.camera().depth == DepthOrder::reversed;
     state_.depth = {true, true, reversed ? gl::Compare::greater : gl::Compare::less};

@@ -19,6 +19,7 @@ struct SurfaceChoice {
   bool has_depth = true;     ///< does the pass write depth?
   Surfaces surfaces = Surfaces::all;
   bool over_depth = false;   ///< is the depth of the same surfaces there already?
+  bool adds = false;         ///< is what is drawn added to what is there?
 };
 
 /// The objects that a pass sees, in runs of one material state; what programs they are drawn with is the pass' business.
@@ -62,7 +63,7 @@ class SurfaceDraws {
       scene_->bind_materials(context.state(), material);
       use_program(material, run);
       state_.cull = material.double_sided ? gl::CullFaces::none : gl::CullFaces::back;
-      state_.blend.on = material.blended;
+      state_.blend.on = material.blended || adds_;
       state_.depth.write = state_.depth.test && !material.blended && !over_depth_;
       state_.clockwise_front = run.mirrored;
       context.state().apply(state_);
@@ -78,7 +79,7 @@ class SurfaceDraws {
   std::optional<DeviceDraws> device_draws_;  ///< the others
   ViewCamera view_;
   gl::PipelineState state_;
-  bool over_depth_;
+  bool over_depth_, adds_;
 };
 
 }  // namespace periscena::passes
