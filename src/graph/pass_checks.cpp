@@ -161,6 +161,7 @@ void Planner::check_read(std::uint32_t p, const Read& read, std::uint32_t target
                        fmt::format("{} reads the samples of \"{}\", which has one a pixel", quoted(p), name(target)),
                        "give the target samples = 4, or sample it as an ordinary texture");
   }
+  if (known.samples > 1) check_samples(p, read, target);
   if (read.history != 0) return check_history(p, read, target);
   bool loops = false;
   for_parts(target, read.level, read.layer, [&](std::uint32_t part) {
@@ -175,6 +176,42 @@ void Planner::check_read(std::uint32_t p, const Read& read, std::uint32_t target
   } else {
     check_unwritten(p, read, target);
   }
+}
+
+/// What has no mean is read sample by sample, and then what is made of it keeps its samples, too.
+void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t target) {
+  const Place& place = place_of(read.target, p);
+  const int samples = targets_[target].samples;
+  if (read.own_samples) {
+    for (const std::uint32_t written : writes_of(p)) {
+      if (written == none || targets_[written].samples == samples) continue;
+      diagnostics_.error("edge-samples", place,
+                         fmt::format("{} reads {} samples of \"{}\", but writes {} to \"{}\"", quoted(p), samples, name(target),
+                                     targets_[written].samples, name(written)),
+                         fmt::format("give \"{}\" samples = {}: edges are brought together after they are lit", name(written), samples));
+      return;
+    }
+    return;
+  }
+  if (read.each_sample) return;
+  bool no_mean = false;
+  const Pass* by = nullptr;
+  for_parts(target, read.level, read.layer, [&](std::uint32_t part) {
+    for (const std::uint32_t writer : writers_of(part)) {
+      const auto targets = writes_of(writer);
+      for (std::size_t i = 0; i < targets.size(); ++i) {
+        if (targets[i] != target || !pass(writer).writes[i].no_mean) continue;
+        no_mean = true;
+        by = &pass(writer);
+      }
+    }
+  });
+  if (!no_mean) return;
+  diagnostics_.error("averaged-geometry", place,
+                     fmt::format("{} reads \"{}\", which pass \"{}\" writes with {} samples: it would get means of normals and numbers, which are "
+                                 "of no surface",
+                                 quoted(p), name(target), by->name, samples),
+                     "read it in a deferred pass, which looks at samples by themselves; or give the targets of the geometry buffer samples = 1");
 }
 
 void Planner::check_unwritten(std::uint32_t p, const Read& read, std::uint32_t target) {

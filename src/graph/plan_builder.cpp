@@ -121,7 +121,7 @@ void PlanBuilder::add_reads(std::uint32_t declared, PlannedPass& into) {
   for (std::size_t i = 0; i < targets.size(); ++i) {
     const Read& read = into.declared->reads[i];
     std::uint32_t target = planned(targets[i]);
-    if (!read.each_sample && plan_.targets_[target].samples > 1) {
+    if (!read.each_sample && !read.own_samples && plan_.targets_[target].samples > 1) {
       // What the last frame left was resolved at its end; see keep_results.
       if (read.history == 0) resolve(target);
       target = ordinary(target);

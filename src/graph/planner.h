@@ -75,6 +75,7 @@ class Planner {
   void check_history(std::uint32_t pass, const Read& read, std::uint32_t target);
   std::vector<const Pass*> writers_of_read(std::uint32_t pass, std::size_t read) const;
   bool check_part(const std::string& what, std::uint32_t target, int level, int layer, const Place& place);
+  void check_samples(std::uint32_t p, const Read& read, std::uint32_t target);
   void check_unwritten(std::uint32_t pass, const Read& read, std::uint32_t target);
 
   // operation_checks.cpp: copies, resolves and mip levels

@@ -112,7 +112,7 @@ void Planner::check_samplers_of(std::uint32_t p) {
       continue;
     }
     // That it has no samples was told already.
-    if (read.each_sample && known.samples == 1) continue;
+    if ((read.each_sample && known.samples == 1) || read.own_samples) continue;
     if (sampler->shape == shape && sampler->kind == kind) continue;
     diagnostics_.error(
         "sampler-type", place_of(read.target, p),

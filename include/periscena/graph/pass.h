@@ -29,6 +29,8 @@ struct Read {
   int level = all_levels;    ///< one mip level alone
   int layer = all_layers;    ///< one layer or face alone
   bool each_sample = false;  ///< the pass reads the samples itself (sampler2DMS), so nothing is resolved for it
+  bool own_samples = false;  ///< the same where the target has several; where it has one, an ordinary texture. What the pass
+                             ///< writes must have as many
   bool as_array = false;     ///< whatever its shape: a flat picture as an array of one layer, a cube as one of six
 };
 
@@ -45,6 +47,7 @@ struct Write {
                             ///< else's contents lie there
   bool any_size = false;    ///< does the pass draw the same thing at any size? then a target that is larger than the device
                             ///< can have is made as large as it can
+  bool no_mean = false;     ///< is the mean of its samples of no use, as of normals and numbers of objects?
   Place place = {};         ///< of the slot's name, when it has one of its own
   int level = 0;            ///< mip level
   int layer = all_layers;   ///< one layer or face; all: the program chooses by gl_Layer

@@ -34,6 +34,7 @@ Keys<DeferredKeys> deferred_keys() {
 Pass deferred(const Deferred& options, Place place) {
   ScreenPass all{"deferred",      "periscena/deferred.frag", options.name,    options.scene, options.view,         options.lights,
                  options.environment, options.fog,           options.shadows, options.cache, options.light_bounds, {}, {}};
+  all.by_samples = true;
   for (const auto& [part, target] : all_parts) all.parts.emplace_back(part, options.*target);
   if (!options.color.empty()) all.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   if (!options.light_count.empty()) {

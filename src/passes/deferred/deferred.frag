@@ -3,9 +3,9 @@
 #include "periscena/fog.glsl"
 #include "periscena/lit.glsl"
 
-uniform sampler2D base_color;
+uniform KEPT base_color;
 #ifdef READS_EMISSION
-uniform sampler2D emission;
+uniform KEPT emission;
 #endif
 
 layout(location = 0) out vec4 color;
@@ -17,10 +17,10 @@ void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   vec3 light_of_its_own = vec3(0.0);
 #ifdef READS_EMISSION
-  light_of_its_own = texelFetch(emission, at, 0).rgb;
+  light_of_its_own = texelFetch(emission, at, sample_here).rgb;
 #endif
   SurfacePoint point;
-  Surface surface = surface_at_pixel(texelFetch(base_color, at, 0).rgb, light_of_its_own, point);
+  Surface surface = surface_at_pixel(texelFetch(base_color, at, sample_here).rgb, light_of_its_own, point);
 #ifdef ONE_LIGHT
   // Added to what the others gave.
   if (surface.shading == UNLIT) discard;

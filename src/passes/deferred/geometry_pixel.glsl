@@ -3,11 +3,29 @@
 #include "periscena/camera.glsl"
 #include "periscena/geometry_buffer.glsl"
 
-uniform sampler2D depth;
-uniform sampler2D normal;
-uniform sampler2D material;
+// With several samples, pixels at edges are lit sample by sample, all others once.
+#ifdef SAMPLES
+#define KEPT sampler2DMS
+uniform usampler2D edges;  // 1: samples differ
+#ifdef EACH_SAMPLE
+const uint lit_here = 1u;
+#define sample_here gl_SampleID
+#define place_in_pixel gl_SamplePosition
+#else
+const uint lit_here = 0u;
+const int sample_here = 0;
+const vec2 place_in_pixel = vec2(0.5);
+#endif
+#else
+#define KEPT sampler2D
+const int sample_here = 0;
+#endif
+
+uniform KEPT depth;
+uniform KEPT normal;
+uniform KEPT material;
 #ifdef READS_POSITION
-uniform sampler2D position;
+uniform KEPT position;
 #endif
 uniform float background;  // depth where nothing is
 
@@ -16,17 +34,34 @@ vec3 towards_eye(vec3 from) {
   return normalize(perspective ? camera.eye - from : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
 }
 
+// In the middle of the pixel, where it is lit once: depth is flat over the picture, and samples lie about the middle.
+float kept_depth(ivec2 at) {
+#if defined(SAMPLES) && !defined(EACH_SAMPLE)
+  float sum = 0.0;
+  for (int i = 0; i < SAMPLES; ++i) sum += texelFetch(depth, at, i).r;
+  return sum / float(SAMPLES);
+#else
+  return texelFetch(depth, at, sample_here).r;
+#endif
+}
+
 // Leaves the pixel as it is where nothing was drawn.
 Surface surface_at_pixel(vec3 base_color, vec3 emission, out SurfacePoint point) {
   ivec2 at = ivec2(gl_FragCoord.xy);
-  float seen = texelFetch(depth, at, 0).r;
-  if (seen == background) discard;
-  vec4 normals = texelFetch(normal, at, 0);
-  Surface surface = kept_surface(normals, texelFetch(material, at, 0), base_color, emission, point.shadowed);
-#ifdef READS_POSITION
-  point.position = texelFetch(position, at, 0).xyz;
+#ifdef SAMPLES
+  if (texelFetch(edges, at, 0).r != lit_here) discard;
+  vec2 here = (vec2(at) + place_in_pixel) / frame.resolution;
 #else
-  point.position = world_position(uv, seen);
+  vec2 here = uv;
+#endif
+  float seen = kept_depth(at);
+  if (seen == background) discard;
+  vec4 normals = texelFetch(normal, at, sample_here);
+  Surface surface = kept_surface(normals, texelFetch(material, at, sample_here), base_color, emission, point.shadowed);
+#ifdef READS_POSITION
+  point.position = texelFetch(position, at, sample_here).xyz;
+#else
+  point.position = world_position(here, seen);
 #endif
   point.normal = from_octahedral(normals.zw);
   point.tangent = point.bitangent = vec3(0.0);

@@ -8,7 +8,7 @@ struct LightReach {
 };
 layout(std430, binding = REACH_STORAGE) readonly buffer LightReaches { LightReach reaches[]; };
 
-uniform vec2 picture = vec2(1.0);  // pixels
+uniform vec4 picture = vec4(1.0);  // pixels
 uniform int first_light = 0;
 
 layout(location = 0) out vec2 uv;
@@ -19,6 +19,6 @@ void main() {
   vec4 rect = reaches[light_number].rect;
   // Two triangles.
   vec2 corner = vec2(gl_VertexID % 3 == 1 || gl_VertexID == 3 ? 1.0 : 0.0, gl_VertexID % 3 == 2 || gl_VertexID == 3 ? 1.0 : 0.0);
-  uv = mix(rect.xy, rect.zw, corner) / picture;
+  uv = mix(rect.xy, rect.zw, corner) / picture.xy;
   gl_Position = vec4(uv * 2.0 - 1.0, 0.0, 1.0);
 }

@@ -23,16 +23,28 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
       nearest_(Filter::nearest, Wrap::clamp, "nearest") {
   if (bounds_ != LightBounds::none) reaches_.emplace(lighting_);
   if (bounds_ == LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_of(setup));
-  std::vector<std::string> defines;
+  const int samples = samples_of(setup);
+  if (samples > 1) edges_.emplace(options.reads, view_of(options).camera.depth, samples);
+  std::vector<std::string> defines, quad_defines{"ONE_LIGHT"};
   if (lists_) defines = lists_->defines();
-  if (bounds_ == LightBounds::quads) {
-    defines.push_back(fmt::format("ENDLESS_LIGHTS {}", lighting_.endless()));
-    quads_ = make(options, setup, "periscena/light_quads.vert", {"ONE_LIGHT"});
-    gl::Program& program = quads_->program;
-    program.expect_block(LightReachBlock::layout());
-    program.set(program.uniform<int>("first_light"), static_cast<int>(lighting_.endless()));
+  if (bounds_ == LightBounds::quads) defines.push_back(fmt::format("ENDLESS_LIGHTS {}", lighting_.endless()));
+  if (edges_) {
+    for (std::vector<std::string>* both : {&defines, &quad_defines}) both->push_back(fmt::format("SAMPLES {}", samples));
   }
+  const auto make_quads = [&] {
+    Lit made = make(options, setup, "periscena/light_quads.vert", quad_defines);
+    made.program.expect_block(LightReachBlock::layout());
+    made.program.set(made.program.uniform<int>("first_light"), static_cast<int>(lighting_.endless()));
+    return made;
+  };
   whole_ = make(options, setup, "periscena/fullscreen.vert", defines);
+  if (bounds_ == LightBounds::quads) quads_ = make_quads();
+  if (edges_) {
+    defines.emplace_back("EACH_SAMPLE");
+    quad_defines.emplace_back("EACH_SAMPLE");
+    each_sample_ = make(options, setup, "periscena/edge_tiles.vert", defines);
+    if (quads_) quads_each_sample_ = make_quads();
+  }
   resize(setup);
 }
 
@@ -57,9 +69,13 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
 void ScreenLightsWork::resize(gl::PassSetup& setup) {
   view_.resize(setup);
   if (lists_) lists_->resize(setup.pass().width, setup.pass().height);
-  if (quads_)
-    quads_->program.set(quads_->program.uniform<Vec2>("picture"),
-                        Vec2(static_cast<float>(setup.pass().width), static_cast<float>(setup.pass().height)));
+  const Vec4 picture(static_cast<float>(setup.pass().width), static_cast<float>(setup.pass().height), 0, 0);
+  if (edges_) edges_->resize(setup.pass().width, setup.pass().height);
+  for (std::optional<Lit>* lit : {&whole_, &quads_, &each_sample_, &quads_each_sample_}) {
+    if (!*lit) continue;
+    if ((*lit)->program.interface().find_uniform("picture")) (*lit)->program.set((*lit)->program.uniform<Vec4>("picture"), picture);
+    if (edges_) edges_->put((*lit)->program, (*lit)->textures);
+  }
 }
 
 void ScreenLightsWork::use(const gl::PassContext& context, Lit& lit) {
@@ -81,29 +97,41 @@ void ScreenLightsWork::run(gl::PassContext& context) {
     const bool changed = reaches_->update(context, view_, moved, lighting_);
     if (lists_) lists_->update(context, view_, *reaches_, &context.read(0), changed);
   }
+  if (edges_) edges_->find(context, view_);
   view_.bind(state);
   lighting_.bind(state);
   use(context, *whole_);
   state.apply({});
   context.draw_triangle();
-  if (quads_) draw_quads(context);
+  if (each_sample_) {
+    use(context, *each_sample_);
+    context.draw_generated(6, gl::Vertices::triangles, edges_->tile_count());
+  }
+  if (quads_) draw_quads(context, *quads_);
+  if (quads_each_sample_) draw_quads(context, *quads_each_sample_);
 }
 
-void ScreenLightsWork::draw_quads(const gl::PassContext& context) {
+void ScreenLightsWork::draw_quads(const gl::PassContext& context, Lit& lit) {
   const std::size_t count = lighting_.lights().size() - lighting_.endless();
   if (count == 0) return;
-  use(context, *quads_);
+  use(context, lit);
   reaches_->bind(context.state());
   context.state().apply({.blend = {.on = true, .source = gl::BlendFactor::one, .destination = gl::BlendFactor::one}});
   context.draw_generated(6, gl::Vertices::triangles, static_cast<int>(count));
 }
 
 std::vector<gl::Choice> ScreenLightsWork::choices() const {
+  std::vector<gl::Choice> choices{lights_choice()};
+  if (edges_) choices.push_back({"edges", fmt::format("lit for each of {} samples; other pixels once", edges_->samples())});
+  return choices;
+}
+
+gl::Choice ScreenLightsWork::lights_choice() const {
   const std::size_t ending = lighting_.lights().size() - lighting_.endless();
   switch (bounds_) {
-    case LightBounds::quads: return {{"lights", fmt::format("quads: {} lights over the rectangles that they can reach, {} over the whole picture", ending, lighting_.endless())}};
-    case LightBounds::none: return {{"lights", fmt::format("each pixel asks all {}", lighting_.lights().size())}};
-    default: return {lists_->choice()};
+    case LightBounds::quads: return {"lights", fmt::format("quads: {} lights over the rectangles that they can reach, {} over the whole picture", ending, lighting_.endless())};
+    case LightBounds::none: return {"lights", fmt::format("each pixel asks all {}", lighting_.lights().size())};
+    default: return lists_->choice();
   }
 }
 

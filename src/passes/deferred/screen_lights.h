@@ -1,5 +1,6 @@
 #pragma once
 
+#include "passes/deferred/sample_edges.h"
 #include "passes/shading/light_lists.h"
 
 #include <periscena/gl/shader_text.h>
@@ -17,7 +18,8 @@ struct ScreenLights {
   std::vector<std::string> reads;  ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
 };
 
-/// Runs GLSL once for each pixel with the lights that can reach it, or once for each light over its rectangle.
+/// Runs GLSL once for each pixel with the lights that can reach it, or once for each light over its rectangle; where the
+/// buffer has several samples, for each of them at edges.
 class ScreenLightsWork final : public gl::PassWork {
  public:
   ScreenLightsWork(const ScreenLights& options, gl::PassSetup& setup);
@@ -39,7 +41,8 @@ class ScreenLightsWork final : public gl::PassWork {
 
   Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex, std::vector<std::string> defines) const;
   void use(const gl::PassContext& context, Lit& lit);
-  void draw_quads(const gl::PassContext& context);
+  void draw_quads(const gl::PassContext& context, Lit& lit);
+  gl::Choice lights_choice() const;
 
   std::shared_ptr<SceneBuffers> scene_;
   ViewCamera view_;
@@ -48,7 +51,9 @@ class ScreenLightsWork final : public gl::PassWork {
   gl::Sampler nearest_;
   std::optional<LightReaches> reaches_;
   std::optional<LightLists> lists_;
+  std::optional<SampleEdges> edges_;
   std::optional<Lit> whole_, quads_;
+  std::optional<Lit> each_sample_, quads_each_sample_;  ///< the same at edges
 };
 
 }  // namespace periscena::passes

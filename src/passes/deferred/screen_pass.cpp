@@ -86,6 +86,7 @@ Pass screen_pass(const ScreenPass& options, Place place) {
   own.shader = gl::ShaderText::embedded(options.shader, pass_shaders()).with_lines(lines);
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = options.kind;
+  for (std::size_t i = 0; i < own.reads.size() && i < pass.reads.size(); ++i) pass.reads[i].own_samples = options.by_samples;
   expect_bounds(options.bounds, {LightBounds::clusters}, "tiles or quads", pass);
   if (!pass.problems.has_errors()) {
     ScreenLights lights{options.name, options.scene, options.view, {options.lights, options.environment, options.fog, options.cache},

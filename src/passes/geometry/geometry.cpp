@@ -35,18 +35,11 @@ const std::array<Output, 6> all_outputs{{
      "World position, metres: rgba32f; without it, `deferred` takes it from depth"},
 }};
 
-/// What is kept of surfaces has no mean, and wants room.
+/// What is kept of surfaces wants room.
 void expect_targets(const std::string& who, const std::vector<const Output*>& outputs, std::span<const WrittenTarget> targets,
                     Diagnostics& problems) {
   for (std::size_t i = 0; i < targets.size(); ++i) {
     const WrittenTarget& target = targets[i];
-    if (target.samples > 1) {
-      problems.error("averaged-geometry", target.place,
-                     fmt::format("{} writes \"{}\" of {} samples: whoever reads it gets means of normals and numbers, which are of no surface",
-                                 who, target.name, target.samples),
-                     "give the targets of a geometry buffer samples = 1");
-      return;
-    }
     if (i >= outputs.size()) continue;  // depth
     const FormatInfo& format = info(target.format);
     const bool bits = target.format == Format::r11g11b10f || format.channel_bits() >= outputs[i]->bits;
@@ -154,7 +147,7 @@ Pass geometry(const Geometry& options, Place place) {
   for (std::size_t i = 0; i < all_outputs.size(); ++i) {
     const TargetUse& target = options.*all_outputs[i].target;
     if (target.empty()) continue;
-    pass.writes.push_back({all_outputs[i].slot, target});
+    pass.writes.push_back({.slot = all_outputs[i].slot, .target = target, .no_mean = true});
     pass.shader->outputs.push_back({all_outputs[i].slot, all_outputs[i].kind, static_cast<int>(i)});
   }
   const std::string who = fmt::format("pass \"{}\"", options.name);

@@ -19,6 +19,7 @@ struct ToneMapKeys {
   float exposure_ev100 = ToneMap().exposure_ev100;
   std::string curve = "film";
   float white = ToneMap().white;
+  bool each_sample = false;
 };
 
 Keys<ToneMapKeys> tone_map_keys() {
@@ -28,7 +29,10 @@ Keys<ToneMapKeys> tone_map_keys() {
       .key("curve", &ToneMapKeys::curve, {.choices = curve_names()},
            "How bright light ends: clip cuts it off; reinhard lets `white` become 1; film has a toe and a shoulder")
       .key("white", &ToneMapKeys::white, {.minimum = 0, .above_minimum = true},
-           "Of reinhard: the least exposed light that becomes 1");
+           "Of reinhard: the least exposed light that becomes 1")
+      .key("each_sample", &ToneMapKeys::each_sample, {},
+           "Of light with several samples: bends each by itself and takes the mean after that, so that edges of bright things are smooth on the "
+           "screen");
   return keys;
 }
 
@@ -49,6 +53,7 @@ Pass tone_map(const ToneMap& options, Place place) {
   Fullscreen own;
   own.name = options.name;
   own.shader = gl::ShaderText::embedded("periscena/tone_map.frag", pass_shaders());
+  if (options.each_sample) own.shader = own.shader.with_lines({"#define EACH_SAMPLE"});
   if (!options.from.empty()) own.reads.push_back({"light", options.from});
   if (!options.into.empty()) own.writes.push_back({"color", options.into});
   own.uniforms = {{"exposure", exposure_factor(options.exposure_ev100)},
@@ -56,6 +61,7 @@ Pass tone_map(const ToneMap& options, Place place) {
                   {"white", options.white}};
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = "tone_map";
+  for (Read& read : pass.reads) read.each_sample = options.each_sample;
   for (Write& write : pass.writes) write.coding = ColorCoding::light;
   return pass;
 }
@@ -76,13 +82,14 @@ PassKind tone_map_kind() {
     Diagnostics problems;
     keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
     const auto curve = std::find(curve_names().begin(), curve_names().end(), given.curve) - curve_names().begin();
-    ToneMap options{source.name.name, given.exposure_ev100, static_cast<ToneCurve>(curve), given.white, {}, {}};
+    ToneMap options{source.name.name, given.exposure_ev100, static_cast<ToneCurve>(curve), given.white, given.each_sample, {}, {}};
     for (const Read& read : source.reads) {
       if (read.slot == "light") options.from = read.target;
     }
     if (const TargetUse* color = find_write(source, "color")) options.into = *color;
     Pass pass = tone_map(options, source.name.place);
     pass.reads = source.reads;  // with their parts and history
+    for (Read& read : pass.reads) read.each_sample = given.each_sample;
     pass.writes = source.writes;
     for (Write& write : pass.writes) {
       write.overwrites = true;

@@ -1,7 +1,11 @@
 // Exposes light, and bends it into the range of a screen. The target's format encodes to sRGB, so nothing does so here.
 #include "periscena/fullscreen.glsl"
 
+#ifdef EACH_SAMPLE
+uniform sampler2DMS light;
+#else
 uniform sampler2D light;
+#endif
 uniform float exposure;  // see exposure_factor
 uniform int curve;
 uniform float white;
@@ -17,6 +21,16 @@ vec3 tone_curve(vec3 x) {
 }
 
 void main() {
+#ifdef EACH_SAMPLE
+  // Each sample as the screen will show it: where bright light meets dark, the mean of light would be as bright as light.
+  color = vec4(0.0);
+  int count = textureSamples(light);
+  for (int i = 0; i < count; ++i) {
+    vec4 from = texelFetch(light, ivec2(gl_FragCoord.xy), i);
+    color += vec4(tone_curve(max(from.rgb, 0.0) * exposure), from.a) / float(count);
+  }
+#else
   vec4 from = texture(light, uv);
   color = vec4(tone_curve(max(from.rgb, 0.0) * exposure), from.a);
+#endif
 }

@@ -29,6 +29,9 @@ struct ToneMap {
   float exposure_ev100 = 10;  ///< as a light meter reads it: 15 in the sun, 10 at sunset, 0 by moonlight
   ToneCurve curve = ToneCurve::film;
   float white = 4;  ///< of reinhard, exposed
+  /// Of light with several samples: bends each by itself, and takes the mean after that, so that edges of bright things are
+  /// smooth on the screen. Else the mean of the light is bent.
+  bool each_sample = false;
   TargetUse from = {};
   TargetUse into = {};
 };

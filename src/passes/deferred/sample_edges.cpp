@@ -1,0 +1,56 @@
+#include "passes/deferred/sample_edges.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace periscena::passes {
+namespace {
+
+constexpr int edge_tile = 16;  ///< pixels, as find_edges.comp and edge_tiles.vert have it
+
+gl::ShaderText edges_text(const std::vector<std::string>& reads, int samples) {
+  std::vector<std::string> lines{fmt::format("#define SAMPLES {}", samples)};
+  if (std::find(reads.begin(), reads.end(), "emission") != reads.end()) lines.emplace_back("#define READS_EMISSION");
+  return gl::ShaderText::embedded("periscena/find_edges.comp", pass_shaders()).with_lines(lines);
+}
+
+}  // namespace
+
+SampleEdges::SampleEdges(const std::vector<std::string>& reads, DepthOrder order, int samples)
+    : program_({.name = "edges", .compute = edges_text(reads, samples)}),
+      textures_(program_),
+      picture_(program_.uniform<Vec4>("picture")),
+      samples_(samples),
+      nearest_(Filter::nearest, Wrap::clamp, "edges") {
+  program_.expect_block(CameraBlock::layout());
+  program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
+  for (std::size_t i = 0; i < reads.size(); ++i) {
+    if (const auto unit = textures_.unit(program_, reads[i])) units_.emplace_back(*unit, i);
+  }
+}
+
+void SampleEdges::resize(int width, int height) {
+  if (edges_.width() == width && edges_.height() == height) return;
+  edges_ = gl::Texture(width, height, Format::r8ui, "edges");
+  tiles_ = gl::Texture((width + edge_tile - 1) / edge_tile, (height + edge_tile - 1) / edge_tile, Format::r8ui, "tiles with edges");
+}
+
+void SampleEdges::find(const gl::PassContext& context, const ViewCamera& view) {
+  gl::State& state = context.state();
+  for (const auto& [unit, read] : units_) textures_.put(unit, context.read(read).name(), nearest_.name());
+  program_.set(picture_, picture());
+  state.use_program(program_.name());
+  view.bind(state);
+  textures_.bind(state);
+  context.write_image(0, edges_, 0);
+  context.write_image(1, tiles_, 0);
+  context.compute(static_cast<std::uint32_t>(tiles_.width()), static_cast<std::uint32_t>(tiles_.height()));
+}
+
+void SampleEdges::put(const gl::Program& program, BoundTextures& into) const {
+  into.put(program, "edges", edges_.name(), nearest_.name());
+  into.put(program, "edge_tiles", tiles_.name(), nearest_.name());
+}
+
+}  // namespace periscena::passes

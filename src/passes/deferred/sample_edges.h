@@ -1,0 +1,36 @@
+#pragma once
+
+#include "passes/shading/lighting.h"
+#include "passes/shading/view_camera.h"
+
+namespace periscena::passes {
+
+/// The pixels of a multisampled geometry buffer whose samples are of different surfaces, found anew in each frame.
+class SampleEdges {
+ public:
+  /// @param reads  what a pass reads of the buffer, by name, in the order of its reads
+  SampleEdges(const std::vector<std::string>& reads, DepthOrder order, int samples);
+
+  /// For a picture of this size, pixels.
+  void resize(int width, int height);
+
+  void find(const gl::PassContext& context, const ViewCamera& view);
+
+  /// Their textures, for a program that wants them.
+  void put(const gl::Program& program, BoundTextures& into) const;
+
+  int tile_count() const { return tiles_.width() * tiles_.height(); }
+  int samples() const { return samples_; }
+  Vec4 picture() const { return {static_cast<float>(edges_.width()), static_cast<float>(edges_.height()), 0, 0}; }
+
+ private:
+  gl::Program program_;
+  BoundTextures textures_;
+  std::vector<std::pair<std::size_t, std::size_t>> units_;  ///< of reads that the program asks, and which these are
+  gl::Uniform<Vec4> picture_;
+  int samples_;
+  gl::Texture edges_, tiles_;
+  gl::Sampler nearest_;
+};
+
+}  // namespace periscena::passes
