@@ -21,6 +21,7 @@ int main(int argc, char** argv) try {
   const auto emission = frame.target("kept.emission", {.format = Format::rgba16f});
   const auto id = frame.target("kept.id", {.format = Format::r32ui});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
+  const auto corners = frame.target("corners", {.format = Format::r8});
   const auto light = frame.target("light", {.format = Format::rgba16f});
 
   frame.add(passes::shadow_map({.scene = scene,
@@ -47,6 +48,8 @@ int main(int argc, char** argv) try {
                               .emission = emission,
                               .id = id,
                               .depth = depth}));
+  frame.add(passes::ambient_occlusion(
+      {.scene = scene, .view = "towpath", .radius = 0.6f, .depth = depth, .normal = normal, .occlusion = corners}));
   frame.add(passes::deferred({.scene = scene,
                               .view = "towpath",
                               .lights = {"low sun"},
@@ -59,6 +62,7 @@ int main(int argc, char** argv) try {
                               .base_color = base_color,
                               .material = material,
                               .emission = emission,
+                              .occlusion = corners,
                               .color = light}));
   frame.add(passes::forward({.name = "glass",
                              .scene = scene,

@@ -16,6 +16,7 @@
 #include <periscena/math/hierarchy.h>
 #include <periscena/math/light_fit.h>
 #include <periscena/math/screen_bounds.h>
+#include <periscena/passes/ambient_occlusion.h>
 #include <periscena/passes/deferred.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>

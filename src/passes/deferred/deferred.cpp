@@ -13,6 +13,7 @@ constexpr PartOf<Deferred> all_parts[] = {
     {{"base_color", nullptr, "`base_color`"}, &Deferred::base_color},
     {{"material", nullptr, "`material`"}, &Deferred::material},
     {{"emission", "READS_EMISSION", "`emission`; left out, nothing shines by itself"}, &Deferred::emission},
+    {{"occlusion", "READS_OCCLUSION", "What an `ambient_occlusion` pass wrote; left out, corners get all light from around"}, &Deferred::occlusion},
     {{"position", "READS_POSITION", "`position`; left out, it is taken from depth"}, &Deferred::position},
 };
 

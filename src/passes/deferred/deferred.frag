@@ -7,6 +7,9 @@ uniform KEPT base_color;
 #ifdef READS_EMISSION
 uniform KEPT emission;
 #endif
+#ifdef READS_OCCLUSION
+uniform sampler2D occlusion;
+#endif
 
 layout(location = 0) out vec4 color;
 #ifdef COUNTS_LIGHTS
@@ -21,6 +24,9 @@ void main() {
 #endif
   SurfacePoint point;
   Surface surface = surface_at_pixel(texelFetch(base_color, at, sample_here).rgb, light_of_its_own, point);
+#ifdef READS_OCCLUSION
+  surface.occlusion *= texelFetch(occlusion, at, 0).r;
+#endif
 #ifdef ONE_LIGHT
   // Added to what the others gave.
   if (surface.shading == UNLIT) discard;

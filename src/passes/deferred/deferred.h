@@ -23,6 +23,7 @@ struct Deferred {
   std::filesystem::path cache = {};      ///< of environments
   TargetUse depth = {}, normal = {}, base_color = {}, material = {};
   TargetUse emission = {};  ///< empty: nothing shines by itself
+  TargetUse occlusion = {};  ///< what an `ambient_occlusion` pass wrote; dims light from all around alone
   TargetUse position = {};  ///< empty: taken from depth
   TargetUse color = {};
   TargetUse light_count = {};  ///< how many lights each pixel asked, in a floating format; empty: not counted

@@ -98,4 +98,8 @@ Pass screen_pass(const ScreenPass& options, Place place) {
   return pass;
 }
 
+void expect_same_buffer(Pass& pass, const Reference& view) {
+  pass.check_writers = BufferCheck{pass.name, view.name, pass.reads, pass.check_writers};
+}
+
 }  // namespace periscena::passes

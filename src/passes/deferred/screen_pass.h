@@ -45,6 +45,9 @@ struct ScreenPass {
 /// Mistakes (a part that is not there or another's, another view) go into the pass' problems.
 Pass screen_pass(const ScreenPass& options, Place place);
 
+/// Has the plan tell when what a pass reads of a geometry buffer is another part of it, or was drawn through another view.
+void expect_same_buffer(Pass& pass, const Reference& view);
+
 /// The keys that they share.
 struct ScreenKeys {
   Reference view;
