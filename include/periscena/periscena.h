@@ -25,6 +25,7 @@
 #include <periscena/passes/light_buffer.h>
 #include <periscena/passes/light_markers.h>
 #include <periscena/passes/overdraw.h>
+#include <periscena/passes/picker.h>
 #include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>
 #include <periscena/passes/sky.h>

@@ -159,10 +159,31 @@ Texture Texture::adopt(std::uint32_t name, Place place) {
   return adopted;
 }
 
-Image Texture::read(int level, int layer, Aspect aspect) const {
-  if (description_.samples > 1) {
+namespace {
+
+void expect_one_sample(const TextureDescription& description) {
+  if (description.samples > 1) {
     throw Mistake("multisampled", {}, "a multisampled texture can't be read back as it is", "resolve it first");
   }
+}
+
+}  // namespace
+
+Format Texture::read_pixel_into(const Buffer& buffer, std::size_t offset, int x, int y) const {
+  expect_one_sample(description_);
+  const GlFormat format = gl_format(description_.format);
+  const auto bytes = static_cast<std::size_t>(info(format.read_into).bytes);
+  buffer.expect_inside(offset, bytes);
+  const PlainPixelTransfer plain(true);
+  glBindBuffer(GL_PIXEL_PACK_BUFFER, buffer.name());
+  glGetTextureSubImage(name(), 0, x, height() - 1 - y, 0, 1, 1, 1, format.read_as, format.read_type, static_cast<GLsizei>(bytes),
+                       reinterpret_cast<void*>(offset));
+  glBindBuffer(GL_PIXEL_PACK_BUFFER, 0);
+  return format.read_into;
+}
+
+Image Texture::read(int level, int layer, Aspect aspect) const {
+  expect_one_sample(description_);
   GlFormat format = gl_format(description_.format);
   if (aspect == Aspect::stencil) format = gl_format(Format::stencil8);
   const int width = std::max(1, description_.width >> level), height = std::max(1, description_.height >> level);

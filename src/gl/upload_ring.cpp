@@ -2,15 +2,13 @@
 
 #include <periscena/gl/upload_ring.h>
 
+#include "gl/sync.h"
+
 #include <bit>
 #include <cstring>
 
 namespace periscena::gl {
 namespace {
-
-GLsync sync_of(void* fence) {
-  return static_cast<GLsync>(fence);
-}
 
 constexpr std::size_t aligned(std::size_t bytes) {
   return (bytes + 15) / 16 * 16;

@@ -2,6 +2,7 @@
 
 #include "inspect/json.h"
 #include "passes/geometry/geometry.h"
+#include "passes/geometry/picker.h"
 
 #include <periscena/base/error.h>
 
@@ -66,10 +67,9 @@ std::string channel_name(std::size_t channel, const ProbeEntry& entry) {
 std::string object_of(const PlannedPass& pass, const CapturedTarget& found, double id) {
   const auto* geometry = pass.declared ? std::any_cast<passes::Geometry>(&pass.declared->gives) : nullptr;
   if (!geometry || found.slot != "id" || id < 1) return {};
-  const auto& nodes = geometry->scene->nodes();
-  const auto index = static_cast<std::size_t>(id) - 1;
-  if (index >= nodes.size()) return {};
-  return nodes[index].name.empty() ? fmt::format("object {}", index + 1) : nodes[index].name;
+  const passes::Picked picked = passes::picked(*geometry->scene, static_cast<std::uint64_t>(id));
+  if (!picked.node.valid()) return {};
+  return picked.name.empty() ? fmt::format("object {}", picked.node.index + 1) : picked.name;
 }
 
 }  // namespace

@@ -42,7 +42,8 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
                   {"11_sprites", "0"},         {"12_text", "0"},           {"13_particles", "20"},
                   {"14_culling_on_the_device", "3"},
                   {"15_first_shadow_map", "0"}, {"16_soft_shadows", "0"}, {"17_cascades", "0"}, {"18_lamp_all_round", "0"},
-                  {"19_geometry_buffer", "0"}};
+                  {"19_geometry_buffer", "0"}, {"20_light_prepass", "0"}, {"21_hundred_lights", "0"},
+                  {"22_clean_edges", "0"}, {"23_picking", "0"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);
@@ -56,6 +57,15 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
     REQUIRE(periscena_command({"render", frame, "-o", by_file, "--time", example.time}).exit_code == 0);
     REQUIRE(difference(read_png(by_program), read_png(by_file)).most == 0);
   }
+}
+
+TEST_CASE("the picking example names what is at its pixels, and so does probe") {
+  const Scratch scratch("picking");
+  const Answer program = run_process({PERISCENA_BINARY_FOLDER "/examples/example_23_picking", (scratch / "a.png").string()});
+  REQUIRE(program.exit_code == 0);
+  REQUIRE_THAT(program.out, Catch::Contains("700, 270: narrowboat") && Catch::Contains("1200, 400: towpath mirror") &&
+                                Catch::Contains("640, 60: nothing to pick"));
+  REQUIRE_THAT(periscena_command({"probe", "examples/23_picking.toml", "--pixel", "700,270"}).out, Catch::Contains("narrowboat"));
 }
 
 TEST_CASE("light markers can be switched on: the same by program and by file, and nothing without them") {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/gl/buffer.h>
 #include <periscena/gl/object_name.h>
 #include <periscena/graph/target.h>
 #include <periscena/image/image.h>
@@ -59,6 +60,10 @@ class Texture {
   /// @param image  of the level's size, and of the format that read() gives
   /// @throws Mistake "size-mismatch", "image-format"
   void upload(const Image& image, UploadPart part = {}) const;
+
+  /// Has the device write one pixel of level 0 into a buffer, when it comes to it.
+  /// @param x, y  from the upper left; @return the format that it is written in; @throws Mistake "multisampled"
+  Format read_pixel_into(const Buffer& buffer, std::size_t offset, int x, int y) const;
 
   /// Fills all levels from level 0, in linear light (OpenGL 4.5, 8.14.4).
   void make_levels() const;

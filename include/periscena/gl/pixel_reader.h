@@ -1,0 +1,54 @@
+#pragma once
+
+#include <periscena/gl/buffer.h>
+#include <periscena/gl/texture.h>
+
+#include <array>
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+namespace periscena::gl {
+
+/// What was at a pixel when somebody asked.
+struct PixelAnswer {
+  std::uint64_t question = 0;
+  std::array<double, 4> values{};  ///< by channel, as Image::at
+};
+
+/// Reads single pixels without waiting for the device: a question is put behind what the device still has to do, and its
+/// answer comes some frames later. For picking, and for meters that may lag.
+class PixelReader {
+ public:
+  /// @param places  how many questions may wait, >= 1
+  explicit PixelReader(std::size_t places = 8);
+  PixelReader(const PixelReader&) = delete;
+  PixelReader& operator=(const PixelReader&) = delete;
+  ~PixelReader();
+
+  /// Asks what is at a pixel as the commands until now leave it.
+  /// @param x, y  pixels from the upper left
+  /// @return the question's number, counted from 1; nothing while all places are taken
+  /// @throws Mistake "pixel-outside"; "multisampled"
+  std::optional<std::uint64_t> ask(const Texture& texture, int x, int y);
+
+  /// The oldest question's answer, if it has come. Never waits.
+  std::optional<PixelAnswer> answer();
+
+  std::size_t waiting() const { return asked_ - answered_; }
+
+ private:
+  struct Place {
+    void* fence = nullptr;
+    Format format = {};
+  };
+
+  Place& place_of(std::uint64_t question) { return places_[question % places_.size()]; }
+  std::size_t offset_of(std::uint64_t question) const;
+
+  std::vector<Place> places_;
+  Buffer buffer_;
+  std::uint64_t asked_ = 0, answered_ = 0;
+};
+
+}  // namespace periscena::gl
