@@ -6,6 +6,7 @@
 
 #include <cstdlib>
 #include <string>
+#include <vector>
 
 // What anybody who writes GL by hand has lying about.
 
@@ -60,4 +61,11 @@ inline GLuint make_sampler(GLint filter) {
   glSamplerParameteri(sampler, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
   glSamplerParameteri(sampler, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
   return sampler;
+}
+
+/// Four floats a pixel, the lowest row first.
+inline std::vector<float> pixels_of(GLuint texture, int width, int height) {
+  std::vector<float> pixels(static_cast<std::size_t>(4 * width * height));
+  glGetTextureImage(texture, 0, GL_RGBA, GL_FLOAT, static_cast<GLsizei>(4 * pixels.size()), pixels.data());
+  return pixels;
 }

@@ -51,7 +51,8 @@ int main(int argc, char** argv) try {
     if (asked < std::size(pixels) && picker.ask(runner, "object.ids", pixels[asked][0], pixels[asked][1])) ++asked;
     while (const auto picked = picker.answer()) {
       const auto& pixel = pixels[answered++];
-      std::printf("%d, %d: %s\n", pixel[0], pixel[1], picked->node.valid() ? picked->name.c_str() : "nothing to pick");
+      const char* name = picked->name.empty() ? "something without a name" : picked->name.c_str();
+      std::printf("%d, %d: %s\n", pixel[0], pixel[1], picked->node.valid() ? name : "nothing to pick");
     }
   }
   write_png(runner.read("output"), argc > 1 ? argv[1] : "picture.png");

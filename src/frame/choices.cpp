@@ -65,11 +65,11 @@ class Choices {
       if (ways == ways_.end()) {
         std::vector<std::string> names;
         for (const auto& [known, of_it] : ways_) names.push_back(known);
-        diagnostics_.error("unknown-choice", way.place, fmt::format("no pass asks how \"{}\" was chosen", name),
+        diagnostics_.error("unknown-way", way.place, fmt::format("no pass asks how \"{}\" was chosen", name),
                            names.empty() ? fmt::format("say it in a pass: when = {{ {} = \"{}\" }}", name, way.name)
                                          : name_hint(name, names));
       } else if (!ways->second.contains(way.name)) {
-        diagnostics_.error("unknown-choice", way.place, fmt::format("\"{}\" has no way \"{}\"", name, way.name),
+        diagnostics_.error("unknown-way", way.place, fmt::format("\"{}\" has no way \"{}\"", name, way.name),
                            name_hint(way.name, std::vector<std::string>(ways->second.begin(), ways->second.end())));
       }
     }
@@ -92,7 +92,7 @@ class Choices {
     ways_[member.name].insert(ways.begin(), ways.end());
     const auto chosen = chosen_.find(member.name);
     if (chosen == chosen_.end()) {
-      diagnostics_.error("unknown-choice", member.place, fmt::format("nothing says how \"{}\" is chosen", member.name),
+      diagnostics_.error("unknown-way", member.place, fmt::format("nothing says how \"{}\" is chosen", member.name),
                          ways.empty() ? "add it to [choice]" : fmt::format("add [choice] with {} = \"{}\"", member.name, ways[0]));
       return true;
     }

@@ -9,7 +9,7 @@ struct TargetKeys {
   std::optional<float> scale;
   std::optional<int> samples;
   int levels = 1, layers = 1;
-  bool cube = false;
+  bool cube = false, lasts = false;
   std::optional<std::string> holds, resolve;
   std::array<float, 4> clear_color{0, 0, 0, 0};
   float clear_depth = 0;
@@ -28,6 +28,8 @@ const Keys<TargetKeys>& target_keys() {
         .key("levels", &TargetKeys::levels, {.minimum = 0, .maximum = 16}, "Mip levels; 0 for all down to 1 x 1")
         .key("layers", &TargetKeys::layers, {.minimum = 1}, "Layers of an array; read through sampler2DArray")
         .key("cube", &TargetKeys::cube, {}, "Six square faces, read through samplerCube")
+        .key("lasts", &TargetKeys::lasts, {},
+             "It is wanted after the frame, for probes, captures and reads of your own, whether or not a pass reads it")
         .key("holds", &TargetKeys::holds, {.choices = holds_names()},
              "What the numbers mean, for resolves and for looking at; without it, color, or depth or id by the format")
         .key("resolve", &TargetKeys::resolve, {.choices = resolve_rule_names()},
@@ -86,7 +88,8 @@ void read_targets(const Value& root, FrameGraph& graph, Diagnostics& diagnostics
     if (given.cube) description.shape = TargetShape::cube;
     if (given.holds) parse_holds(*given.holds, description.holds);
     if (given.resolve) parse_resolve_rule(*given.resolve, description.resolve);
-    graph.target(section->name, description, section->place);
+    const TargetHandle made = graph.target(section->name, description, section->place);
+    if (given.lasts) graph.keep(made);
   }
 }
 

@@ -83,12 +83,14 @@ struct Fence {
   }
 
   /// Exposed, and linear.
-  Image deferred(gl::Device& device, int samples, passes::LightBounds bounds) const {
+  Image deferred(gl::Device& device, int samples, passes::LightBounds bounds, bool every_sample = false) const {
     FrameGraph frame;
     const passes::Geometry buffer = geometry(frame, samples);
     const TargetHandle light = frame.target("light", {.format = Format::rgba32f, .samples = samples});
     frame.add(passes::geometry(buffer));
-    frame.add(passes::deferred(lighting(buffer, light, bounds)));
+    passes::Deferred lit = lighting(buffer, light, bounds);
+    lit.every_sample = every_sample;
+    frame.add(passes::deferred(lit));
     return develop(device, frame, light, samples, 1);
   }
 
@@ -166,6 +168,8 @@ TEST_CASE_METHOD(TestDevice, "edges lit by samples come as near to sixty-four sa
     CHECK(ours <= by_forward * 1.02);
     CHECK(by_one > 1.5 * ours);
     CHECK(speckles(clean, reference) <= speckles(forward, reference));
+    // Where one surface is, its samples see next to the same light.
+    CHECK(compare(clean, fence.deferred(device, 4, bounds, true)).rmse < 0.003);
   }
 }
 

@@ -20,13 +20,16 @@ constexpr PartOf<Deferred> all_parts[] = {
 /// The keys of a frame file.
 struct DeferredKeys : ScreenKeys {
   Reference environment, fog;
+  bool every_sample = false;
 };
 
 Keys<DeferredKeys> deferred_keys() {
   Keys<DeferredKeys> keys;
   add_screen_keys(keys);
   keys.key("environment", &DeferredKeys::environment, {}, "Light from all around; left out, none")
-      .key("fog", &DeferredKeys::fog, {}, "Left out, none");
+      .key("fog", &DeferredKeys::fog, {}, "Left out, none")
+      .key("every_sample", &DeferredKeys::every_sample, {},
+           "Of a buffer with several samples: lights all of each pixel, to compare with; else those at edges alone, other pixels once");
   return keys;
 }
 
@@ -36,6 +39,7 @@ Pass deferred(const Deferred& options, Place place) {
   ScreenPass all{"deferred",      "periscena/deferred.frag", options.name,    options.scene, options.view,         options.lights,
                  options.environment, options.fog,           options.shadows, options.cache, options.light_bounds, {}, {}};
   all.by_samples = true;
+  all.every_sample = options.every_sample;
   for (const auto& [part, target] : all_parts) all.parts.emplace_back(part, options.*target);
   if (!options.color.empty()) all.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   if (!options.light_count.empty()) {
@@ -66,6 +70,7 @@ PassKind deferred_kind() {
     take_screen_keys(source, given, options);
     options.environment = given.environment;
     options.fog = given.fog;
+    options.every_sample = given.every_sample;
     options.cache = default_cache();
     const bool whole = take_parts(source, all_parts, options) && !options.view.empty();
     if (const TargetUse* color = find_write(source, "color")) options.color = *color;

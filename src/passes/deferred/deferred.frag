@@ -16,8 +16,7 @@ layout(location = 0) out vec4 color;
 layout(location = 1) out float light_count;
 #endif
 
-void main() {
-  ivec2 at = ivec2(gl_FragCoord.xy);
+void light_pixel(ivec2 at) {
   vec3 light_of_its_own = vec3(0.0);
 #ifdef READS_EMISSION
   light_of_its_own = texelFetch(emission, at, sample_here).rgb;
@@ -37,4 +36,12 @@ void main() {
 #ifdef COUNTS_LIGHTS
   light_count = lights_asked;
 #endif
+}
+
+void main() {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  if (is_to_light(at))
+    light_pixel(at);
+  else
+    discard;
 }

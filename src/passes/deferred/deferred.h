@@ -20,6 +20,8 @@ struct Deferred {
   Reference environment = {}, fog = {};  ///< empty for none
   std::vector<TargetUse> shadows = {};   ///< that `shadow_map` passes have written, at most 4
   LightBounds light_bounds = LightBounds::automatic;  ///< tiles or quads; tiles where eight lights or more have an end
+  /// Of a buffer with several samples: lights all of each pixel, to compare with. Else those at edges alone, other pixels once.
+  bool every_sample = false;
   std::filesystem::path cache = {};      ///< of environments
   TargetUse depth = {}, normal = {}, base_color = {}, material = {};
   TargetUse emission = {};  ///< empty: nothing shines by itself

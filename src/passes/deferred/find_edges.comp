@@ -30,8 +30,8 @@ bool is_edge(ivec2 at) {
     float away = distance_at(seen);
     nearest = min(nearest, away);
     farthest = max(farthest, away);
-    if (differ(normals, texelFetch(normal, at, i), 0.01) || differ(stuff, texelFetch(material, at, i), 0.01) ||
-        differ(colors, texelFetch(base_color, at, i), 0.02))
+    if (differ(normals, texelFetch(normal, at, i), 0.02) || differ(stuff, texelFetch(material, at, i), 0.01) ||
+        differ(colors, texelFetch(base_color, at, i), 0.03))
       return true;
 #ifdef READS_EMISSION
     vec4 own = texelFetch(emission, at, 0), other = texelFetch(emission, at, i);

@@ -6,7 +6,9 @@
 // With several samples, pixels at edges are lit sample by sample, all others once.
 #ifdef SAMPLES
 #define KEPT sampler2DMS
+#ifndef EVERY_SAMPLE
 uniform usampler2D edges;  // 1: samples differ
+#endif
 #ifdef EACH_SAMPLE
 const uint lit_here = 1u;
 #define sample_here gl_SampleID
@@ -45,17 +47,23 @@ float kept_depth(ivec2 at) {
 #endif
 }
 
-// Leaves the pixel as it is where nothing was drawn.
+// Is it this invocation's to light? False where nothing was drawn, and of pixels that are lit by another draw.
+// Ask it by `if … else discard`: what follows a discard alone still runs its loops on some devices.
+bool is_to_light(ivec2 at) {
+#if defined(SAMPLES) && !defined(EVERY_SAMPLE)
+  if (texelFetch(edges, at, 0).r != lit_here) return false;
+#endif
+  return texelFetch(depth, at, sample_here).r != background;
+}
+
 Surface surface_at_pixel(vec3 base_color, vec3 emission, out SurfacePoint point) {
   ivec2 at = ivec2(gl_FragCoord.xy);
 #ifdef SAMPLES
-  if (texelFetch(edges, at, 0).r != lit_here) discard;
   vec2 here = (vec2(at) + place_in_pixel) / frame.resolution;
 #else
   vec2 here = uv;
 #endif
   float seen = kept_depth(at);
-  if (seen == background) discard;
   vec4 normals = texelFetch(normal, at, sample_here);
   Surface surface = kept_surface(normals, texelFetch(material, at, sample_here), base_color, emission, point.shadowed);
 #ifdef READS_POSITION

@@ -6,7 +6,7 @@
 layout(location = 0) out vec4 diffuse;
 layout(location = 1) out vec4 specular;
 
-void main() {
+void light_pixel() {
   SurfacePoint point;
   Surface surface = surface_at_pixel(vec3(0.0), vec3(0.0), point);
   if (surface.shading == UNLIT) discard;
@@ -20,4 +20,11 @@ void main() {
   }
   diffuse = min(sum.diffuse, largest_half);
   specular = min(sum.specular, largest_half);
+}
+
+void main() {
+  if (is_to_light(ivec2(gl_FragCoord.xy)))
+    light_pixel();
+  else
+    discard;
 }

@@ -21,7 +21,6 @@ SampleEdges::SampleEdges(const std::vector<std::string>& reads, DepthOrder order
     : program_({.name = "edges", .compute = edges_text(reads, samples)}),
       textures_(program_),
       picture_(program_.uniform<Vec4>("picture")),
-      samples_(samples),
       nearest_(Filter::nearest, Wrap::clamp, "edges") {
   program_.expect_block(CameraBlock::layout());
   program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);

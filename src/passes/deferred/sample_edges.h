@@ -20,7 +20,6 @@ class SampleEdges {
   void put(const gl::Program& program, BoundTextures& into) const;
 
   int tile_count() const { return tiles_.width() * tiles_.height(); }
-  int samples() const { return samples_; }
   Vec4 picture() const { return {static_cast<float>(edges_.width()), static_cast<float>(edges_.height()), 0, 0}; }
 
  private:
@@ -28,7 +27,6 @@ class SampleEdges {
   BoundTextures textures_;
   std::vector<std::pair<std::size_t, std::size_t>> units_;  ///< of reads that the program asks, and which these are
   gl::Uniform<Vec4> picture_;
-  int samples_;
   gl::Texture edges_, tiles_;
   gl::Sampler nearest_;
 };

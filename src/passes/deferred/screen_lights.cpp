@@ -20,16 +20,17 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
       view_(setup, options.scene, options.view),
       lighting_(setup, scene_, options.lighting),
       bounds_(chosen_bounds(options.bounds, lighting_, LightBounds::tiles)),
+      samples_(samples_of(setup)),
       nearest_(Filter::nearest, Wrap::clamp, "nearest") {
   if (bounds_ != LightBounds::none) reaches_.emplace(lighting_);
-  if (bounds_ == LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_of(setup));
-  const int samples = samples_of(setup);
-  if (samples > 1) edges_.emplace(options.reads, view_of(options).camera.depth, samples);
+  if (bounds_ == LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_);
+  if (samples_ > 1 && !options.every_sample) edges_.emplace(options.reads, view_of(options).camera.depth, samples_);
   std::vector<std::string> defines, quad_defines{"ONE_LIGHT"};
   if (lists_) defines = lists_->defines();
   if (bounds_ == LightBounds::quads) defines.push_back(fmt::format("ENDLESS_LIGHTS {}", lighting_.endless()));
-  if (edges_) {
-    for (std::vector<std::string>* both : {&defines, &quad_defines}) both->push_back(fmt::format("SAMPLES {}", samples));
+  for (std::vector<std::string>* both : {&defines, &quad_defines}) {
+    if (samples_ > 1) both->push_back(fmt::format("SAMPLES {}", samples_));
+    if (samples_ > 1 && !edges_) both->insert(both->end(), {"EACH_SAMPLE", "EVERY_SAMPLE"});
   }
   const auto make_quads = [&] {
     Lit made = make(options, setup, "periscena/light_quads.vert", quad_defines);
@@ -122,7 +123,9 @@ void ScreenLightsWork::draw_quads(const gl::PassContext& context, Lit& lit) {
 
 std::vector<gl::Choice> ScreenLightsWork::choices() const {
   std::vector<gl::Choice> choices{lights_choice()};
-  if (edges_) choices.push_back({"edges", fmt::format("lit for each of {} samples; other pixels once", edges_->samples())});
+  if (samples_ > 1)
+    choices.push_back({"samples", edges_ ? fmt::format("{} at edges are lit each; other pixels once", samples_)
+                                         : fmt::format("all {} of each pixel are lit", samples_)});
   return choices;
 }
 

@@ -15,6 +15,7 @@ struct ScreenLights {
   LightingChoice lighting;
   LightBounds bounds = LightBounds::automatic;
   gl::ShaderText fragment;
+  bool every_sample = false;       ///< of a buffer with several, not at edges alone
   std::vector<std::string> reads;  ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
 };
 
@@ -48,6 +49,7 @@ class ScreenLightsWork final : public gl::PassWork {
   ViewCamera view_;
   Lighting lighting_;
   LightBounds bounds_;
+  int samples_;
   gl::Sampler nearest_;
   std::optional<LightReaches> reaches_;
   std::optional<LightLists> lists_;

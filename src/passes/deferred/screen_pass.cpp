@@ -90,7 +90,7 @@ Pass screen_pass(const ScreenPass& options, Place place) {
   expect_bounds(options.bounds, {LightBounds::clusters}, "tiles or quads", pass);
   if (!pass.problems.has_errors()) {
     ScreenLights lights{options.name, options.scene, options.view, {options.lights, options.environment, options.fog, options.cache},
-                        options.bounds, own.shader, {}};
+                        options.bounds, own.shader, options.every_sample, {}};
     for (const Read& read : own.reads) lights.reads.push_back(read.slot);
     pass.work = [lights](gl::PassSetup& setup) { return std::make_unique<ScreenLightsWork>(lights, setup); };
   }

@@ -39,6 +39,7 @@ struct ScreenPass {
   std::vector<std::pair<BufferPart, TargetUse>> parts;  ///< `depth` first
   std::vector<Write> writes;
   std::vector<std::string> defines = {};
+  bool every_sample = false;
   bool by_samples = false;  ///< are the buffer's samples looked at by themselves, where there are several?
 };
 

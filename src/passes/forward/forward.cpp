@@ -341,6 +341,7 @@ Pass forward(const Forward& options, Place place) {
   for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
   if (is_prelit(options)) {
     for (const TargetUse* target : {&options.light_diffuse, &options.light_specular}) {
+      if (target->empty()) continue;
       const char* slot = light_slots[target == &options.light_specular];
       pass.reads.push_back({slot, *target});
       pass.shader->samplers.push_back({slot});

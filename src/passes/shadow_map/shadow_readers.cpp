@@ -29,6 +29,13 @@ struct ShadowCheck {
     }
   }
 
+  /// Then that was told, and which lights are meant is not known.
+  bool has_unknown_lights() const {
+    Diagnostics unknown;
+    expect_lighting(scene.get(), {lights, {}, {}, {}}, pass, unknown);
+    return unknown.has_errors();
+  }
+
   void check(const Place& place, const std::vector<const Pass*>& writers, std::vector<std::string>& seen,
              Diagnostics& problems) const {
     for (const Pass* writer : writers) {
@@ -60,7 +67,7 @@ struct ShadowCheck {
                               "keep one of them");
       }
       seen.push_back(light->name);
-      if (std::find(lit.begin(), lit.end(), light) != lit.end()) continue;
+      if (std::find(lit.begin(), lit.end(), light) != lit.end() || has_unknown_lights()) continue;
       problems.warning("unlit-shadow", place,
                        fmt::format("pass \"{}\" takes the shadows of light \"{}\", but is not lit by it", pass, light->name),
                        "add it to the pass' lights, or leave its shadow map out");

@@ -1,0 +1,160 @@
+#pragma once
+
+#include "field.h"
+#include "hand_gl.h"
+
+#include "passes/pass_kind.h"
+#include "passes/scene_buffers.h"
+
+#include <periscena/gl/frame_runner.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <optional>
+
+inline GLuint bound(GLenum what, GLuint index) {
+  GLint name = 0;
+  glGetIntegeri_v(what, index, &name);
+  return static_cast<GLuint>(name);
+}
+
+/// Draws a field by multi-draw, as a good engineer writes it for this one scene, into targets that are bound and cleared.
+/// Takes what Periscena drew in this context before over: its camera, lights and frame blocks.
+class HandField {
+ public:
+  HandField(const Field& field, bool moving, gl::Device& device, const gl::ShaderText& fragment, int width, int height)
+      : field_(field),
+        moving_(moving),
+        size_{width, height},
+        buffers_(field.scene, device.capabilities()),
+        program_({.name = "by hand",
+                  .vertex = gl::ShaderText::embedded("periscena/forward.vert", passes::pass_shaders()),
+                  .fragment = fragment}) {
+    for (GLuint i = 0; i < 4; ++i) uniform_blocks_[i] = bound(GL_UNIFORM_BUFFER_BINDING, i);
+    lights_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::light_storage);
+    sort(*buffers_.dress(nullptr));
+    for (std::size_t i = 0; i < passes::map_count; ++i) {
+      const std::string name = std::string(material_maps[i].name) + "s";
+      map_units_[i] = program_.interface().find_uniform(name) ? program_.sampler_unit(name) : -1;
+    }
+    gl::State& state = device.state();
+    buffers_.bind_materials(state, buffers_.states()[0]);
+    materials_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::material_storage);
+    state.forget();
+  }
+
+  void draw(double seconds) {
+    if (moving_) {
+      turn(seconds);
+      glNamedBufferSubData(objects_, 0, static_cast<GLsizeiptr>(blocks_.size() * sizeof(passes::ObjectBlock)),
+                           blocks_.data());
+    }
+    const auto w = static_cast<float>(size_[0]), h = static_cast<float>(size_[1]);
+    const float block[8] = {w, h, w, h, static_cast<float>(seconds), 0, 0, 0};
+    glNamedBufferSubData(uniform_blocks_[gl::binding::frame_block], 0, sizeof block, block);
+    glDisable(GL_BLEND);
+    glEnable(GL_CULL_FACE);
+    glEnable(GL_DEPTH_TEST);
+    glDepthFunc(GL_GREATER);
+    glDepthMask(GL_TRUE);
+    for (GLuint i = 0; i < 4; ++i) {
+      if (uniform_blocks_[i]) glBindBufferBase(GL_UNIFORM_BUFFER, i, uniform_blocks_[i]);
+    }
+    namespace at = gl::binding;
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::object_storage, objects_);
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::material_number_storage, material_numbers_);
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::material_storage, materials_);
+    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::light_storage, lights_);
+    glUseProgram(program_.name());
+    glBindVertexArray(vertices_->name());
+    glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
+    for (const Run& run : runs_) {
+      for (std::size_t i = 0; i < passes::map_count; ++i) {
+        if (map_units_[i] < 0) continue;
+        const passes::TextureSet& set = buffers_.states()[run.state].textures;
+        glBindTextureUnit(static_cast<GLuint>(map_units_[i]), buffers_.textures().array(set.arrays[i]).name());
+        glBindSampler(static_cast<GLuint>(map_units_[i]), buffers_.textures().sampler_at(set.samplers[i]).name());
+      }
+      glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT,
+                                  reinterpret_cast<const void*>(run.first * sizeof(gl::DrawCommand)), run.count, 0);
+    }
+  }
+
+  std::size_t calls() const { return runs_.size(); }
+
+ private:
+  struct Run {
+    std::size_t first;
+    int count;
+    std::uint32_t state;
+  };
+
+  /// The field's objects stay where they are, so what is in view does, too.
+  void sort(const passes::Dress& dress) {
+    const auto meshes = batch::mesh_bounds(*field_.scene);
+    const auto& nodes = field_.scene->nodes();
+    const Mat4 view_projection =
+        field_.camera.projection(static_cast<float>(size_[0]) / static_cast<float>(size_[1])).matrix() * field_.camera.view().matrix();
+    const Frustum frustum = Frustum::of(view_projection, field_.camera.depth);
+    std::vector<std::uint32_t> order;
+    for (std::uint32_t i = 0; i < nodes.size(); ++i) {
+      if (frustum.may_see(Sphere{field_.turns[i].at, meshes[nodes[i].mesh.index].radius})) order.push_back(i);
+    }
+    std::stable_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+      return std::pair(dress.traits[a].state, nodes[a].mesh.index) <
+             std::pair(dress.traits[b].state, nodes[b].mesh.index);
+    });
+    std::vector<gl::DrawCommand> commands;
+    std::vector<std::uint32_t> numbers, materials;
+    const std::uint32_t* last = nullptr;
+    for (const std::uint32_t& i : order) {
+      const bool same_state = last && dress.traits[*last].state == dress.traits[i].state;
+      const auto at = static_cast<std::uint32_t>(numbers.size());
+      if (!same_state) runs_.push_back({commands.size(), 0, dress.traits[i].state});
+      if (same_state && nodes[*last].mesh == nodes[i].mesh) {
+        ++commands.back().instances;
+      } else {
+        commands.push_back(buffers_.command({nodes[i].mesh.index, at, 1}));
+        ++runs_.back().count;
+      }
+      last = &i;
+      numbers.push_back(at);
+      materials.push_back(nodes[i].material.index);
+      passes::ObjectBlock block;
+      block.world.block<3, 1>(0, 3) = field_.turns[i].at;
+      block.normals.topRows<3>().setIdentity();
+      blocks_.push_back(block);
+      turns_.push_back(field_.turns[i]);
+    }
+    objects_ = make_buffer(blocks_.data(), blocks_.size() * sizeof(passes::ObjectBlock), GL_DYNAMIC_STORAGE_BIT);
+    material_numbers_ = make_buffer(materials.data(), materials.size() * sizeof(std::uint32_t), 0);
+    commands_ = make_buffer(commands.data(), commands.size() * sizeof(gl::DrawCommand), 0);
+    nodes_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "objects by hand");
+    vertices_ = buffers_.vertex_array(nodes_);
+  }
+
+  void turn(double seconds) {
+    for (std::size_t i = 0; i < blocks_.size(); ++i) {
+      const auto angle = static_cast<float>(2 * std::numbers::pi * std::fmod(seconds / turns_[i].period, 1.0));
+      const float c = std::cos(angle), s = std::sin(angle);
+      Mat3 turned;
+      turned << c, 0, s, 0, 1, 0, -s, 0, c;
+      blocks_[i].world.topLeftCorner<3, 3>() = turned;
+      blocks_[i].normals.topRows<3>() = turned;
+    }
+  }
+
+  const Field& field_;
+  bool moving_;
+  std::array<int, 2> size_;
+  passes::SceneBuffers buffers_;
+  gl::Program program_;
+  gl::Buffer nodes_;
+  std::optional<gl::VertexArray> vertices_;
+  std::vector<passes::ObjectBlock> blocks_;
+  std::vector<Turn> turns_;
+  std::vector<Run> runs_;
+  GLuint uniform_blocks_[4] = {}, lights_ = 0, materials_ = 0, objects_ = 0, material_numbers_ = 0, commands_ = 0;
+  std::array<int, passes::map_count> map_units_{};
+};
