@@ -28,7 +28,8 @@ namespace {
                   X(glBlitNamedFramebuffer) X(glProgramUniformMatrix4fv) X(glProgramUniformMatrix3fv)                  \
                       X(glDrawElementsBaseVertex) X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv)     \
                           X(glCopyNamedBufferSubData) X(glFenceSync) X(glClientWaitSync) X(glDeleteSync)               \
-                              X(glProgramUniform1i) X(glBindImageTexture)
+                              X(glProgramUniform1i) X(glBindImageTexture)                                                                 \
+                                  X(glDrawArraysInstanced) X(glProgramUniform4fv) X(glProgramUniform4iv)
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,

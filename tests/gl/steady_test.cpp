@@ -3,7 +3,11 @@
 #include "silent_driver.h"
 
 #include <periscena/frame/frame_file.h>
+#include <periscena/passes/ambient_occlusion.h>
+#include <periscena/passes/deferred.h>
 #include <periscena/passes/forward.h>
+#include <periscena/passes/geometry.h>
+#include <periscena/passes/light_buffer.h>
 #include <periscena/passes/light_markers.h>
 #include <periscena/passes/shadow_map.h>
 
@@ -148,8 +152,10 @@ TEST_CASE("culling on the device, with text, particles and sprites, touches no h
   CHECK(Steady(runner).allocations == 0);
 }
 
-TEST_CASE("cascades, lamps, and GLSL and markers that ask them touch no heap while the view moves, either") {
-  gl::Device device = gl::Device::headless();
+namespace {
+
+/// Balls along the way of a view that moves, a sun, and lamps of two kinds. Its view is "rider".
+std::shared_ptr<Scene> ride() {
   auto scene = std::make_shared<Scene>();
   scene->add_light(Light{.name = "sun", .direction = {0.4f, -1, -0.3f}});
   for (int i = 0; i < 4; ++i) {
@@ -169,6 +175,14 @@ TEST_CASE("cascades, lamps, and GLSL and markers that ask them touch no heap whi
   Node rider;
   rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitZ(), .from = 20, .to = -20, .period = 24};
   scene->add_view({"rider", {}, scene->add_node(rider)});
+  return scene;
+}
+
+}  // namespace
+
+TEST_CASE("cascades, lamps, and GLSL and markers that ask them touch no heap while the view moves, either") {
+  gl::Device device = gl::Device::headless();
+  const std::shared_ptr<Scene> scene = ride();
   FrameGraph frame;
   const TargetHandle map = frame.target("map", {.format = Format::depth32f,
                                                 .size = TargetSize::pixels(64, 64),
@@ -199,6 +213,62 @@ void main() {
   frame.add(passes::light_markers({.scene = scene, .view = "rider", .shadows = {map, lamps}, .color = frame.output()}));
   gl::FrameRunner runner(device, frame.plan(64, 36, device.limits()).value());
   CHECK(Steady(runner).allocations == 0);
+}
+
+TEST_CASE("lights kept to tiles, quads and clusters, corners, edges by samples and a light pre-pass touch no heap while the view moves, either") {
+  gl::Device device = gl::Device::headless();
+  const std::shared_ptr<Scene> scene = ride();
+  for (const auto bounds : {passes::LightBounds::tiles, passes::LightBounds::quads}) {
+    for (const int samples : {1, 4}) {
+      FrameGraph frame;
+      passes::Geometry buffer{.scene = scene, .view = "rider"};
+      buffer.normal = frame.target("normal", {.format = Format::rgba16, .samples = samples});
+      buffer.base_color = frame.target("base_color", {.format = Format::rgba8, .samples = samples});
+      buffer.material = frame.target("material", {.format = Format::rgba8, .samples = samples});
+      buffer.depth = frame.target("depth", {.format = Format::depth32f, .samples = samples});
+      frame.add(passes::geometry(buffer));
+      passes::Deferred light{.scene = scene, .view = "rider", .light_bounds = bounds};
+      if (samples == 1) {
+        light.occlusion = frame.target("free", {.format = Format::r8});
+        frame.add(passes::ambient_occlusion(
+            {.scene = scene, .view = "rider", .depth = buffer.depth, .normal = buffer.normal, .occlusion = light.occlusion}));
+      }
+      light.depth = buffer.depth;
+      light.normal = buffer.normal;
+      light.base_color = buffer.base_color;
+      light.material = buffer.material;
+      light.color = frame.target("light", {.format = Format::rgba16f, .samples = samples});
+      frame.keep(light.color);
+      frame.add(passes::deferred(light));
+      passes::Forward forward{.scene = scene, .view = "rider", .light_bounds = passes::LightBounds::clusters};
+      forward.color = frame.target("forward", {.format = Format::rgba16f});
+      frame.keep(forward.color);
+      frame.add(passes::forward(forward));
+      if (samples == 1) {
+        const TargetHandle diffuse = frame.target("diffuse", {.format = Format::rgba16f}),
+                           specular = frame.target("specular", {.format = Format::rgba16f}), again = frame.target("again", {.format = Format::rgba16f});
+        frame.add(passes::light_buffer({.scene = scene,
+                                        .view = "rider",
+                                        .light_bounds = bounds,
+                                        .depth = buffer.depth,
+                                        .normal = buffer.normal,
+                                        .material = buffer.material,
+                                        .diffuse = diffuse,
+                                        .specular = specular}));
+        frame.keep(again);
+        frame.add(passes::forward({.name = "again",
+                                   .scene = scene,
+                                   .view = "rider",
+                                   .surfaces = passes::Surfaces::opaque,
+                                   .light_diffuse = diffuse,
+                                   .light_specular = specular,
+                                   .color = again,
+                                   .depth = buffer.depth}));
+      }
+      gl::FrameRunner runner(device, frame.plan(64, 36, device.limits()).value());
+      CHECK(Steady(runner).allocations == 0);
+    }
+  }
 }
 
 TEST_CASE("history, resolves and copies touch no heap in a steady frame, either") {

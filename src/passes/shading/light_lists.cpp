@@ -1,5 +1,6 @@
 #include "passes/shading/light_lists.h"
 
+#include <periscena/base/error.h>
 #include <periscena/math/screen_bounds.h>
 
 #include <fmt/format.h>
@@ -11,6 +12,8 @@ namespace periscena::passes {
 namespace {
 
 constexpr int list_width = 4096;  ///< of the texture that all lists lie in, one behind the other
+constexpr int most_rows = 16384;  ///< that OpenGL 4.5 guarantees
+constexpr int most_words = 8000;  ///< of a group's shared memory, which has 32 KiB at least
 constexpr int tile_size = 16;     ///< pixels
 constexpr int cluster_size = 64;
 constexpr int slice_count = 24;
@@ -122,9 +125,17 @@ void LightLists::resize(int width, int height) {
   height_ = height;
   across_ = (width + size - 1) / size;
   up_ = (height + size - 1) / size;
-  const int words = across_ * up_ * (sliced() ? slice_count : 1) * stride();
-  lists_ = gl::Texture(list_width, (words + list_width - 1) / list_width, Format::r32ui, "light lists");
+  const std::int64_t words = std::int64_t{across_} * up_ * (sliced() ? slice_count : 1) * stride();
+  expect_room(words);
+  lists_ = gl::Texture(list_width, static_cast<int>((words + list_width - 1) / list_width), Format::r32ui, "light lists");
   fresh_ = false;
+}
+
+void LightLists::expect_room(std::int64_t words) const {
+  if (words <= std::int64_t{list_width} * most_rows && words_ <= most_words) return;
+  throw Mistake("too-many-lights", {},
+                fmt::format("lists of {} lights for {} x {} pixels would take {} MiB", light_count_, width_, height_, words * 4 >> 20),
+                "bound them by quads, or light the pass by fewer: lights = [\"…\"]");
 }
 
 void LightLists::update(const gl::PassContext& context, const ViewCamera& view, const LightReaches& reaches, const gl::Texture* depth,

@@ -46,7 +46,7 @@ class LightLists {
   /// @param samples  of the depth that tiles read
   LightLists(const Lighting& lighting, LightBounds bounds, DepthOrder order, int samples = 1);
 
-  /// For a picture of this size, pixels.
+  /// For a picture of this size, pixels. @throws Mistake "too-many-lights"
   void resize(int width, int height);
 
   /// @param depth  what tiles are bounded by; null for clusters
@@ -77,6 +77,7 @@ class LightLists {
   bool sliced() const { return bounds_ == LightBounds::clusters; }
   int stride() const { return groups_ + words_; }
   void set(const Reader& reader, gl::Program& program) const;
+  void expect_room(std::int64_t words) const;
 
   LightBounds bounds_;
   int light_count_, words_, groups_;
