@@ -125,6 +125,18 @@ void PassContext::barrier() const {
                   GL_SHADER_IMAGE_ACCESS_BARRIER_BIT);
 }
 
+void PassContext::write_sample(int sample) const {
+  if (sample < 0) return glDisable(GL_SAMPLE_MASK);
+  glEnable(GL_SAMPLE_MASK);
+  glSampleMaski(0, 1u << sample);
+}
+
+Vec2 PassContext::sample_place(int sample) const {
+  Vec2 place(0.5f, 0.5f);
+  glGetMultisamplefv(GL_SAMPLE_POSITION, static_cast<GLuint>(sample), place.data());
+  return place;
+}
+
 void PassContext::write_image(std::uint32_t unit, const Texture& texture, int level) const {
   glBindImageTexture(unit, texture.name(), level, GL_FALSE, 0, GL_WRITE_ONLY, gl_format(texture.format()).internal);
 }

@@ -135,6 +135,12 @@ class PassContext {
   /// What shaders wrote before is there for all that comes after, and what they write after comes after all reading before.
   void barrier() const;
 
+  /// Draws that follow write one of each pixel's samples alone; all again before the pass ends. @param sample  -1 for all
+  void write_sample(int sample) const;
+
+  /// Where a sample of the pass' targets lies in its pixel, 0..1 to the right and up.
+  Vec2 sample_place(int sample) const;
+
   /// A level of a texture that programs write into as an image. @param unit  the image's binding
   void write_image(std::uint32_t unit, const Texture& texture, int level) const;
 

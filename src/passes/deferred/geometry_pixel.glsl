@@ -11,8 +11,9 @@ uniform usampler2D edges;  // 1: samples differ
 #endif
 #ifdef EACH_SAMPLE
 const uint lit_here = 1u;
-#define sample_here gl_SampleID
-#define place_in_pixel gl_SamplePosition
+// A draw for each sample, which writes that one alone: drivers do not agree on programs that run for each sample.
+uniform int sample_here;
+uniform vec2 place_in_pixel;  // 0..1
 #else
 const uint lit_here = 0u;
 const int sample_here = 0;

@@ -64,7 +64,13 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
   std::optional<LightLists::Reader> lists;
   if (program.interface().find_uniform("light_grid")) lists.emplace(program, textures);
   program.set(program.uniform<float>("background"), view_of(options).camera.depth == DepthOrder::ordinary ? 1.0f : 0.0f);
-  return {std::move(program), std::move(textures), shadow_units, std::move(units), lists};
+  std::optional<gl::Uniform<int>> sample_here;
+  std::optional<gl::Uniform<Vec2>> place_in_pixel;
+  if (program.interface().find_uniform("sample_here")) {
+    sample_here = program.uniform<int>("sample_here");
+    place_in_pixel = program.uniform<Vec2>("place_in_pixel");
+  }
+  return {std::move(program), std::move(textures), shadow_units, std::move(units), lists, sample_here, place_in_pixel};
 }
 
 void ScreenLightsWork::resize(gl::PassSetup& setup) {
@@ -101,15 +107,42 @@ void ScreenLightsWork::run(gl::PassContext& context) {
   if (edges_) edges_->find(context, view_);
   view_.bind(state);
   lighting_.bind(state);
-  use(context, *whole_);
-  state.apply({});
-  context.draw_triangle();
-  if (each_sample_) {
-    use(context, *each_sample_);
-    context.draw_generated(6, gl::Vertices::triangles, edges_->tile_count());
+  if (samples_ == 1 || edges_) {
+    draw_whole(context, *whole_);
+    if (quads_) draw_quads(context, *quads_);
   }
-  if (quads_) draw_quads(context, *quads_);
-  if (quads_each_sample_) draw_quads(context, *quads_each_sample_);
+  if (samples_ > 1) draw_each_sample(context);
+}
+
+void ScreenLightsWork::draw_whole(const gl::PassContext& context, Lit& lit) {
+  use(context, lit);
+  context.state().apply({});
+  context.draw_triangle();
+}
+
+void ScreenLightsWork::draw_each_sample(const gl::PassContext& context) {
+  if (sample_places_.empty()) {
+    for (int i = 0; i < samples_; ++i) sample_places_.push_back(context.sample_place(i));
+  }
+  Lit& lit = edges_ ? *each_sample_ : *whole_;
+  std::optional<Lit>& quads = edges_ ? quads_each_sample_ : quads_;
+  for (int i = 0; i < samples_; ++i) {
+    for (Lit* one : {&lit, quads ? &*quads : nullptr}) {
+      if (!one) continue;
+      one->program.set(*one->sample_here, i);
+      one->program.set(*one->place_in_pixel, sample_places_[static_cast<std::size_t>(i)]);
+    }
+    context.write_sample(i);
+    if (edges_) {
+      use(context, lit);
+      context.state().apply({});
+      context.draw_generated(6, gl::Vertices::triangles, edges_->tile_count());
+    } else {
+      draw_whole(context, lit);
+    }
+    if (quads) draw_quads(context, *quads);
+  }
+  context.write_sample(-1);
 }
 
 void ScreenLightsWork::draw_quads(const gl::PassContext& context, Lit& lit) {

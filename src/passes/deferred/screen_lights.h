@@ -38,10 +38,14 @@ class ScreenLightsWork final : public gl::PassWork {
     Lighting::ShadowUnits shadow_units;
     std::vector<std::optional<std::size_t>> units;  ///< by read
     std::optional<LightLists::Reader> lists;
+    std::optional<gl::Uniform<int>> sample_here;  ///< of those that light samples by themselves
+    std::optional<gl::Uniform<Vec2>> place_in_pixel;
   };
 
   Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex, std::vector<std::string> defines) const;
   void use(const gl::PassContext& context, Lit& lit);
+  void draw_whole(const gl::PassContext& context, Lit& lit);
+  void draw_each_sample(const gl::PassContext& context);
   void draw_quads(const gl::PassContext& context, Lit& lit);
   gl::Choice lights_choice() const;
 
@@ -54,6 +58,7 @@ class ScreenLightsWork final : public gl::PassWork {
   std::optional<LightReaches> reaches_;
   std::optional<LightLists> lists_;
   std::optional<SampleEdges> edges_;
+  std::vector<Vec2> sample_places_;  ///< known when it has run
   std::optional<Lit> whole_, quads_;
   std::optional<Lit> each_sample_, quads_each_sample_;  ///< the same at edges
 };
