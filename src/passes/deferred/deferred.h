@@ -9,8 +9,9 @@ namespace periscena::passes {
 /// Lights each pixel of a geometry buffer once: the same lights, shadows, environment and fog as the forward pass, by the
 /// same GLSL. Where nothing was drawn, what is there stays.
 ///
-/// Needs: what a `geometry` pass gave of the same view, in targets of one size and one sample. Gives: linear light, nits.
-/// Beside the forward pass, the picture differs by what the buffer's formats round, and by highlights of Blinn-Phong, which
+/// Needs: what a `geometry` pass gave of the same view, in targets of one size. Where these have several samples, pixels whose
+/// samples are of different surfaces are lit sample by sample, all others once, and the light has as many samples. Gives:
+/// linear light, nits. Beside the forward pass, the picture differs by what the buffer's formats round, and by highlights of Blinn-Phong, which
 /// are grey.
 struct Deferred {
   std::string name = "deferred";
