@@ -183,6 +183,10 @@ void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t tar
   const Place& place = place_of(read.target, p);
   const int samples = targets_[target].samples;
   if (read.own_samples) {
+    // Told once for all parts of a buffer.
+    const auto& reads = pass(p).reads;
+    const auto first = std::find_if(reads.begin(), reads.end(), [](const Read& one) { return one.own_samples; });
+    if (&read != &*first) return;
     for (const std::uint32_t written : writes_of(p)) {
       if (written == none || targets_[written].samples == samples) continue;
       diagnostics_.error("edge-samples", place,

@@ -112,3 +112,27 @@ TEST_CASE_METHOD(TestDevice, "a deferred pass counts the lights that its pixels 
   CHECK(hot.at(2, 158)[2] > hot.at(2, 158)[0]);
   CHECK(hot.at(150, 158)[0] > 0.8);
 }
+
+TEST_CASE("counts in whole numbers are told before anything is drawn, where they are written and where they are shown") {
+  const auto scene = plates();
+  FrameGraph frame;
+  passes::Geometry buffer{.scene = scene, .view = "front"};
+  buffer.normal = frame.target("normal", {.format = Format::rgba16});
+  buffer.base_color = frame.target("base_color", {.format = Format::rgba8});
+  buffer.material = frame.target("material", {.format = Format::rgba8});
+  buffer.depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(passes::geometry(buffer));
+  passes::Deferred light{.scene = scene, .view = "front"};
+  light.depth = buffer.depth;
+  light.normal = buffer.normal;
+  light.base_color = buffer.base_color;
+  light.material = buffer.material;
+  light.color = frame.target("light", {.format = Format::rgba16f});
+  light.light_count = frame.target("counts", {.format = Format::r32ui});
+  frame.add(passes::deferred(light));
+  passes::Heat heat;
+  heat.amount = light.light_count;
+  heat.into = frame.output();
+  frame.add(passes::heat(heat));
+  CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()), Catch::Contains("output-type") && Catch::Contains("sampler-type"));
+}

@@ -86,6 +86,11 @@ Pass screen_pass(const ScreenPass& options, Place place) {
   own.shader = gl::ShaderText::embedded(options.shader, pass_shaders()).with_lines(lines);
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = options.kind;
+  // What depends on conditions in the GLSL can't be read from its text.
+  if (!pass.shader) pass.shader = ShaderInterface{.source = options.shader, .outputs = {}, .samplers = {}};
+  pass.shader->outputs.clear();
+  for (const Write& write : options.writes)
+    pass.shader->outputs.push_back({write.slot, ValueKind::floating, static_cast<int>(pass.shader->outputs.size())});
   for (std::size_t i = 0; i < own.reads.size() && i < pass.reads.size(); ++i) pass.reads[i].own_samples = options.by_samples;
   expect_bounds(options.bounds, {LightBounds::clusters}, "tiles or quads", pass);
   if (!pass.problems.has_errors()) {

@@ -34,6 +34,8 @@ Pass heat(const Heat& options, Place place) {
   own.uniforms = {{"most", options.most}, {"strength", options.strength}};
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = "heat";
+  pass.shader = ShaderInterface{.source = "periscena/heat.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  for (const Read& read : pass.reads) pass.shader->samplers.push_back({.name = read.slot});
   return pass;
 }
 

@@ -62,6 +62,9 @@ Pass tone_map(const ToneMap& options, Place place) {
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = "tone_map";
   for (Read& read : pass.reads) read.each_sample = options.each_sample;
+  pass.shader = ShaderInterface{.source = "periscena/tone_map.frag",
+                                .outputs = {{"color", ValueKind::floating, 0}},
+                                .samplers = {{.name = "light", .shape = options.each_sample ? SamplerShape::flat_samples : SamplerShape::flat}}};
   for (Write& write : pass.writes) write.coding = ColorCoding::light;
   return pass;
 }
