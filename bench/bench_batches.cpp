@@ -164,8 +164,10 @@ class MultiDraw : public ByHand {
 
  private:
   void fill(std::size_t i) {
-    blocks_[i].world = objects_[i].world;
-    blocks_[i].normals.topRows<3>() = objects_[i].normals;
+    const Mat4& world = objects_[i].world;
+    passes::ObjectBlock& block = blocks_[i];
+    block.x = world.col(0).head<3>(), block.y = world.col(1).head<3>(), block.z = world.col(2).head<3>();
+    block.origin = world.col(3).head<3>();
   }
 
   void list() {

@@ -9,6 +9,7 @@
 
 #include <periscena/frame/frame_file.h>
 #include <periscena/passes/deferred.h>
+#include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/geometry.h>
 
@@ -207,6 +208,32 @@ void edges(gl::Device& device, int rounds) {
   fmt::print("{:<52} {:>10.1f} {:>10.1f} {:>8.2f}\n", "lanterns: every sample lit, beside edges (aim 2)", median(every), median(edge), median(ratios));
 }
 
+/// A forward pass with its depth drawn first beside one without, both of the same picture.
+void depth_first(gl::Device& device, const char* what, const FrameGraph& plain, const FrameGraph& first, int rounds) {
+  gl::FrameRunner without(device, plain.plan(width, height, device.limits()).value()),
+      with(device, first.plan(width, height, device.limits()).value());
+  without.run(0);
+  with.run(0);
+  print_ratio(fmt::format("depth first, beside without: {}", what).c_str(), rounds, [&] { with.run(0); }, [&] { without.run(0); });
+}
+
+FrameGraph forward_field(const Field& field, bool depth_first) {
+  FrameGraph graph;
+  graph.add(passes::forward({.scene = field.scene,
+                             .view = "front",
+                             .batching = batch::Batching::unmerged,
+                             .depth_first = depth_first,
+                             .color = graph.output(),
+                             .depth = graph.target("depth", {.format = Format::depth32f})}));
+  return graph;
+}
+
+FrameGraph forward_file(const char* file, bool depth_first) {
+  FrameFileOptions options;
+  options.overrides = {fmt::format("pass.lock.depth_first={}", depth_first)};
+  return read_frame_file(fmt::format("{}/{}", PERISCENA_SOURCE_FOLDER, file), options).graph;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) try {
@@ -216,6 +243,9 @@ int main(int argc, char** argv) try {
   fmt::print("{} objects, {} x {} pixels, whole frames\n\n{:<52} {:>10} {:>10} {:>8}\n", object_count, width, height, "", "ms", "beside", "ratio");
   against_hand(device, field, rounds);
   edges(device, rounds);
+  depth_first(device, "20,000 objects, one light", forward_field(field, false), forward_field(field, true), rounds);
+  for (const char* file : {"demo/lock_day.toml", "demo/lock_night.toml"})
+    depth_first(device, file, forward_file(file, false), forward_file(file, true), rounds);
   return 0;
 } catch (const Error& error) {
   fmt::print(stderr, "{}\n", error.what());

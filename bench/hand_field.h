@@ -122,8 +122,7 @@ class HandField {
       numbers.push_back(at);
       materials.push_back(nodes[i].material.index);
       passes::ObjectBlock block;
-      block.world.block<3, 1>(0, 3) = field_.turns[i].at;
-      block.normals.topRows<3>().setIdentity();
+      block.origin = field_.turns[i].at;
       blocks_.push_back(block);
       turns_.push_back(field_.turns[i]);
     }
@@ -138,10 +137,8 @@ class HandField {
     for (std::size_t i = 0; i < blocks_.size(); ++i) {
       const auto angle = static_cast<float>(2 * std::numbers::pi * std::fmod(seconds / turns_[i].period, 1.0));
       const float c = std::cos(angle), s = std::sin(angle);
-      Mat3 turned;
-      turned << c, 0, s, 0, 1, 0, -s, 0, c;
-      blocks_[i].world.topLeftCorner<3, 3>() = turned;
-      blocks_[i].normals.topRows<3>() = turned;
+      blocks_[i].x = {c, 0, -s};
+      blocks_[i].z = {s, 0, c};
     }
   }
 

@@ -306,8 +306,7 @@ class LockByHand {
   void write_object(std::uint32_t i) {
     const Node& node = scene_.nodes()[i];
     passes::ObjectBlock& data = objects_data_[i];
-    data.world = worlds_[i].matrix();
-    data.normals.topRows<3>() = worlds_[i].normal_matrix();
+    data.place(worlds_[i]);
     if (node.mesh.valid()) spheres_[i] = mesh_spheres_[node.mesh.index].transformed(worlds_[i]);
   }
 

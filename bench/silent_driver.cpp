@@ -29,7 +29,7 @@ namespace {
                       X(glDrawElementsBaseVertex) X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv)     \
                           X(glCopyNamedBufferSubData) X(glFenceSync) X(glClientWaitSync) X(glDeleteSync)               \
                               X(glProgramUniform1i) X(glBindImageTexture)                                                                 \
-                                  X(glDrawArraysInstanced) X(glProgramUniform4fv) X(glProgramUniform4iv)
+                                  X(glDrawArraysInstanced) X(glBeginTransformFeedback) X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv) X(glProgramUniform4iv)
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,

@@ -7,6 +7,7 @@
 #include <periscena/gl/query.h>
 #include <periscena/gl/sampler.h>
 #include <periscena/gl/vertex_array.h>
+#include <periscena/gl/vertex_capture.h>
 
 #include <fmt/format.h>
 
@@ -25,6 +26,7 @@ GLenum label_kind(ObjectKind kind) {
     case ObjectKind::framebuffer: return GL_FRAMEBUFFER;
     case ObjectKind::query: return GL_QUERY;
     case ObjectKind::shader: return GL_SHADER;
+    case ObjectKind::transform_feedback: return GL_TRANSFORM_FEEDBACK;
     case ObjectKind::program: break;
   }
   return GL_PROGRAM;
@@ -52,6 +54,7 @@ ObjectName<kind>::~ObjectName() {
   if constexpr (kind == ObjectKind::query) glDeleteQueries(1, &name_);
   if constexpr (kind == ObjectKind::shader) glDeleteShader(name_);
   if constexpr (kind == ObjectKind::program) glDeleteProgram(name_);
+  if constexpr (kind == ObjectKind::transform_feedback) glDeleteTransformFeedbacks(1, &name_);
 }
 
 template <ObjectKind kind>
@@ -69,6 +72,7 @@ template class ObjectName<ObjectKind::framebuffer>;
 template class ObjectName<ObjectKind::query>;
 template class ObjectName<ObjectKind::shader>;
 template class ObjectName<ObjectKind::program>;
+template class ObjectName<ObjectKind::transform_feedback>;
 
 Buffer Buffer::make(std::size_t size, const void* data, std::uint32_t flags, std::string_view label) {
   if (size == 0) {
@@ -181,6 +185,13 @@ void VertexArray::set_per_instance(std::uint32_t slot) const {
 
 void VertexArray::set_indices(const Buffer& buffer) const {
   glVertexArrayElementBuffer(name(), buffer.name());
+}
+
+VertexCapture::VertexCapture(const Buffer& into, std::size_t offset, std::size_t bytes, std::string_view label)
+    : name_(one(glCreateTransformFeedbacks)) {
+  into.expect_inside(offset, bytes);
+  glTransformFeedbackBufferRange(name(), 0, into.name(), static_cast<GLintptr>(offset), static_cast<GLsizeiptr>(bytes));
+  name_.set_label(label);
 }
 
 TimerQuery::TimerQuery(std::string_view label)

@@ -110,6 +110,17 @@ void PassContext::draw_indirect(const IndirectDraw& draw) const {
   counts_ += {.draw_calls = 1, .commands = commands, .instances = draw.instances, .triangles = draw.triangles};
 }
 
+void PassContext::capture(const VertexCapture& into, const VertexArray& from, int first, int vertices) const {
+  state().bind_vertex_array(from.name());
+  glBindTransformFeedback(GL_TRANSFORM_FEEDBACK, into.name());
+  glEnable(GL_RASTERIZER_DISCARD);
+  glBeginTransformFeedback(GL_POINTS);
+  glDrawArrays(GL_POINTS, first, vertices);
+  glEndTransformFeedback();
+  glDisable(GL_RASTERIZER_DISCARD);
+  glBindTransformFeedback(GL_TRANSFORM_FEEDBACK, 0);
+}
+
 void PassContext::compute(std::uint32_t across, std::uint32_t up) const {
   constexpr std::uint32_t most = 65535;  // OpenGL 4.5, table 23.60
   const std::uint32_t rows = (across + most - 1) / most;

@@ -37,6 +37,7 @@ void SavedState::save_bindings() {
   program_ = integer(GL_CURRENT_PROGRAM);
   vertex_array_ = integer(GL_VERTEX_ARRAY_BINDING);
   draw_framebuffer_ = integer(GL_DRAW_FRAMEBUFFER_BINDING);
+  capture_ = integer(GL_TRANSFORM_FEEDBACK_BINDING);
   indirect_ = integer(GL_DRAW_INDIRECT_BUFFER_BINDING);
   if (has_count_buffers()) counts_ = integer(GL_PARAMETER_BUFFER_BINDING_ARB);
   uniform_buffer_ = integer(GL_UNIFORM_BUFFER_BINDING);
@@ -85,6 +86,7 @@ void SavedState::restore_bindings() const {
   glUseProgram(static_cast<GLuint>(program_));
   glBindVertexArray(static_cast<GLuint>(vertex_array_));
   glBindFramebuffer(GL_DRAW_FRAMEBUFFER, static_cast<GLuint>(draw_framebuffer_));
+  glBindTransformFeedback(GL_TRANSFORM_FEEDBACK, static_cast<GLuint>(capture_));
   glBindBuffer(GL_DRAW_INDIRECT_BUFFER, static_cast<GLuint>(indirect_));
   if (has_count_buffers()) glBindBuffer(GL_PARAMETER_BUFFER_ARB, static_cast<GLuint>(counts_));
   const auto restore = [](const auto& from, GLenum target) {

@@ -48,7 +48,8 @@ class SavedState {
   void restore_drawing() const;
 
   std::array<bool, switches.size()> on_{};
-  GLint program_ = 0, vertex_array_ = 0, draw_framebuffer_ = 0, indirect_ = 0, counts_ = 0, uniform_buffer_ = 0, storage_buffer_ = 0;
+  GLint program_ = 0, vertex_array_ = 0, draw_framebuffer_ = 0, capture_ = 0, indirect_ = 0, counts_ = 0;
+  GLint uniform_buffer_ = 0, storage_buffer_ = 0;
   std::array<IndexedBuffer, blocks> uniform_blocks_{}, storage_blocks_{};
   GLint active_texture_ = 0;
   std::array<std::array<GLint, texture_kinds.size()>, units> textures_{};

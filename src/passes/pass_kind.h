@@ -126,6 +126,10 @@ inline constexpr const char* screen_bounds_sentence =
     "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; quads: each "
     "light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of 16 x 16, between the "
     "nearest and the farthest of what is there; automatic: tiles where eight lights or more have an end";
+inline constexpr const char* depth_first_sentence =
+    "true: the depth of all that is solid is drawn before anything else, so that what others hide is not shaded. Each call goes out "
+    "twice, so it pays where many surfaces lie behind one another and are dear to shade; the picture is the same";
+
 inline constexpr const char* surface_bounds_sentence =
     "The same for lights that reach only so far. none: each pixel asks every light; clusters: those of its cell, a tile of 64 x 64 pixels and "
     "one of 24 slices of distance; automatic: clusters where eight lights or more have an end";

@@ -66,10 +66,20 @@ gl::BlockLayout CameraBlock::layout() {
 
 gl::BlockLayout ObjectBlock::layout() {
   return gl::describe_block<ObjectBlock>("Objects", "objects")
-      .member("world", &ObjectBlock::world)
-      .member("normals", &ObjectBlock::normals)
+      .member("x", &ObjectBlock::x)
       .member("colors", &ObjectBlock::colors)
-      .member("second_uv", &ObjectBlock::second_uv);
+      .member("y", &ObjectBlock::y)
+      .member("second_uv", &ObjectBlock::second_uv)
+      .member("z", &ObjectBlock::z)
+      .member("origin", &ObjectBlock::origin);
+}
+
+void ObjectBlock::place(const Transform& world) {
+  const Mat4& matrix = world.matrix();
+  x = matrix.col(0).head<3>();
+  y = matrix.col(1).head<3>();
+  z = matrix.col(2).head<3>();
+  origin = matrix.col(3).head<3>();
 }
 
 gl::BlockLayout MaterialBlock::layout() {
@@ -170,7 +180,7 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabil
       bounds_(scene_->nodes().size()),
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
       textures_(*scene_, device.texture_handles),
-      motions_(*scene_, scene_->nodes().size() <= objects_a_block()),
+      motions_(*scene_, most_block_bytes_),
       blocks_(scene_->nodes().size()) {
   if (!scene_->meshes().empty()) upload_meshes();
   expect_block("vertex colours", mesh_colors_.size());
@@ -438,8 +448,7 @@ void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   const Node& node = scene_->nodes()[i];
   worlds_[i] = scene_->world_transform(i, seconds, worlds_);
   // Of nodes that show nothing, too: texts follow them.
-  blocks_[i].world = worlds_[i].matrix();
-  blocks_[i].normals.topRows<3>() = worlds_[i].normal_matrix();
+  blocks_[i].place(worlds_[i]);
   if (!node.mesh.valid()) return;
   const bool mirrored = worlds_[i].mirrors();
   if (mirrored != mirrored_[i]) ++windings_;
@@ -488,18 +497,15 @@ void SceneBuffers::update(const gl::PassContext& context) {
   updated_ = time.number;
   seconds_ = time.seconds;
   if (blocks_.empty() || !later) return;
-  if (first) {
-    place_all(context, time.seconds);
-  } else {
-    for (const NodeRange range : moving_) {
-      for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
-      write_nodes(context, range);
-      write_bounds(context, range);
-    }
+  if (first) place_all(context, time.seconds);
+  motions_.run(context, objects_, time.seconds);
+  for (const NodeRange range : moving_) {
+    for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
+    write_nodes(context, range);
+    write_bounds(context, range);
   }
   if (bounds_missing_) write_bounds(context, {0, static_cast<std::uint32_t>(blocks_.size())});
   bounds_missing_ = false;
-  motions_.run(context, objects_, time.seconds);
 }
 
 void SceneBuffers::place_all(const gl::PassContext& context, double seconds) {

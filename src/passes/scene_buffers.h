@@ -44,11 +44,16 @@ std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, const Block
 struct ObjectBlock {
   static constexpr std::uint32_t none = 0x7FFFFFFF;  ///< no difference of two counts
 
-  Mat4 world = Mat4::Identity();
-  Eigen::Matrix<float, 4, 3> normals = Eigen::Matrix<float, 4, 3>::Zero();  ///< columns of the normal matrix
+  Vec3 x = Vec3::UnitX();          ///< columns of the linear part of its world transform
   std::uint32_t colors = none;     ///< index of the mesh's first colour, less that of its first vertex
+  Vec3 y = Vec3::UnitY();
   std::uint32_t second_uv = none;  ///< the same for its second texture coordinates
-  std::uint32_t padding[2] = {};
+  Vec3 z = Vec3::UnitZ();
+  std::uint32_t padding = 0;
+  Vec3 origin = Vec3::Zero();
+  std::uint32_t more_padding = 0;
+
+  void place(const Transform& world);
 
   static gl::BlockLayout layout();
 };

@@ -211,6 +211,7 @@ void Scene::add_light(Light light, Place place) {
   }
   if (light.node.valid() && light.node.index >= nodes_.size())
     refuse("follows a node that this scene lacks", "use a handle that add_node of this scene returned");
+  light_index_.emplace(light.name, static_cast<std::uint32_t>(lights_.size()));
   lights_.push_back(std::move(light));
 }
 
@@ -298,7 +299,8 @@ TextureHandle Scene::find_texture(std::string_view name) const {
 }
 
 const Light* Scene::find_light(std::string_view name) const {
-  return find_named(lights_, name);
+  const auto found = light_index_.find(std::string(name));
+  return found == light_index_.end() ? nullptr : &lights_[found->second];
 }
 
 const Environment* Scene::find_environment(std::string_view name) const {

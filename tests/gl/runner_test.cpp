@@ -25,6 +25,7 @@ Pass fill(std::string name, TargetHandle target, float red, std::vector<std::str
     glColorMask(GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
     glEnable(GL_SCISSOR_TEST);
     glScissor(0, 0, 1, 1);
+    glBindTransformFeedback(GL_TRANSFORM_FEEDBACK, 0);
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, 0);
   });
   return pass;
@@ -81,6 +82,33 @@ TEST_CASE_METHOD(TestDevice,
   REQUIRE(runner.read("depth").at(3, 3)[0] == 0.125f);
 }
 
+TEST_CASE_METHOD(TestDevice, "what a vertex program makes is captured into a part of a buffer, and no pixel changes") {
+  const gl::Program program({"squares", gl::ShaderText::from_text("squares", "layout(xfb_buffer = 0, xfb_stride = 8) out;\n"
+                                                                    "layout(xfb_offset = 4) out float square;\n"
+                                                                    "void main() { square = float(gl_VertexID * gl_VertexID); }"),
+                             {}});
+  const std::vector<float> before(8, -1.0f);
+  const gl::Buffer buffer = gl::Buffer::holding(std::as_bytes(std::span(before)), "squares");
+  const gl::VertexCapture capture(buffer, 8, 16, "squares");
+  REQUIRE(thrown_slug([&] { gl::VertexCapture(buffer, 24, 16, "outside"); }) == "outside-buffer");
+  const gl::VertexArray nothing("nothing");
+  FrameGraph frame;
+  Pass pass = fill("captures", frame.output(), 0.5f);
+  pass.work = gl::raw_work([&](gl::PassContext& context) {
+    const float color[] = {0.5f, 0, 0, 1};
+    glClearNamedFramebufferfv(context.framebuffer(), GL_COLOR, 0, color);
+    context.state().use_program(program.name());
+    context.capture(capture, nothing, 5, 2);
+  });
+  frame.add(std::move(pass));
+  gl::FrameRunner runner(device, frame.plan(4, 4).value());
+  runner.run(0);
+  std::vector<float> after(8);
+  buffer.read(0, std::as_writable_bytes(std::span(after)));
+  REQUIRE(after == std::vector<float>{-1, -1, -1, 25, -1, 36, -1, -1});
+  REQUIRE(runner.read("output").at(2, 2)[0] > 100);
+}
+
 TEST_CASE("each pass is a debug group of its name") {
   std::vector<std::string> groups;
   gl::Device device = gl::Device::headless({[&](const gl::DebugMessage& message) {
@@ -129,7 +157,9 @@ TEST_CASE("a run leaves an adopted context's state as it found it") {
     frame.add(fill("a pass", frame.output(), 1));
     gl::FrameRunner runner(device, frame.plan(4, 4).value());
 
-    GLuint array = 0, buffer = 0, texture = 0;
+    GLuint array = 0, buffer = 0, texture = 0, capture = 0;
+    glGenTransformFeedbacks(1, &capture);
+    glBindTransformFeedback(GL_TRANSFORM_FEEDBACK, capture);
     glGenVertexArrays(1, &array);
     glGenBuffers(1, &buffer);
     glGenTextures(1, &texture);
@@ -164,6 +194,7 @@ TEST_CASE("a run leaves an adopted context's state as it found it") {
     GLint64 start = 0;
     glGetInteger64i_v(GL_UNIFORM_BUFFER_START, 0, &start);
     CHECK(integer(GL_VERTEX_ARRAY_BINDING) == array);
+    CHECK(integer(GL_TRANSFORM_FEEDBACK_BINDING) == capture);
     CHECK(integer(GL_UNIFORM_BUFFER_BINDING) == buffer);
     CHECK(start == 256);
     CHECK(integer(GL_ACTIVE_TEXTURE) == GL_TEXTURE2);

@@ -1,5 +1,6 @@
 #include "gl/device.h"
 #include "passes/rendering.h"
+#include "passes/scene_buffers.h"
 
 #include <periscena/inspect/report.h>
 #include <periscena/passes/shadow_map.h>
@@ -159,7 +160,7 @@ TEST_CASE_METHOD(TestDevice, "what did not move is not sent again, and objects o
   REQUIRE(still.culled == all.culled);
   // The frame's own block alone: its time.
   REQUIRE(still.bytes_sent <= 1024);
-  REQUIRE(all.bytes_sent > 300 * 100);
+  REQUIRE(all.bytes_sent > 300 * sizeof(passes::ObjectBlock));
   runner.run(2);  // what slides is far to the right now, and some of it out of view
   REQUIRE(runner.counts().culled > all.culled);
   REQUIRE(runner.counts().bytes_sent < all.bytes_sent);
@@ -252,7 +253,7 @@ TEST_CASE_METHOD(TestDevice, "objects beyond what one storage block holds lie in
     }
     CHECK(counts.draw_calls == 1);
   }
-  gl::Device lesser = gl::Device::headless({.most_block_bytes = 64 * 128});  // 64 objects of 128 bytes
+  gl::Device lesser = gl::Device::headless({.most_block_bytes = 64 * sizeof(passes::ObjectBlock)});
   {
     gl::FrameRunner split(lesser, yard.frame(batch::Batching::unmerged).plan(size, size, lesser.limits()).value());
     for (const int moment : {0, 2}) {

@@ -1,6 +1,8 @@
 #include "gl/device.h"
 #include "passes/rendering.h"
 
+#include <epoxy/gl.h>
+
 #include <random>
 
 using namespace periscena;
@@ -265,4 +267,57 @@ TEST_CASE_METHOD(TestDevice, "culling on the device draws empty scenes, single o
     return runner.read("color");
   };
   CHECK(without_depth(passes::Culling::device) == without_depth(passes::Culling::host));
+}
+
+TEST_CASE_METHOD(TestDevice, "depth drawn first changes no pixel, and what others hide is not shaded") {
+  Town town(400, 40);
+  town.fly({}, 20);
+  // Holes all over: what lies behind it must show, so its depth must not be there before.
+  Material net{.name = "net", .alpha = 0.2f, .alpha_mode = Material::AlphaMode::mask};
+  Node curtain;
+  curtain.mesh = town.scene->find_mesh("wall");
+  curtain.material = town.scene->add_material(net);
+  curtain.placement = Transform::scale(Vec3(8, 1, 1)).then(Transform::translate({0, 2, 1}));
+  town.scene->add_node(curtain);
+  const auto frame_of = [&](bool depth_first, passes::Culling culling, int samples) {
+    FrameGraph frame;
+    const TargetHandle color = frame.target("color", {.format = Format::rgba16f, .samples = samples});
+    frame.add(passes::forward({.scene = town.scene,
+                               .view = "front",
+                               .batching = batch::Batching::unmerged,
+                               .culling = culling,
+                               .depth_first = depth_first,
+                               .color = color,
+                               .depth = frame.target("depth", {.format = Format::depth32f})}));
+    frame.keep(color);
+    return frame;
+  };
+  GLuint query = 0;
+  glCreateQueries(GL_FRAGMENT_SHADER_INVOCATIONS_ARB, 1, &query);
+  const auto shaded = [&](gl::FrameRunner& runner, double seconds) {
+    glBeginQuery(GL_FRAGMENT_SHADER_INVOCATIONS_ARB, query);
+    runner.run(seconds);
+    glEndQuery(GL_FRAGMENT_SHADER_INVOCATIONS_ARB);
+    GLuint64 count = 0;
+    glGetQueryObjectui64v(query, GL_QUERY_RESULT, &count);
+    return count;
+  };
+  for (const int samples : {1, 4}) {
+    gl::FrameRunner plain(device, frame_of(false, passes::Culling::host, samples).plan(160, 96, device.limits()).value());
+    for (const passes::Culling culling : {passes::Culling::host, passes::Culling::device}) {
+      gl::FrameRunner first(device, frame_of(true, culling, samples).plan(160, 96, device.limits()).value());
+      GLuint64 without = 0, with = 0;
+      for (int i = 0; i < 12; ++i) {
+        without += shaded(plain, 1.7 * i);
+        with += shaded(first, 1.7 * i);
+        CHECK(first.read("color") == plain.read("color"));
+      }
+      INFO(without << " shaded without, " << with << " with");
+      CHECK(with < without);
+    }
+  }
+  glDeleteQueries(1, &query);
+  FrameGraph frame;
+  frame.add(passes::forward({.scene = town.scene, .view = "front", .depth_first = true, .color = frame.output()}));
+  CHECK_THAT(to_text(frame.plan(160, 96, device.limits()).diagnostics()), Catch::Contains("draws depth first, and has no depth"));
 }

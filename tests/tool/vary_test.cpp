@@ -68,8 +68,8 @@ TEST_CASE("vary compares with a picture, decides by what is asked for, and answe
   CHECK_THAT(unlit.out, Catch::Contains("> best: the least time") && !Catch::Contains("leaks"));
 }
 
-TEST_CASE("the demo's shadows hold to the aims at its own settings, by day and in the evening") {
-  for (const char* frame : {"demo/lock_day.toml", "demo/lock_evening.toml"}) {
+TEST_CASE("the demo's shadows hold to the aims at its own settings, by day, in the evening and at night") {
+  for (const char* frame : {"demo/lock_day.toml", "demo/lock_evening.toml", "demo/lock_night.toml"}) {
     const Answer answer = periscena_command({"vary", frame, "--time", "20", "--rounds", "1", "--step", "5", "--json"});
     INFO(frame << answer.error << answer.out);
     REQUIRE(answer.exit_code == 0);

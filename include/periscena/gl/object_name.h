@@ -6,7 +6,18 @@
 
 namespace periscena::gl {
 
-enum class ObjectKind { buffer, texture, renderbuffer, sampler, vertex_array, framebuffer, query, shader, program };
+enum class ObjectKind {
+  buffer,
+  texture,
+  renderbuffer,
+  sampler,
+  vertex_array,
+  framebuffer,
+  query,
+  shader,
+  program,
+  transform_feedback
+};
 
 /// Owns the name of a GL object and deletes it, with the context that made it current. Move-only; 0 is nothing.
 template <ObjectKind kind>

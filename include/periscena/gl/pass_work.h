@@ -7,6 +7,7 @@
 #include <periscena/gl/texture.h>
 #include <periscena/gl/upload_ring.h>
 #include <periscena/gl/vertex_array.h>
+#include <periscena/gl/vertex_capture.h>
 #include <periscena/graph/frame_graph.h>
 
 #include <functional>
@@ -131,6 +132,10 @@ class PassContext {
   /// @param across, up  groups of its local size. More across than the 65,535 that every device takes go on in rows, whose
   /// last may be longer than needed.
   void compute(std::uint32_t across, std::uint32_t up = 1) const;
+
+  /// Runs the program that is in use, which has no fragment program, on vertices, and keeps what it captures. No pixel
+  /// changes.
+  void capture(const VertexCapture& into, const VertexArray& from, int first, int vertices) const;
 
   /// What shaders wrote before is there for all that comes after, and what they write after comes after all reading before.
   void barrier() const;

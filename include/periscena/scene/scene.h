@@ -143,7 +143,7 @@ class Scene {
   void expect_sound(const Material& material, const Place& place) const;
   bool light_is_taken(std::string_view name) const;
 
-  Index mesh_index_, texture_index_, material_index_, node_index_;
+  Index mesh_index_, texture_index_, material_index_, node_index_, light_index_;
   std::vector<Mesh> meshes_;
   std::vector<std::string> mesh_names_;
   std::vector<Texture> textures_;

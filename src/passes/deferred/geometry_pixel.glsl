@@ -72,7 +72,7 @@ Surface surface_at_pixel(vec3 base_color, vec3 emission, out SurfacePoint point)
 #else
   point.position = world_position(here, seen);
 #endif
-  point.normal = from_octahedral(normals.zw);
+  point.normal = point.plane = from_octahedral(normals.zw);
   point.tangent = point.bitangent = vec3(0.0);
   point.uv = point.second_uv = vec2(0.0);
   point.color = vec4(1.0);

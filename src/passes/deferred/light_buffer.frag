@@ -15,7 +15,7 @@ void light_pixel() {
   for (int i; next_light(walk, i);) {
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
-    if (point.shadowed && dot(surface.normal, to_light) > 0.0) lux *= share_past_shadows(i, point.position, point.normal, to_light);
+    if (point.shadowed && dot(surface.normal, to_light) > 0.0) lux *= share_past_shadows(i, point.position, receiver_normal(surface, point, to_light), to_light);
     keep_light(sum, surface, to_light, point.to_eye, lux);
   }
   diffuse = min(sum.diffuse, largest_half);

@@ -48,7 +48,8 @@ SurfaceChoice surfaces_of(const Forward& options) {
           .culling = options.culling,
           .has_depth = !options.depth.empty(),
           .surfaces = options.facts_of.empty() ? options.surfaces : Surfaces::opaque,
-          .over_depth = is_prelit(options)};
+          .over_depth = is_prelit(options),
+          .depth_first = options.depth_first};
 }
 
 /// A surface's program in a forward pass.
@@ -199,6 +200,7 @@ struct ForwardKeys {
   std::vector<Reference> shadows, receivers, without_receivers;
   Reference parts_of;
   std::string batching = "automatic", culling = "host", surfaces = "all", light_bounds = "automatic";
+  bool depth_first = false;
 };
 
 Keys<ForwardKeys> forward_keys() {
@@ -224,7 +226,8 @@ Keys<ForwardKeys> forward_keys() {
       .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
       .key("culling", &ForwardKeys::culling, {.choices = culling_names},
            "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; device: the GPU, that, and "
-           "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object");
+           "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object")
+      .key("depth_first", &ForwardKeys::depth_first, {}, depth_first_sentence);
   return keys;
 }
 
@@ -283,6 +286,17 @@ void expect_prelit(const Forward& options, Pass& pass) {
   }
 }
 
+void expect_depth_to_draw_first(const Forward& options, Pass& pass) {
+  if (!options.depth_first) return;
+  if (options.depth.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" draws depth first, and has no depth", pass.name),
+                        "give it a depth target, or leave out depth_first");
+  } else if (is_prelit(options)) {
+    pass.problems.warning("needless-depth", pass.place, fmt::format("pass \"{}\" draws depth first over depth that is there already", pass.name),
+                          "leave out depth_first");
+  }
+}
+
 /// The light whose map is looked at must light the pass, and have one.
 void expect_looked_at(const Forward& options, Diagnostics& problems) {
   const Reference& light = looked_at(options);
@@ -335,6 +349,7 @@ Pass forward(const Forward& options, Place place) {
   expect_shown(options, pass.problems);
   if (options.scene) check_surface_colors(options, pass.problems);
   expect_prelit(options, pass);
+  expect_depth_to_draw_first(options, pass);
   pass.reads = options.reads;
   pass.shader = ShaderInterface{
       .source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
@@ -391,6 +406,7 @@ PassKind forward_kind() {
     options.parts_of = given.parts_of;
     options.batching = batch::parse_batching(given.batching);
     options.culling = given.culling == "device" ? Culling::device : Culling::host;
+    options.depth_first = given.depth_first;
     options.light_bounds = parse_bounds(given.light_bounds);
     options.surfaces = static_cast<Surfaces>(
         std::find(surfaces_names.begin(), surfaces_names.end(), given.surfaces) - surfaces_names.begin());

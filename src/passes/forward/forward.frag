@@ -30,7 +30,7 @@ ShadowPartAt looked_at_part(SurfacePoint point, out float lit) {
   int shadow = int(lights[looked_at].direction.w);
   bool reached = max(lux.r, max(lux.g, lux.b)) > 0.0 && dot(point.normal, to_light) > 0.0;
   if (shadow == 0 || !reached || !point.shadowed) return ShadowPartAt(-1, 0.0);
-  lit = light_past(shadow, point.position, point.normal, to_light);
+  lit = light_past(shadow, point.position, dot(point.plane, to_light) > 0.0 ? point.plane : point.normal, to_light);
   return part_at(shadow, point.position, to_light);
 }
 

@@ -42,6 +42,9 @@ struct Forward {
   Surfaces surfaces = Surfaces::all;   ///< which, by how their materials treat alpha
   /// What a `light_buffer` pass wrote over the same depth: the pass asks no lights itself. Only for opaque surfaces.
   TargetUse light_diffuse = {}, light_specular = {};
+  /// Draws the depth of what is solid before anything else, so that no pixel is shaded twice: each call goes out twice. Where
+  /// two surfaces are equally far, the last of the scene shows instead of the first.
+  bool depth_first = false;
   TargetUse color = {};          ///< best a floating format
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names

@@ -25,11 +25,11 @@ layout(location = 6) flat out uint object_number;
 invariant gl_Position;
 
 void main() {
-  vec4 world = objects[object_index].world * vec4(position, 1.0);
+  vec4 world = vec4(to_world(object_index, position), 1.0);
   world_position_out = world.xyz;
-  world_normal = mat3(objects[object_index].normals) * normal;
+  mat3 linear = linear_part(object_index);
+  world_normal = normal_to_world(linear, normal);
   // A mirrored object mirrors its textures, too.
-  mat3 linear = mat3(objects[object_index].world);
   world_tangent = vec4(linear * tangent.xyz, determinant(linear) < 0.0 ? -tangent.w : tangent.w);
   uint second = objects[object_index].second_uv, first_color = objects[object_index].colors;
   uvs = vec4(uv, second == none ? vec2(0.0) : second_uvs[second + uint(gl_VertexID)]);

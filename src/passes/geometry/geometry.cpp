@@ -60,7 +60,8 @@ SurfaceChoice surfaces_of(const Geometry& options) {
           .batching = merges && !options.id.empty() ? batch::Batching::unmerged : options.batching,
           .culling = options.culling,
           .has_depth = true,
-          .surfaces = Surfaces::opaque};
+          .surfaces = Surfaces::opaque,
+          .depth_first = options.depth_first};
 }
 
 /// A surface's program in a geometry pass.
@@ -121,6 +122,7 @@ struct GeometryKeys {
   Reference view, variant;
   std::vector<Reference> tags, without_tags, receivers, without_receivers;
   std::string batching = "automatic", culling = "host";
+  bool depth_first = false;
 };
 
 Keys<GeometryKeys> geometry_keys() {
@@ -135,7 +137,8 @@ Keys<GeometryKeys> geometry_keys() {
            "But not on those that have one of these, or stand below one")
       .key("batching", &GeometryKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
       .key("culling", &GeometryKeys::culling, {.choices = culling_names},
-           "Who leaves out what does not show: see `forward`; the picture is the same");
+           "Who leaves out what does not show: see `forward`; the picture is the same")
+      .key("depth_first", &GeometryKeys::depth_first, {}, depth_first_sentence);
   return keys;
 }
 
@@ -198,6 +201,7 @@ PassKind geometry_kind() {
     options.without_receivers = given.without_receivers;
     options.batching = batch::parse_batching(given.batching);
     options.culling = given.culling == "device" ? Culling::device : Culling::host;
+    options.depth_first = given.depth_first;
     options.folder = source.folder;
     for (const Output& output : all_outputs) {
       if (const TargetUse* target = find_write(source, output.slot)) options.*output.target = *target;

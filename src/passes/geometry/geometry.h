@@ -29,6 +29,7 @@ struct Geometry {
   std::vector<Reference> receivers = {}, without_receivers = {};  ///< on whom shadows fall
   batch::Batching batching = batch::Batching::automatic;  ///< with ids, nothing is merged
   Culling culling = Culling::host;
+  bool depth_first = false;  ///< see Forward
   std::filesystem::path folder = {};  ///< that materials' own GLSL is looked up in
   TargetUse normal = {}, base_color = {}, material = {}, emission = {}, id = {}, position = {};
   TargetUse depth = {};

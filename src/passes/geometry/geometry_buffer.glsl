@@ -16,9 +16,9 @@ vec3 from_octahedral(vec2 at) {
   return normalize(n);
 }
 
-// Of normals the surface's, then the mesh's, which keeps planes from shadowing themselves.
+// Of normals the surface's, then the triangle's, which keeps planes from shadowing themselves.
 vec4 kept_normals(Surface surface, SurfacePoint point) {
-  return surface.shading == UNLIT ? vec4(0.5) : vec4(octahedral(surface.normal), octahedral(point.normal));
+  return surface.shading == UNLIT ? vec4(0.5) : vec4(octahedral(surface.normal), octahedral(point.plane));
 }
 
 // Roughness or the exponent's logarithm; metalness or how grey the highlight is; occlusion; and in eighths of a byte's range

@@ -9,10 +9,7 @@ vec2 cosine_sine(float angle) {
   float x = (angle - quarter * 1.5703125) - quarter * 4.83826794897e-4, x2 = x * x;
   float s = x * (1.0 + x2 * (-1.0 / 6.0 + x2 * (1.0 / 120.0 + x2 * (-1.0 / 5040.0 + x2 / 362880.0))));
   float c = 1.0 + x2 * (-0.5 + x2 * (1.0 / 24.0 + x2 * (-1.0 / 720.0 + x2 / 40320.0)));
-  switch (int(quarter) & 3) {
-    case 0: return vec2(c, s);
-    case 1: return vec2(-s, c);
-    case 2: return vec2(-c, -s);
-    default: return vec2(s, -c);
-  }
+  int turned = int(quarter);
+  vec2 cs = (turned & 1) != 0 ? vec2(-s, c) : vec2(c, s);
+  return (turned & 2) != 0 ? -cs : cs;
 }

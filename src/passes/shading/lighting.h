@@ -7,6 +7,7 @@
 #include <array>
 #include <filesystem>
 #include <optional>
+#include <set>
 
 namespace periscena::passes {
 
@@ -160,6 +161,7 @@ class Lighting {
   std::shared_ptr<gl::Texture> split_sum_;
   gl::Sampler sky_sampler_, table_sampler_, shadow_sampler_, depth_sampler_;
   std::uint32_t filters_ = 0;  ///< of shadows: a bit for each kind, see shadow_lookup.glsl
+  std::set<int> bell_radii_;   ///< of gaussian ones
   std::vector<Shadow> shadows_;
   std::vector<std::size_t> shadow_numbers_;  ///< by light: of its shadow, from 1; 0 for none
   std::vector<ShadowBlock> shadow_blocks_;

@@ -21,7 +21,7 @@ vec3 light_from_lights(Surface surface, SurfacePoint point) {
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
     float facing = max(dot(surface.normal, to_light), 0.0);
-    if (facing > 0.0 && point.shadowed) lux *= share_past_shadows(i, point.position, point.normal, to_light);
+    if (facing > 0.0 && point.shadowed) lux *= share_past_shadows(i, point.position, receiver_normal(surface, point, to_light), to_light);
     sum += brdf(surface, to_light, point.to_eye) * lux * facing;
   }
   return sum;

@@ -21,11 +21,11 @@ struct MoverBlock {
   Vec4 pivot = Vec4(0, 0, 0, 1);
   Vec4 range = Vec4::Zero();
   Vec4 hold = Vec4::Zero();
-  std::int32_t parent = -1;
-  std::uint32_t node = 0;
-  std::uint32_t padding[2] = {};
+  std::uint32_t above = 0;
+  std::uint32_t padding[3] = {};
 
   MoverBlock() = default;
+  explicit MoverBlock(const Transform& world) : placement(world.matrix()) {}
   explicit MoverBlock(const Node& of) : placement(of.placement.matrix()) {
     if (!of.motion) return;
     const Motion& motion = *of.motion;
@@ -37,34 +37,37 @@ struct MoverBlock {
   }
 
   static gl::BlockLayout layout() {
-    return gl::describe_block<MoverBlock>("Movers", "movers")
-        .member("placement", &MoverBlock::placement)
-        .member("axis", &MoverBlock::axis)
-        .member("pivot", &MoverBlock::pivot)
-        .member("range", &MoverBlock::range)
-        .member("hold", &MoverBlock::hold)
-        .member("parent", &MoverBlock::parent)
-        .member("node", &MoverBlock::node);
+    gl::BlockLayout layout = gl::describe_block<MoverBlock>("Movers", "movers")
+                                 .member("axis", &MoverBlock::axis)
+                                 .member("pivot", &MoverBlock::pivot)
+                                 .member("range", &MoverBlock::range)
+                                 .member("hold", &MoverBlock::hold)
+                                 .member("above", &MoverBlock::above);
+    const char* const columns[] = {"placement_x", "placement_y", "placement_z", "placement_origin"};
+    for (std::size_t i = 0; i < 4; ++i) layout.members.push_back({columns[i], gl::ValueType::vec4, i * sizeof(Vec4)});
+    return layout;
   }
 };
 
-constexpr std::uint32_t mover_group = 64;  // as motions.comp has it
+// As motions.vert captures them.
+static_assert(sizeof(ObjectBlock) == 64 && offsetof(ObjectBlock, y) == 16 && offsetof(ObjectBlock, origin) == 48);
+
+/// Fewer objects than this between two that move are written along with them, which is cheaper than a range more.
+constexpr std::uint32_t widest_gap = 64;
 
 }  // namespace
 
-Motions::Motions(const Scene& scene, bool in_one_block) : moved_here_(scene.moving_nodes()) {
+Motions::Motions(const Scene& scene, std::size_t most_block_bytes) : moved_here_(scene.moving_nodes()) {
   choose(scene);
   const auto chosen = std::count(moved_here_.begin(), moved_here_.end(), true);
-  if (static_cast<std::size_t>(chosen) < fewest || !in_one_block) {
+  if (static_cast<std::size_t>(chosen) < fewest || !list(scene, most_block_bytes)) {
     moved_here_.assign(moved_here_.size(), false);
+    ranges_.clear();
     return;
   }
-  list(scene);
   program_.emplace(gl::ProgramDescription{
-      .name = "motions", .compute = gl::ShaderText::embedded("periscena/motions.comp", pass_shaders())});
+      .name = "motions", .vertex = gl::ShaderText::embedded("periscena/motions.vert", pass_shaders())});
   program_->expect_block(MoverBlock::layout());
-  program_->expect_block(ObjectBlock::layout());
-  program_->set(program_->uniform<int>("mover_count"), static_cast<int>(count_));
   seconds_ = program_->uniform<Vec2>("seconds");
 }
 
@@ -91,37 +94,53 @@ void Motions::choose(const Scene& scene) {
   }
 }
 
-void Motions::list(const Scene& scene) {
+bool Motions::list(const Scene& scene, std::size_t most_block_bytes) {
   const std::vector<Node>& nodes = scene.nodes();
   std::vector<MoverBlock> blocks;
-  std::vector<std::int32_t> number(nodes.size(), -1);
+  std::vector<std::uint32_t> mover(nodes.size(), 0);  // as MoverBlock::above
   std::vector<Transform> worlds(nodes.size(), Transform::identity());
   scene.world_transforms(0, worlds);
   for (std::uint32_t i = 0; i < nodes.size(); ++i) {
     if (!moved_here_[i]) continue;
-    MoverBlock block(nodes[i]);
-    block.node = i;
-    if (const NodeHandle parent = nodes[i].parent; parent.valid()) {
-      block.parent = number[parent.index];
-      // What it hangs on stands still: a part of its own placement.
-      if (block.parent < 0) block.placement = worlds[parent.index].matrix() * block.placement;
+    const std::uint32_t end = ranges_.empty() ? 0 : ranges_.back().node + ranges_.back().count;
+    if (ranges_.empty() || i - end >= widest_gap) {
+      ranges_.push_back({i, static_cast<std::uint32_t>(blocks.size()), 0});
+    } else {
+      for (std::uint32_t between = end; between < i; ++between) blocks.push_back(MoverBlock(worlds[between]));
     }
-    number[i] = static_cast<std::int32_t>(blocks.size());
+    MoverBlock block(nodes[i]);
+    if (const NodeHandle parent = nodes[i].parent; parent.valid()) {
+      block.above = mover[parent.index];
+      // What it hangs on stands still: a part of its own placement.
+      if (block.above == 0) block.placement = worlds[parent.index].matrix() * block.placement;
+    }
     blocks.push_back(block);
+    mover[i] = static_cast<std::uint32_t>(blocks.size());
+    ranges_.back().count = static_cast<std::uint32_t>(blocks.size()) - ranges_.back().first;
   }
-  count_ = static_cast<std::uint32_t>(blocks.size());
-  movers_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "movers");
+  const auto bytes = std::as_bytes(std::span(blocks));
+  if (bytes.size() > most_block_bytes) return false;
+  movers_ = gl::Buffer::holding(bytes, "movers");
+  vertices_.emplace("movers");
+  vertices_->set_vertices(0, movers_, sizeof(MoverBlock));
+  for (std::uint32_t i = 0; i < 8; ++i) vertices_->add_floats(i, 0, 4, i * sizeof(Vec4));
+  vertices_->add_integer(8, 0, offsetof(MoverBlock, above));
+  return true;
 }
 
 void Motions::run(const gl::PassContext& context, const gl::Buffer& objects, double seconds) {
-  if (count_ == 0) return;
+  if (ranges_.empty()) return;
+  for (Range& range : ranges_) {
+    if (range.capture) break;
+    range.capture.emplace(objects, range.node * sizeof(ObjectBlock), range.count * sizeof(ObjectBlock), "motions");
+  }
   gl::State& state = context.state();
   const auto whole = static_cast<float>(seconds);
   program_->set(seconds_, Vec2(whole, static_cast<float>(seconds - static_cast<double>(whole))));
   state.use_program(program_->name());
-  state.bind_storage_block(gl::binding::object_storage, objects.name());
   state.bind_storage_block(gl::binding::mover_storage, movers_.name());
-  context.compute((count_ + mover_group - 1) / mover_group);
+  for (const Range& range : ranges_)
+    context.capture(*range.capture, *vertices_, static_cast<int>(range.first), static_cast<int>(range.count));
 }
 
 namespace {

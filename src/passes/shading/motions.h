@@ -11,8 +11,9 @@
 
 namespace periscena::passes {
 
-/// Moves objects on the device, so that thousands of them cost the CPU nothing: a compute program computes each one's
-/// place from the time, by the same formulas as Motion::at.
+/// Moves objects on the device, so that thousands of them cost the CPU nothing: a vertex program computes each one's place
+/// from the time, by the same formulas as Motion::at, and captures it. A compute program would need a barrier, at which some
+/// devices wait for the frame before.
 ///
 /// Takes what moves by motions alone: not by keys, nor in a tree with something that does, or that carries a light,
 /// whose place the CPU needs.
@@ -20,24 +21,32 @@ class Motions {
  public:
   static constexpr std::size_t fewest = 1024;  ///< below that many the CPU moves them
 
-  /// @param in_one_block  does one storage block hold all objects?
-  Motions(const Scene& scene, bool in_one_block);
+  /// @param most_block_bytes  what a storage block holds
+  Motions(const Scene& scene, std::size_t most_block_bytes);
 
-  /// By node: does it move here? None does when there are too few, or one block does not hold them.
+  /// By node: does it move here? None does when there are too few, or one block does not hold their motions.
   const std::vector<bool>& moved_here() const { return moved_here_; }
 
-  bool moves_anything() const { return count_ > 0; }
+  bool moves_anything() const { return !ranges_.empty(); }
 
-  /// @param objects  the storage block Objects
+  /// Objects between those that move may be written along with them, as they stand at time 0: those that the CPU moves are
+  /// to be written afterwards. @param objects  the storage block Objects; always the same
   void run(const gl::PassContext& context, const gl::Buffer& objects, double seconds);
 
  private:
+  /// Objects that lie one after the other.
+  struct Range {
+    std::uint32_t node, first, count;  ///< the first object, and its mover
+    std::optional<gl::VertexCapture> capture = {};
+  };
+
   void choose(const Scene& scene);
-  void list(const Scene& scene);
+  bool list(const Scene& scene, std::size_t most_block_bytes);  ///< false: too many
 
   std::vector<bool> moved_here_;
-  std::uint32_t count_ = 0;
+  std::vector<Range> ranges_;
   gl::Buffer movers_;
+  std::optional<gl::VertexArray> vertices_;
   std::optional<gl::Program> program_;
   gl::Uniform<Vec2> seconds_;
 };

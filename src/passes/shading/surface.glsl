@@ -7,6 +7,7 @@ const int METALLIC_ROUGHNESS = 0, BLINN_PHONG = 1, UNLIT = 2;
 struct SurfacePoint {
   vec3 position;   // metres, world
   vec3 normal;     // length 1, of the mesh, on the viewer's side
+  vec3 plane;      // length 1, of the triangle itself, on the viewer's side
   vec3 tangent;    // length 1, to the right in the texture's image
   vec3 bitangent;  // length 1, up in the image
   vec2 uv;
@@ -83,4 +84,10 @@ Surface read_surface(Material material, SurfacePoint point) {
   surface.occlusion = 1.0 + material.factors.w * (open - 1.0);
   surface.emission = material.emission.rgb * LOOK_UP(emission_maps, material.emission_map, point).rgb;
   return surface;
+}
+
+// Which way the plane lies that shadows fall on. Triangles that light does not reach, though their smooth surface says so, get
+// no hard edge of their own.
+vec3 receiver_normal(Surface surface, SurfacePoint point, vec3 to_light) {
+  return dot(point.plane, to_light) > 0.0 ? point.plane : surface.normal;
 }

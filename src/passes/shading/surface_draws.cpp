@@ -51,9 +51,17 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, co
     if (over_depth_) {
       // The same surfaces again: merged in one pass and not in the other, their vertices are rounded differently.
       const float nearer = reversed ? 1.0f : -1.0f;
-      state_.depth.compare = reversed ? gl::Compare::greater_or_equal : gl::Compare::less_or_equal;
+      state_.depth.compare = nearer_or_equal();
       state_.offset = {0, 2 * nearer};
     }
+    compare_ = state_.depth.compare;
+  }
+  if (choice.depth_first && choice.has_depth) {
+    depth_program_.emplace(
+        gl::ProgramDescription{"depth first", gl::ShaderText::embedded("periscena/shadow_map.vert", pass_shaders())});
+    depth_program_->expect_block(CameraBlock::layout());
+    depth_program_->expect_block(ObjectBlock::layout());
+    find_solid();
   }
   if (choice.culling == Culling::host) return;
   std::vector<bool> any_side;
@@ -61,6 +69,35 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, co
   device_draws_.emplace(scene_, chosen_by_blending(false), dress_->traits, choice.batching,
                         occluders_of(scene_->scene(), materials_), std::move(any_side));
   hide(setup);
+}
+
+void SurfaceDraws::find_solid() {
+  const std::vector<Material>& materials = scene_->scene().materials();
+  for (const MaterialState& state : scene_->states()) solid_.push_back(!state.blended);
+  for (std::size_t i = 0; i < materials_.size(); ++i) {
+    if (materials_[i].valid() && materials[materials_[i].index].alpha_mode == Material::AlphaMode::mask)
+      solid_[dress_->traits[i].state] = false;
+  }
+}
+
+/// Of what is solid, so that of all that lies behind nothing is shaded.
+void SurfaceDraws::draw_depth(const gl::PassContext& context) const {
+  gl::PipelineState state;
+  state.depth = {true, true, compare_};
+  state.write = {false, false, false, false};
+  context.state().use_program(depth_program_->name());
+  const auto draw = [&](const auto& draws) {
+    for (const batch::Run& run : draws.runs()) {
+      if (!solid_[run.state]) continue;
+      scene_->bind_objects(context.state(), run.object_block);
+      state.cull = scene_->states()[run.state].double_sided ? gl::CullFaces::none : gl::CullFaces::back;
+      state.clockwise_front = run.mirrored;
+      context.state().apply(state);
+      draws.draw(context, run);
+    }
+  };
+  if (device_draws_) draw(*device_draws_);
+  draw(draws_);
 }
 
 std::vector<bool> SurfaceDraws::chosen_by_blending(bool blended) const {
@@ -90,7 +127,9 @@ bool SurfaceDraws::update(gl::PassContext& context) {
 }
 
 std::vector<gl::Choice> SurfaceDraws::choices() const {
-  return {{"textures", scene_->textures().way_sentence()}, {"merged", scene_->merging()}};
+  std::vector<gl::Choice> all{{"textures", scene_->textures().way_sentence()}, {"merged", scene_->merging()}};
+  if (depth_program_) all.push_back({"depth", "drawn first, of all that is solid: each call twice"});
+  return all;
 }
 
 std::vector<gl::Batch> SurfaceDraws::batches() const {

@@ -20,6 +20,7 @@ struct SurfaceChoice {
   Surfaces surfaces = Surfaces::all;
   bool over_depth = false;   ///< is the depth of the same surfaces there already?
   bool adds = false;         ///< is what is drawn added to what is there?
+  bool depth_first = false;  ///< see Forward
 };
 
 /// The objects that a pass sees, in runs of one material state; what programs they are drawn with is the pass' business.
@@ -37,6 +38,7 @@ class SurfaceDraws {
   template <class UseProgram>
   void draw(gl::PassContext& context, UseProgram use_program) {
     view_.bind(context.state());
+    if (depth_program_) draw_depth(context);
     if (device_draws_) draw_all(context, *device_draws_, use_program);
     draw_all(context, draws_, use_program);
   }
@@ -55,6 +57,12 @@ class SurfaceDraws {
   std::vector<bool> chosen_by_blending(bool blended) const;
   void hide(const gl::PassSetup& setup);
 
+  void find_solid();
+  void draw_depth(const gl::PassContext& context) const;
+  gl::Compare nearer_or_equal() const {
+    return view_.camera().depth == DepthOrder::reversed ? gl::Compare::greater_or_equal : gl::Compare::less_or_equal;
+  }
+
   template <class Draws, class UseProgram>
   void draw_all(const gl::PassContext& context, const Draws& draws, UseProgram& use_program) {
     for (const batch::Run& run : draws.runs()) {
@@ -64,7 +72,9 @@ class SurfaceDraws {
       use_program(material, run);
       state_.cull = material.double_sided ? gl::CullFaces::none : gl::CullFaces::back;
       state_.blend.on = material.blended || adds_;
-      state_.depth.write = state_.depth.test && !material.blended && !over_depth_;
+      const bool drawn_before = depth_program_ && solid_[run.state];
+      state_.depth.write = state_.depth.test && !material.blended && !over_depth_ && !drawn_before;
+      state_.depth.compare = drawn_before ? nearer_or_equal() : compare_;
       state_.clockwise_front = run.mirrored;
       context.state().apply(state_);
       draws.draw(context, run);
@@ -79,6 +89,9 @@ class SurfaceDraws {
   std::optional<DeviceDraws> device_draws_;  ///< the others
   ViewCamera view_;
   gl::PipelineState state_;
+  gl::Compare compare_ = gl::Compare::greater;
+  std::optional<gl::Program> depth_program_;  ///< when depth is drawn first
+  std::vector<bool> solid_;                   ///< by material state: is nothing of it masked or blended?
   bool over_depth_, adds_;
 };
 

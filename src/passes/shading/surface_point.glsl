@@ -21,6 +21,15 @@ vec3 towards_eye() {
   return normalize(perspective ? camera.eye - world_position_in : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
 }
 
+// Of the triangle that the point is on, by how positions change from pixel to pixel; as far as they tell: near the eye and far from
+// the origin they are too coarse, and lines have none.
+vec3 plane_normal(vec3 normal, vec3 to_eye) {
+  vec3 across = dFdx(world_position_in), up = dFdy(world_position_in), square = cross(across, up);
+  float wide = dot(across, across), high = dot(up, up), coarse = 3e-5 * (abs(world_position_in.x) + abs(world_position_in.y) + abs(world_position_in.z));
+  if (!(min(wide, high) > coarse * coarse && dot(square, square) > 1e-4 * wide * high)) return normal;
+  return normalize(dot(square, to_eye) < 0.0 ? -square : square);
+}
+
 SurfacePoint surface_point() {
   SurfacePoint point;
   point.position = world_position_in;
@@ -35,6 +44,7 @@ SurfacePoint surface_point() {
   point.second_uv = uvs.zw;
   point.color = mesh_color;
   point.to_eye = towards_eye();
+  point.plane = plane_normal(point.normal, point.to_eye);
   point.time = frame.time;
   point.shadowed = is_receiver(material_number);
   return point;
@@ -43,7 +53,7 @@ SurfacePoint surface_point() {
 Surface surface_here(Material material, out SurfacePoint point) {
   bool has_normal = dot(world_normal, world_normal) > 0.0;  // lines and points may have none: they are not lit
   point = surface_point();
-  if (!has_normal) point.normal = point.tangent = point.bitangent = vec3(0.0);
+  if (!has_normal) point.normal = point.plane = point.tangent = point.bitangent = vec3(0.0);
   Surface found = read_surface(material, point);
   if (!has_normal) found.shading = UNLIT;
 #ifdef OWN_SURFACE

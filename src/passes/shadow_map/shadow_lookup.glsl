@@ -173,6 +173,29 @@ float bell_weights(float radius, int m, vec2 f, out vec2 first, out vec2 second)
   return w.y + w.z;
 }
 
+#ifdef BELL_RADIUS
+// All of the pass reach as far, so that weights are numbers, and those of columns are reckoned once.
+float gaussian_share(int number, Shadow shadow, ShadowPlace place) {
+  vec2 size = map_size(number);
+  vec2 texels = place.at.xy * size - 0.5, base = floor(texels), f = texels - base, corner = (base + 0.5) / size - place.at.xy;
+  const int fetches = BELL_RADIUS + 1;
+  vec2 weights[fetches], places[fetches];
+  float whole = 0.0, lit = 0.0;
+  for (int i = 0; i < fetches; ++i) {
+    vec2 first, second;
+    int m = 2 * i - BELL_RADIUS;
+    whole += bell_weights(float(BELL_RADIUS), m, f, first, second);
+    weights[i] = first + second;
+    places[i] = corner + (float(m) + second / max(weights[i], 1e-6)) / size;
+  }
+  for (int i = 0; i < fetches; ++i) {
+    float row = 0.0;
+    for (int k = 0; k < fetches; ++k) row += weights[k].x * compare_at(number, place, vec2(places[k].x, places[i].y));
+    lit += weights[i].y * row;
+  }
+  return lit / (whole * whole);
+}
+#else
 float gaussian_share(int number, Shadow shadow, ShadowPlace place) {
   vec2 size = map_size(number);
   vec2 texels = place.at.xy * size - 0.5, base = floor(texels), f = texels - base, corner = (base + 0.5) / size - place.at.xy;
@@ -192,6 +215,7 @@ float gaussian_share(int number, Shadow shadow, ShadowPlace place) {
   }
   return lit / (whole * whole);
 }
+#endif
 
 // Sixteen places on a disc, by the golden angle, turned from pixel to pixel so that bands become fine grain.
 // Turning: Jimenez, "Next Generation Post Processing in Call of Duty: Advanced Warfare", SIGGRAPH 2014.
@@ -260,12 +284,15 @@ float share_in_part(Shadow shadow, ShadowPart part, vec3 position, vec3 normal, 
 #endif
 }
 
-// Of a part's half: how far inside of its usable square a point is; negative outside.
-float depth_inside(ShadowPart part, vec2 border, vec3 position) {
+// Of a part's half: how far inside of its usable square a point is; negative outside. Parts that fade are drawn up to their far
+// plane: what casts behind it is not in their map, so that they know nothing of what is there.
+float depth_inside(Shadow shadow, ShadowPart part, vec2 border, vec3 position) {
   vec4 place = part.to_map * vec4(position, 1.0);
   if (place.w <= 0.0) return -1.0;
   vec2 from_edge = 0.5 - abs((place.xy / place.w - part.tile.xy) / part.tile.zw - 0.5) - border;
-  return 2.0 * min(from_edge.x, from_edge.y);
+  float inside = min(from_edge.x, from_edge.y);
+  if (shadow.fades > 0.0) inside = min(inside, place.z * (part.far - part.near) / (part.texel * map_size(shadow.map).x * part.tile.z));
+  return 2.0 * inside;
 }
 
 // Which face of a cube around a light looks that way.
@@ -289,7 +316,7 @@ ShadowPartAt part_at(int number, vec3 position, vec3 to_light) {
   vec2 border = shadow.fades * (shadow.radius + 1.0) / map_size(shadow.map);
   for (int i = first; i < shadow.part_count; ++i) {
     ShadowPart part = shadow_parts[shadow.first_part + i];
-    if (holds_all || depth_inside(part, border, position) >= 0.0)
+    if (holds_all || depth_inside(shadow, part, border, position) >= 0.0)
       return ShadowPartAt(i, part.texel * (part.to_map * vec4(position, 1.0)).w);
   }
   return ShadowPartAt(-1, 0.0);
@@ -308,7 +335,7 @@ float light_past(int number, vec3 position, vec3 normal, vec3 to_light) {
   float lit = 1.0, left = 1.0;
   for (int i = first; i < end && left > 0.0; ++i) {
     ShadowPart part = shadow_parts[shadow.first_part + i];
-    float inside = all_round ? 1.0 : depth_inside(part, border, position);
+    float inside = all_round ? 1.0 : depth_inside(shadow, part, border, position);
     if (inside < 0.0) continue;
     // Seams are blended over a tenth of the way to the middle; where all casters are in view, there is nothing beyond.
     bool last = i + 1 == end;

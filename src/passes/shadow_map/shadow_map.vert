@@ -12,7 +12,7 @@ layout(location = OBJECT_INDEX_ATTRIBUTE) in uint object_index;
 invariant gl_Position;
 
 void main() {
-  vec4 world = objects[object_index].world * vec4(position, 1.0);
+  vec4 world = vec4(to_world(object_index, position), 1.0);
 #ifdef LIGHT_PARTS
   gl_Position = clip_in_its_part(world);
 #else

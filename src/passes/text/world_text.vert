@@ -25,9 +25,13 @@ void main() {
   vec2 corner = corners[gl_VertexID % 6];
   vec2 at = mix(glyph.place.xy, glyph.place.zw, corner);
   int node = int(plane.origin.w);
-  mat4 world = node < 0 ? mat4(1.0) : objects[node].world;
-  position = (world * vec4(plane.origin.xyz + plane.right.xyz * at.x + plane.down.xyz * at.y, 1.0)).xyz;
-  normal = normalize(cross(mat3(world) * plane.down.xyz, mat3(world) * plane.right.xyz));
+  position = plane.origin.xyz + plane.right.xyz * at.x + plane.down.xyz * at.y;
+  mat3 linear = mat3(1.0);
+  if (node >= 0) {
+    linear = linear_part(uint(node));
+    position = to_world(uint(node), position);
+  }
+  normal = normalize(cross(linear * plane.down.xyz, linear * plane.right.xyz));
   // Off the surface by more than rounding can be: floats far from the origin are coarse.
   vec3 farthest = max(abs(position), abs(camera.eye));
   vec3 lifted = position + normal * (max(farthest.x, max(farthest.y, farthest.z)) * 5e-7);
