@@ -114,8 +114,8 @@ TEST_CASE_METHOD(TestDevice, "a directional light's shadows are what rays say, a
 TEST_CASE_METHOD(TestDevice, "what stands far behind a cascade, but within its square, is shaded by the next") {
   // Light from behind the eye: all that is seen lies in the square of the nearest part, and most of it behind its far plane.
   Stage stage(looking({0, 2, 8}, {0, 1.5f, 0}), {.name = "sun", .intensity = 3, .direction = {0.12f, -0.25f, -1}});
-  stage.show("wall", shapes::box({12, 5, 0.2f}), {0, 2.5f, -22});
-  for (int i = 0; i < 5; ++i) stage.show("bar " + std::to_string(i), shapes::box({0.8f, 3, 0.2f}), {2 * static_cast<float>(i) - 4, 2, -20});
+  stage.show("wall", shapes::box({24, 8, 0.2f}), {0, 4, -24});
+  for (int i = 0; i < 5; ++i) stage.show("bar " + std::to_string(i), shapes::box({1.8f, 1.8f, 0.2f}), {4 * static_cast<float>(i) - 8, 4.6f, -14});
   const auto found = inspect::measure_shadows(device, stage.frame({.cascades = 3, .view = "front", .reach = 60}, 1024, 3), width, height).at(0);
   expect_sound(found, 20000, 300);
   // Most of them lie near edges, where the picture is no farther from the truth than a filter is wide.

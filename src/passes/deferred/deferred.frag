@@ -39,7 +39,7 @@ void light_pixel(ivec2 at) {
 }
 
 void main() {
-  ivec2 at = ivec2(gl_FragCoord.xy);
+  ivec2 at = PIXEL_HERE;
   if (is_to_light(at))
     light_pixel(at);
   else

@@ -1,6 +1,8 @@
-// Finds the pixels whose samples are of different surfaces, and the tiles that have some. A group for each tile.
+// Finds the pixels whose samples are of different surfaces, and lists them tile by tile, so that they can be lit side by side:
+// each surface of a pixel once, at the first sample that shows it. A group for each tile.
 #include "periscena/bindings.glsl"
 #include "periscena/camera.glsl"
+#include "periscena/edge_place.glsl"
 #include "periscena/geometry_buffer.glsl"
 
 layout(local_size_x = 16, local_size_y = 16) in;
@@ -11,49 +13,94 @@ uniform sampler2DMS emission;
 #endif
 uniform float background = 0.0;
 uniform vec4 picture = vec4(1.0);  // pixels: width, height
-layout(r8ui, binding = 0) writeonly uniform uimage2D edges;
-layout(r8ui, binding = 1) writeonly uniform uimage2D edge_tiles;
 
-shared uint found;
+// Each has a part for each sample, one below the other.
+layout(EDGE_FORMAT, binding = 0) writeonly uniform uimage2D edges;  // see edge_place.glsl; 0 in the first: no edge
+layout(r16ui, binding = 1) writeonly uniform uimage2D edge_tiles;   // how many of its pixels a tile has to light there
+layout(r16ui, binding = 2) writeonly uniform uimage2D edge_list;    // at place_of_edge in the tile: 1 + x + 16 y of the pixel; 0: none
+
+shared uint found[SAMPLES];
+shared uint pixels[SAMPLES * 256];
+
+struct Kept {
+  bool nothing;
+  float away;
+  vec4 normals, stuff, colors;
+#ifdef READS_EMISSION
+  vec4 own;
+#endif
+};
+
+Kept kept_at(ivec2 at, int i) {
+  Kept kept;
+  float seen = texelFetch(depth, at, i).r;
+  kept.nothing = seen == background;
+  kept.away = distance_at(seen);
+  kept.normals = texelFetch(normal, at, i);
+  kept.stuff = texelFetch(material, at, i);
+  kept.colors = texelFetch(base_color, at, i);
+#ifdef READS_EMISSION
+  kept.own = texelFetch(emission, at, i);
+#endif
+  return kept;
+}
 
 bool differ(vec4 a, vec4 b, float by) { return any(greaterThan(abs(a - b), vec4(by))); }
 
-// Surfaces that meet: another direction, colour or kind; or one before the other, farther apart than the slope makes them.
-bool is_edge(ivec2 at) {
-  float first = texelFetch(depth, at, 0).r;
-  vec4 normals = texelFetch(normal, at, 0), stuff = texelFetch(material, at, 0), colors = texelFetch(base_color, at, 0);
-  float nearest = distance_at(first), farthest = nearest;
-  for (int i = 1; i < SAMPLES; ++i) {
-    float seen = texelFetch(depth, at, i).r;
-    if ((seen == background) != (first == background)) return true;
-    if (first == background) continue;
-    float away = distance_at(seen);
-    nearest = min(nearest, away);
-    farthest = max(farthest, away);
-    if (differ(normals, texelFetch(normal, at, i), 0.02) || differ(stuff, texelFetch(material, at, i), 0.01) ||
-        differ(colors, texelFetch(base_color, at, i), 0.03))
-      return true;
+// Surfaces are others of another direction, colour or kind; or when one lies before the other, farther than the slope makes it.
+// slope: metres of distance that a pixel takes in, a metre away.
+bool same_surface(Kept a, Kept b, float slope) {
+  if (a.nothing || b.nothing) return a.nothing == b.nothing;
 #ifdef READS_EMISSION
-    vec4 own = texelFetch(emission, at, 0), other = texelFetch(emission, at, i);
-    if (differ(own, other, 0.02 * (own.r + own.g + own.b) + 1e-4)) return true;
+  if (differ(a.own, b.own, 0.02 * (a.own.r + a.own.g + a.own.b) + 1e-4)) return false;
 #endif
-  }
-  if (first == background) return false;
-  vec2 uv = (vec2(at) + 0.5) / picture.xy;
-  float facing = max(abs(dot(from_octahedral(normals.zw), camera_ray(uv))), 0.02);
   bool perspective = camera.projection[2][3] != 0.0;
-  float pixel = 2.0 * (perspective ? nearest : 1.0) / (camera.projection[1][1] * picture.y);
-  return farthest - nearest > 3.0 * pixel / facing;
+  float allowed = 3.0 * slope * (perspective ? min(a.away, b.away) : 1.0);
+  return !differ(a.normals, b.normals, 0.02) && !differ(a.stuff, b.stuff, 0.01) && !differ(a.colors, b.colors, 0.03) &&
+         abs(a.away - b.away) <= allowed;
 }
 
 void main() {
-  if (gl_LocalInvocationIndex == 0u) found = 0u;
+  int invocation = int(gl_LocalInvocationIndex);
+  if (invocation < SAMPLES) found[invocation] = 0u;
   barrier();
-  ivec2 at = ivec2(gl_GlobalInvocationID.xy);
-  bool inside = all(lessThan(at, ivec2(picture.xy)));
-  bool edge = inside && is_edge(at);
-  if (inside) imageStore(edges, at, uvec4(edge ? 1u : 0u));
-  if (edge) atomicOr(found, 1u);
+  ivec2 at = ivec2(gl_GlobalInvocationID.xy), size = ivec2(picture.xy);
+  bool inside = all(lessThan(at, size));
+  Kept kept[SAMPLES];
+  for (int i = 0; i < SAMPLES; ++i) kept[i] = kept_at(at, i);
+  float facing = max(abs(dot(from_octahedral(kept[0].normals.zw), camera_ray((vec2(at) + 0.5) / picture.xy))), 0.02);
+  float slope = 2.0 / (camera.projection[1][1] * picture.y * facing);
+  // By sample: those that show the same surface, when it is the first of them.
+  uint shows[SAMPLES];
+  for (int i = 0; i < SAMPLES; ++i) {
+    shows[i] = 1u << i;
+    bool alone = true;
+    for (int k = 0; k < i; ++k) {
+      bool same = alone && shows[k] != 0u && same_surface(kept[k], kept[i], slope);
+      if (same) shows[k] |= 1u << i;
+      alone = alone && !same;
+    }
+    if (!alone) shows[i] = 0u;
+  }
+  bool edge = inside && shows[0] != (1u << SAMPLES) - 1u;
+  if (inside && !edge) imageStore(edges, at, uvec4(0u));
+  if (edge) {
+    for (int i = 0; i < SAMPLES; ++i) {
+      uint entry = 0u;
+      if (shows[i] != 0u) {
+        uint number = atomicAdd(found[i], 1u);
+        pixels[i * 256 + int(number)] = gl_LocalInvocationIndex;
+        entry = edge_entry(number, shows[i]);
+      }
+      imageStore(edges, at + ivec2(0, i * size.y), uvec4(entry));
+    }
+  }
   barrier();
-  if (gl_LocalInvocationIndex == 0u) imageStore(edge_tiles, ivec2(gl_WorkGroupID.xy), uvec4(found));
+  // Each invocation fills one place, with an edge or with none.
+  ivec2 tiles = ivec2(gl_NumWorkGroups.xy), tile = ivec2(gl_WorkGroupID.xy);
+  for (int i = 0; i < SAMPLES; ++i) {
+    uint pixel = invocation < int(found[i]) ? pixels[i * 256 + invocation] + 1u : 0u;
+    imageStore(edge_list, 16 * (tile + ivec2(0, i * tiles.y)) + place_of_edge(invocation), uvec4(pixel));
+    if (invocation == 0) imageStore(edge_tiles, tile + ivec2(0, i * tiles.y), uvec4(found[i]));
+  }
 }

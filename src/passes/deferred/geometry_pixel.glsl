@@ -1,27 +1,47 @@
 // The surface at a pixel, from a geometry buffer.
 #include "periscena/fullscreen.glsl"
 #include "periscena/camera.glsl"
+#include "periscena/edge_place.glsl"
 #include "periscena/geometry_buffer.glsl"
 
 // With several samples, pixels at edges are lit sample by sample, all others once.
 #ifdef SAMPLES
 #define KEPT sampler2DMS
 #ifndef EVERY_SAMPLE
-uniform usampler2D edges;  // 1: samples differ
+uniform usampler2D edges;  // over 0: samples differ
 #endif
 #ifdef EACH_SAMPLE
-const uint lit_here = 1u;
+const bool lit_here = true;
 // A draw for each sample, which writes that one alone: drivers do not agree on programs that run for each sample.
 uniform int sample_here;
 uniform vec2 place_in_pixel;  // 0..1
+#ifdef GATHERED
+uniform mat4 sample_places = mat4(0.5);  // of eight samples, two in each column
+
+vec2 place_of_sample(int i) { return (i & 1) == 0 ? sample_places[i >> 1].xy : sample_places[i >> 1].zw; }
+#endif
 #else
-const uint lit_here = 0u;
+const bool lit_here = false;
 const int sample_here = 0;
 const vec2 place_in_pixel = vec2(0.5);
 #endif
 #else
 #define KEPT sampler2D
 const int sample_here = 0;
+#endif
+
+// The pixel that is lit, which with edges side by side is not where it is drawn; outside of the picture: none.
+#ifdef GATHERED
+uniform usampler2D edge_list;
+
+ivec2 pixel_here() {
+  ivec2 there = ivec2(gl_FragCoord.xy);
+  int pixel = int(texelFetch(edge_list, there + ivec2(0, sample_here * textureSize(edge_list, 0).y / SAMPLES), 0).r) - 1;
+  return pixel < 0 ? ivec2(-1) : there / 16 * 16 + ivec2(pixel & 15, pixel >> 4);
+}
+#define PIXEL_HERE pixel_here()
+#else
+#define PIXEL_HERE ivec2(gl_FragCoord.xy)
 #endif
 
 uniform KEPT depth;
@@ -37,34 +57,56 @@ vec3 towards_eye(vec3 from) {
   return normalize(perspective ? camera.eye - from : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
 }
 
-// In the middle of the pixel, where it is lit once: depth is flat over the picture, and samples lie about the middle.
-float kept_depth(ivec2 at) {
-#if defined(SAMPLES) && !defined(EACH_SAMPLE)
+// Where in the pixel it is lit, and the depth there: in the middle of the samples that are lit as one, as depth is flat over the
+// picture.
+float kept_depth(ivec2 at, out vec2 place) {
+#ifndef SAMPLES
+  place = vec2(0.5);
+  return texelFetch(depth, at, 0).r;
+#else
+  place = place_in_pixel;
+#if defined(GATHERED) && SAMPLES <= 8
+  int samples = edge_samples(texelFetch(edges, at + ivec2(0, sample_here * int(frame.resolution.y)), 0).r);
+  float whole = 0.0, sum = 0.0;
+  place = vec2(0.0);
+  for (int i = 0; i < SAMPLES; ++i) {
+    float share = float((samples >> i) & 1);
+    whole += share;
+    sum += share * texelFetch(depth, at, i).r;
+    place += share * place_of_sample(i);
+  }
+  place /= max(whole, 1.0);
+  return sum / max(whole, 1.0);
+#elif defined(EACH_SAMPLE)
+  return texelFetch(depth, at, sample_here).r;
+#else
   float sum = 0.0;
   for (int i = 0; i < SAMPLES; ++i) sum += texelFetch(depth, at, i).r;
   return sum / float(SAMPLES);
-#else
-  return texelFetch(depth, at, sample_here).r;
+#endif
 #endif
 }
 
 // Is it this invocation's to light? False where nothing was drawn, and of pixels that are lit by another draw.
 // Ask it by `if … else discard`: what follows a discard alone still runs its loops on some devices.
 bool is_to_light(ivec2 at) {
-#if defined(SAMPLES) && !defined(EVERY_SAMPLE)
-  if (texelFetch(edges, at, 0).r != lit_here) return false;
+#ifdef GATHERED
+  if (at.x < 0) return false;
+#elif defined(SAMPLES) && !defined(EVERY_SAMPLE)
+  if ((texelFetch(edges, at, 0).r != 0u) != lit_here) return false;
 #endif
   return texelFetch(depth, at, sample_here).r != background;
 }
 
 Surface surface_at_pixel(vec3 base_color, vec3 emission, out SurfacePoint point) {
-  ivec2 at = ivec2(gl_FragCoord.xy);
+  ivec2 at = PIXEL_HERE;
+  vec2 place;
+  float seen = kept_depth(at, place);
 #ifdef SAMPLES
-  vec2 here = (vec2(at) + place_in_pixel) / frame.resolution;
+  vec2 here = (vec2(at) + place) / frame.resolution;
 #else
   vec2 here = uv;
 #endif
-  float seen = kept_depth(at);
   vec4 normals = texelFetch(normal, at, sample_here);
   Surface surface = kept_surface(normals, texelFetch(material, at, sample_here), base_color, emission, point.shadowed);
 #ifdef READS_POSITION

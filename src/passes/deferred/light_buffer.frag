@@ -23,7 +23,7 @@ void light_pixel() {
 }
 
 void main() {
-  if (is_to_light(ivec2(gl_FragCoord.xy)))
+  if (is_to_light(PIXEL_HERE))
     light_pixel();
   else
     discard;

@@ -9,8 +9,14 @@ namespace {
 
 constexpr int edge_tile = 16;  ///< pixels, as find_edges.comp and edge_tiles.vert have it
 
+/// Nine bits for a number, and one for each sample.
+Format edge_format(int samples) {
+  return samples <= 7 ? Format::r16ui : Format::r32ui;
+}
+
 gl::ShaderText edges_text(const std::vector<std::string>& reads, int samples) {
-  std::vector<std::string> lines{fmt::format("#define SAMPLES {}", samples)};
+  std::vector<std::string> lines{fmt::format("#define SAMPLES {}", samples),
+                                 fmt::format("#define EDGE_FORMAT {}", edge_format(samples) == Format::r16ui ? "r16ui" : "r32ui")};
   if (std::find(reads.begin(), reads.end(), "emission") != reads.end()) lines.emplace_back("#define READS_EMISSION");
   return gl::ShaderText::embedded("periscena/find_edges.comp", pass_shaders()).with_lines(lines);
 }
@@ -21,6 +27,7 @@ SampleEdges::SampleEdges(const std::vector<std::string>& reads, DepthOrder order
     : program_({.name = "edges", .compute = edges_text(reads, samples)}),
       textures_(program_),
       picture_(program_.uniform<Vec4>("picture")),
+      samples_(samples),
       nearest_(Filter::nearest, Wrap::clamp, "edges") {
   program_.expect_block(CameraBlock::layout());
   program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
@@ -30,9 +37,18 @@ SampleEdges::SampleEdges(const std::vector<std::string>& reads, DepthOrder order
 }
 
 void SampleEdges::resize(int width, int height) {
-  if (edges_.width() == width && edges_.height() == height) return;
-  edges_ = gl::Texture(width, height, Format::r8ui, "edges");
-  tiles_ = gl::Texture((width + edge_tile - 1) / edge_tile, (height + edge_tile - 1) / edge_tile, Format::r8ui, "tiles with edges");
+  if (width_ == width && height_ == height) return;
+  width_ = width;
+  height_ = height;
+  const auto [across, up] = whole_tiles();
+  edges_ = gl::Texture(width, samples_ * height, edge_format(samples_), "edges");
+  tiles_ = gl::Texture(across / edge_tile, samples_ * up / edge_tile, Format::r16ui, "tiles with edges");
+  list_ = gl::Texture(across, samples_ * up, Format::r16ui, "list of edges");
+}
+
+std::pair<int, int> SampleEdges::whole_tiles() const {
+  const auto whole = [](int pixels) { return (pixels + edge_tile - 1) / edge_tile * edge_tile; };
+  return {whole(width_), whole(height_)};
 }
 
 void SampleEdges::find(const gl::PassContext& context, const ViewCamera& view) {
@@ -44,12 +60,14 @@ void SampleEdges::find(const gl::PassContext& context, const ViewCamera& view) {
   textures_.bind(state);
   context.write_image(0, edges_, 0);
   context.write_image(1, tiles_, 0);
-  context.compute(static_cast<std::uint32_t>(tiles_.width()), static_cast<std::uint32_t>(tiles_.height()));
+  context.write_image(2, list_, 0);
+  context.compute(static_cast<std::uint32_t>(tiles_.width()), static_cast<std::uint32_t>(tiles_.height() / samples_));
 }
 
 void SampleEdges::put(const gl::Program& program, BoundTextures& into) const {
   into.put(program, "edges", edges_.name(), nearest_.name());
   into.put(program, "edge_tiles", tiles_.name(), nearest_.name());
+  into.put(program, "edge_list", list_.name(), nearest_.name());
 }
 
 }  // namespace periscena::passes

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace periscena::passes {
 namespace {
 
@@ -43,7 +45,13 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
   if (edges_) {
     defines.emplace_back("EACH_SAMPLE");
     quad_defines.emplace_back("EACH_SAMPLE");
-    each_sample_ = make(options, setup, "periscena/edge_tiles.vert", defines);
+    if (quads_) {
+      each_sample_ = make(options, setup, "periscena/edge_tiles.vert", defines);
+    } else {
+      defines.emplace_back("GATHERED");
+      each_sample_ = make(options, setup, "periscena/edge_blocks.vert", defines);
+      gathered_.emplace(setup, view_of(options).camera.depth);
+    }
     if (quads_) quads_each_sample_ = make_quads();
   }
   resize(setup);
@@ -68,7 +76,7 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
   std::optional<gl::Uniform<Vec2>> place_in_pixel;
   if (program.interface().find_uniform("sample_here")) {
     sample_here = program.uniform<int>("sample_here");
-    place_in_pixel = program.uniform<Vec2>("place_in_pixel");
+    if (program.interface().find_uniform("place_in_pixel")) place_in_pixel = program.uniform<Vec2>("place_in_pixel");
   }
   return {std::move(program), std::move(textures), shadow_units, std::move(units), lists, sample_here, place_in_pixel};
 }
@@ -78,6 +86,7 @@ void ScreenLightsWork::resize(gl::PassSetup& setup) {
   if (lists_) lists_->resize(setup.pass().width, setup.pass().height);
   const Vec4 picture(static_cast<float>(setup.pass().width), static_cast<float>(setup.pass().height), 0, 0);
   if (edges_) edges_->resize(setup.pass().width, setup.pass().height);
+  if (gathered_) gathered_->resize(setup, *edges_);
   for (std::optional<Lit>* lit : {&whole_, &quads_, &each_sample_, &quads_each_sample_}) {
     if (!*lit) continue;
     if ((*lit)->program.interface().find_uniform("picture")) (*lit)->program.set((*lit)->program.uniform<Vec4>("picture"), picture);
@@ -111,6 +120,7 @@ void ScreenLightsWork::run(gl::PassContext& context) {
     draw_whole(context, *whole_);
     if (quads_) draw_quads(context, *quads_);
   }
+  if (gathered_) return draw_gathered(context);
   if (samples_ > 1) draw_each_sample(context);
 }
 
@@ -120,18 +130,37 @@ void ScreenLightsWork::draw_whole(const gl::PassContext& context, Lit& lit) {
   context.draw_triangle();
 }
 
-void ScreenLightsWork::draw_each_sample(const gl::PassContext& context) {
+void ScreenLightsWork::choose_sample(const gl::PassContext& context, Lit& lit, int sample) {
   if (sample_places_.empty()) {
     for (int i = 0; i < samples_; ++i) sample_places_.push_back(context.sample_place(i));
+    if (lit.program.interface().find_uniform("sample_places")) {
+      Mat4 places = Mat4::Zero();
+      for (int i = 0; i < std::min(samples_, 8); ++i) places.block<2, 1>(2 * (i & 1), i >> 1) = sample_places_[static_cast<std::size_t>(i)];
+      lit.program.set(lit.program.uniform<Mat4>("sample_places"), places);
+    }
   }
+  lit.program.set(*lit.sample_here, sample);
+  if (lit.place_in_pixel) lit.program.set(*lit.place_in_pixel, sample_places_[static_cast<std::size_t>(sample)]);
+}
+
+/// With lights over quads, which lie where they lie, edges can not be lit side by side.
+void ScreenLightsWork::draw_gathered(const gl::PassContext& context) {
+  for (int i = 0; i < samples_; ++i) {
+    choose_sample(context, *each_sample_, i);
+    gathered_->gather(context);
+    use(context, *each_sample_);
+    context.state().apply({});
+    context.draw_generated(12, gl::Vertices::triangles, edges_->tile_count());
+    gathered_->scatter(context, context.read(0), i);
+  }
+}
+
+void ScreenLightsWork::draw_each_sample(const gl::PassContext& context) {
   Lit& lit = edges_ ? *each_sample_ : *whole_;
   std::optional<Lit>& quads = edges_ ? quads_each_sample_ : quads_;
   for (int i = 0; i < samples_; ++i) {
-    for (Lit* one : {&lit, quads ? &*quads : nullptr}) {
-      if (!one) continue;
-      one->program.set(*one->sample_here, i);
-      one->program.set(*one->place_in_pixel, sample_places_[static_cast<std::size_t>(i)]);
-    }
+    choose_sample(context, lit, i);
+    if (quads) choose_sample(context, *quads, i);
     context.write_sample(i);
     if (edges_) {
       use(context, lit);
@@ -157,7 +186,8 @@ void ScreenLightsWork::draw_quads(const gl::PassContext& context, Lit& lit) {
 std::vector<gl::Choice> ScreenLightsWork::choices() const {
   std::vector<gl::Choice> choices{lights_choice()};
   if (samples_ > 1)
-    choices.push_back({"samples", edges_ ? fmt::format("{} at edges are lit each; other pixels once", samples_)
+    choices.push_back({"samples", gathered_ ? fmt::format("each surface that the {} at an edge show is lit once; other pixels once", samples_)
+                                   : edges_ ? fmt::format("{} at edges are lit each; other pixels once", samples_)
                                          : fmt::format("all {} of each pixel are lit", samples_)});
   return choices;
 }

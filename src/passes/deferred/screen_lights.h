@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/deferred/sample_edges.h"
+#include "passes/deferred/gathered_edges.h"
 #include "passes/shading/light_lists.h"
 
 #include <periscena/gl/shader_text.h>
@@ -46,6 +46,8 @@ class ScreenLightsWork final : public gl::PassWork {
   void use(const gl::PassContext& context, Lit& lit);
   void draw_whole(const gl::PassContext& context, Lit& lit);
   void draw_each_sample(const gl::PassContext& context);
+  void draw_gathered(const gl::PassContext& context);
+  void choose_sample(const gl::PassContext& context, Lit& lit, int sample);
   void draw_quads(const gl::PassContext& context, Lit& lit);
   gl::Choice lights_choice() const;
 
@@ -58,6 +60,7 @@ class ScreenLightsWork final : public gl::PassWork {
   std::optional<LightReaches> reaches_;
   std::optional<LightLists> lists_;
   std::optional<SampleEdges> edges_;
+  std::optional<GatheredEdges> gathered_;  ///< where edges are lit side by side
   std::vector<Vec2> sample_places_;  ///< known when it has run
   std::optional<Lit> whole_, quads_;
   std::optional<Lit> each_sample_, quads_each_sample_;  ///< the same at edges

@@ -40,8 +40,12 @@ struct LightWalk {
 
 uint light_word(int at) { return texelFetch(light_lists, ivec2(at & (LIST_WIDTH - 1), at / LIST_WIDTH), 0).r; }
 
+#ifndef PIXEL_HERE
+#define PIXEL_HERE ivec2(gl_FragCoord.xy)
+#endif
+
 LightWalk lights_near(vec3 position) {
-  ivec2 tile = ivec2(gl_FragCoord.xy) / LIGHT_TILE;
+  ivec2 tile = PIXEL_HERE / LIGHT_TILE;
   int cell = tile.y * light_grid.x + tile.x;
 #ifdef LIGHT_SLICES
   float away = -(camera.view * vec4(position, 1.0)).z;

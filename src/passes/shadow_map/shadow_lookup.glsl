@@ -219,8 +219,12 @@ float gaussian_share(int number, Shadow shadow, ShadowPlace place) {
 
 // Sixteen places on a disc, by the golden angle, turned from pixel to pixel so that bands become fine grain.
 // Turning: Jimenez, "Next Generation Post Processing in Call of Duty: Advanced Warfare", SIGGRAPH 2014.
+#ifndef PIXEL_HERE
+#define PIXEL_HERE ivec2(gl_FragCoord.xy)
+#endif
+
 float turn_here() {
-  return 6.2831853 * fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
+  return 6.2831853 * fract(52.9829189 * fract(dot(vec2(PIXEL_HERE) + 0.5, vec2(0.06711056, 0.00583715))));
 }
 
 vec2 on_disc(int i, float turn) {
