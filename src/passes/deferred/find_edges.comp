@@ -46,8 +46,9 @@ Kept kept_at(ivec2 at, int i) {
 }
 
 bool differ(vec4 a, vec4 b, float by) { return any(greaterThan(abs(a - b), vec4(by))); }
+bool differ(vec2 a, vec2 b, float by) { return any(greaterThan(abs(a - b), vec2(by))); }
 
-// Surfaces are others of another direction, colour or kind; or when one lies before the other, farther than the slope makes it.
+// Surfaces are others of another direction, colour or kind, triangles of one smooth surface aside; or when one lies before the other, farther than the slope makes it.
 // slope: metres of distance that a pixel takes in, a metre away.
 bool same_surface(Kept a, Kept b, float slope) {
   if (a.nothing || b.nothing) return a.nothing == b.nothing;
@@ -56,7 +57,7 @@ bool same_surface(Kept a, Kept b, float slope) {
 #endif
   bool perspective = camera.projection[2][3] != 0.0;
   float allowed = 3.0 * slope * (perspective ? min(a.away, b.away) : 1.0);
-  return !differ(a.normals, b.normals, 0.02) && !differ(a.stuff, b.stuff, 0.01) && !differ(a.colors, b.colors, 0.03) &&
+  return !differ(a.normals.xy, b.normals.xy, 0.02) && !differ(a.stuff, b.stuff, 0.01) && !differ(a.colors, b.colors, 0.03) &&
          abs(a.away - b.away) <= allowed;
 }
 
@@ -96,11 +97,14 @@ void main() {
     }
   }
   barrier();
-  // Each invocation fills one place, with an edge or with none.
+  // Each invocation fills one place, with an edge, or with none where a block is not full.
   ivec2 tiles = ivec2(gl_NumWorkGroups.xy), tile = ivec2(gl_WorkGroupID.xy);
   for (int i = 0; i < SAMPLES; ++i) {
-    uint pixel = invocation < int(found[i]) ? pixels[i * 256 + invocation] + 1u : 0u;
-    imageStore(edge_list, 16 * (tile + ivec2(0, i * tiles.y)) + place_of_edge(invocation), uvec4(pixel));
+    int count = int(found[i]);
+    if (invocation < (count + 7) / 8 * 8) {
+      uint pixel = invocation < count ? pixels[i * 256 + invocation] + 1u : 0u;
+      imageStore(edge_list, 16 * (tile + ivec2(0, i * tiles.y)) + place_of_edge(invocation), uvec4(pixel));
+    }
     if (invocation == 0) imageStore(edge_tiles, tile + ivec2(0, i * tiles.y), uvec4(found[i]));
   }
 }
