@@ -23,7 +23,7 @@ shared uint found[SAMPLES];
 shared uint pixels[SAMPLES * 256];
 
 struct Kept {
-  bool nothing;
+  float seen;  // depth
   float away;
   vec4 normals, stuff, colors;
 #ifdef READS_EMISSION
@@ -33,9 +33,8 @@ struct Kept {
 
 Kept kept_at(ivec2 at, int i) {
   Kept kept;
-  float seen = texelFetch(depth, at, i).r;
-  kept.nothing = seen == background;
-  kept.away = distance_at(seen);
+  kept.seen = texelFetch(depth, at, i).r;
+  kept.away = distance_at(kept.seen);
   kept.normals = texelFetch(normal, at, i);
   kept.stuff = texelFetch(material, at, i);
   kept.colors = texelFetch(base_color, at, i);
@@ -51,7 +50,7 @@ bool differ(vec2 a, vec2 b, float by) { return any(greaterThan(abs(a - b), vec2(
 // Surfaces are others of another direction, colour or kind, triangles of one smooth surface aside; or when one lies before the other, farther than the slope makes it.
 // slope: metres of distance that a pixel takes in, a metre away.
 bool same_surface(Kept a, Kept b, float slope) {
-  if (a.nothing || b.nothing) return a.nothing == b.nothing;
+  if (a.seen == background || b.seen == background) return a.seen == b.seen;
 #ifdef READS_EMISSION
   if (differ(a.own, b.own, 0.02 * (a.own.r + a.own.g + a.own.b) + 1e-4)) return false;
 #endif
