@@ -10,7 +10,7 @@ namespace periscena::passes {
 /// same GLSL. Where nothing was drawn, what is there stays.
 ///
 /// Needs: what a `geometry` pass gave of the same view, in targets of one size. Where these have several samples, pixels whose
-/// samples are of different surfaces are lit sample by sample, all others once, and the light has as many samples. Gives:
+/// samples are of different surfaces are lit once for each of those, all others once, and the light has as many samples. Gives:
 /// linear light, nits. Beside the forward pass, the picture differs by what the buffer's formats round, and by highlights of Blinn-Phong, which
 /// are grey.
 struct Deferred {

@@ -4,7 +4,7 @@
 #include "periscena/edge_place.glsl"
 #include "periscena/geometry_buffer.glsl"
 
-// With several samples, pixels at edges are lit sample by sample, all others once.
+// With several samples, each surface of a pixel at an edge is lit, or each sample where lights have quads; all other pixels once.
 #ifdef SAMPLES
 #define KEPT sampler2DMS
 #ifndef EVERY_SAMPLE
