@@ -69,13 +69,15 @@ TEST_CASE("vary compares with a picture, decides by what is asked for, and answe
 }
 
 TEST_CASE("the demo's shadows hold to the aims at its own settings, by day, in the evening and at night") {
-  for (const char* frame : {"demo/lock_day.toml", "demo/lock_evening.toml", "demo/lock_night.toml"}) {
+  // The moon leaves less dark that is away from edges.
+  const std::pair<const char*, int> frames[] = {{"demo/lock_day.toml", 1000}, {"demo/lock_evening.toml", 1000}, {"demo/lock_night.toml", 800}};
+  for (const auto& [frame, dark] : frames) {
     const Answer answer = periscena_command({"vary", frame, "--time", "20", "--rounds", "1", "--step", "5", "--json"});
     INFO(frame << answer.error << answer.out);
     REQUIRE(answer.exit_code == 0);
     const auto tried = nlohmann::json::parse(answer.out)["variations"][0];
     CHECK(tried["shadows"][0]["lit"].get<int>() > 10000);
-    CHECK(tried["shadows"][0]["dark"].get<int>() > 500);
+    CHECK(tried["shadows"][0]["dark"].get<int>() > dark);
     CHECK(tried["leaks"].get<double>() < 0.005);
     CHECK(tried["stripes"].get<double>() < 0.001);
     CHECK(tried["detachment"].get<double>() < 1.5);

@@ -47,7 +47,8 @@ Kept kept_at(ivec2 at, int i) {
 bool differ(vec4 a, vec4 b, float by) { return any(greaterThan(abs(a - b), vec4(by))); }
 bool differ(vec2 a, vec2 b, float by) { return any(greaterThan(abs(a - b), vec2(by))); }
 
-// Surfaces are others of another direction, colour or kind, triangles of one smooth surface aside; or when one lies before the other, farther than the slope makes it.
+// Surfaces are others of another direction, colour or kind, triangles of one smooth surface aside; or when one lies before the
+// other, farther than the slope makes it.
 // slope: metres of distance that a pixel takes in, a metre away.
 bool same_surface(Kept a, Kept b, float slope) {
   if (a.seen == background || b.seen == background) return a.seen == b.seen;

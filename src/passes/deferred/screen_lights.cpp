@@ -47,12 +47,12 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
     quad_defines.emplace_back("EACH_SAMPLE");
     if (quads_) {
       each_sample_ = make(options, setup, "periscena/edge_tiles.vert", defines);
+      quads_each_sample_ = make_quads();
     } else {
       defines.emplace_back("GATHERED");
       each_sample_ = make(options, setup, "periscena/edge_blocks.vert", defines);
       gathered_.emplace(setup, view_of(options).camera.depth);
     }
-    if (quads_) quads_each_sample_ = make_quads();
   }
   resize(setup);
 }
