@@ -149,7 +149,7 @@ Vec2 PassContext::sample_place(int sample) const {
 }
 
 void PassContext::write_image(std::uint32_t unit, const Texture& texture, int level) const {
-  glBindImageTexture(unit, texture.name(), level, GL_FALSE, 0, GL_WRITE_ONLY, gl_format(texture.format()).internal);
+  glBindImageTexture(unit, texture.name(), level, GL_TRUE, 0, GL_WRITE_ONLY, gl_format(texture.format()).internal);
 }
 
 void PassContext::clear(const TargetDescription& target) const {

@@ -234,3 +234,17 @@ TEST_CASE("samples of a geometry buffer are neither averaged nor lost") {
   frame.add(passes::fullscreen(look));
   CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()), Catch::Contains("averaged-geometry") && Catch::Contains("means of normals"));
 }
+
+TEST_CASE_METHOD(TestDevice, "edges are found in pictures as tall as the device takes") {
+  const Fence fence;
+  FrameGraph frame;
+  const passes::Geometry buffer = fence.geometry(frame, 4);
+  const TargetHandle light = frame.target("light", {.format = Format::rgba16f, .samples = 4});
+  frame.keep(light);
+  frame.add(passes::geometry(buffer));
+  frame.add(passes::deferred(fence.lighting(buffer, light, passes::LightBounds::tiles)));
+  const int tall = device.limits().largest_size;
+  gl::FrameRunner runner(device, frame.plan(8, tall, device.limits()).value());
+  runner.run(0);
+  CHECK(runner.read("light").height() == tall);
+}

@@ -146,7 +146,7 @@ class PassContext {
   /// Where a sample of the pass' targets lies in its pixel, 0..1 to the right and up.
   Vec2 sample_place(int sample) const;
 
-  /// A level of a texture that programs write into as an image. @param unit  the image's binding
+  /// A level of a texture, with all its layers, that programs write into as an image. @param unit  the image's binding
   void write_image(std::uint32_t unit, const Texture& texture, int level) const;
 
   /// Clears the depth that the pass writes, in all layers: for passes that say so of their write (Write::stays).

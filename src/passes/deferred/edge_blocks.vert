@@ -1,14 +1,13 @@
 // Two quads for each tile of 16 x 16 pixels: the full rows of blocks that its edges fill, see edge_place.glsl, and the blocks of
 // the last. An instance for each tile.
-uniform usampler2D edge_tiles;
-uniform vec4 picture = vec4(1.0);  // pixels
+uniform usampler2DArray edge_tiles;
 uniform int sample_here;
 
 layout(location = 0) out vec2 uv;
 
 void main() {
-  ivec2 tiles = (ivec2(picture.xy) + 15) / 16, tile = ivec2(gl_InstanceID % tiles.x, gl_InstanceID / tiles.x);
-  int blocks = (int(texelFetch(edge_tiles, tile + ivec2(0, sample_here * tiles.y), 0).r) + 7) / 8, rows = blocks / 4;
+  ivec2 tiles = textureSize(edge_tiles, 0).xy, tile = ivec2(gl_InstanceID % tiles.x, gl_InstanceID / tiles.x);
+  int blocks = (int(texelFetch(edge_tiles, ivec3(tile, sample_here), 0).r) + 7) / 8, rows = blocks / 4;
   bool rest = gl_VertexID >= 6;
   ivec4 box = rest ? ivec4(0, 2 * rows, 4 * (blocks % 4), 2) : ivec4(0, 0, 16, 2 * rows);  // corner, size
   int vertex = gl_VertexID % 6;

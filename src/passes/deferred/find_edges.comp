@@ -14,10 +14,10 @@ uniform sampler2DMS emission;
 uniform float background = 0.0;
 uniform vec4 picture = vec4(1.0);  // pixels: width, height
 
-// Each has a part for each sample, one below the other.
-layout(EDGE_FORMAT, binding = 0) writeonly uniform uimage2D edges;  // see edge_place.glsl; 0 in the first: no edge
-layout(r16ui, binding = 1) writeonly uniform uimage2D edge_tiles;   // how many of its pixels a tile has to light there
-layout(r16ui, binding = 2) writeonly uniform uimage2D edge_list;    // at place_of_edge in the tile: 1 + x + 16 y of the pixel; 0: none
+// Each has a layer for each sample.
+layout(EDGE_FORMAT, binding = 0) writeonly uniform uimage2DArray edges;  // see edge_place.glsl; 0 in the first: no edge
+layout(r16ui, binding = 1) writeonly uniform uimage2DArray edge_tiles;   // how many of its pixels a tile has to light there
+layout(r16ui, binding = 2) writeonly uniform uimage2DArray edge_list;    // at place_of_edge in the tile: 1 + x + 16 y of the pixel; 0: none
 
 shared uint found[SAMPLES];
 shared uint pixels[SAMPLES * 256];
@@ -65,8 +65,8 @@ void main() {
   int invocation = int(gl_LocalInvocationIndex);
   if (invocation < SAMPLES) found[invocation] = 0u;
   barrier();
-  ivec2 at = ivec2(gl_GlobalInvocationID.xy), size = ivec2(picture.xy);
-  bool inside = all(lessThan(at, size));
+  ivec2 at = ivec2(gl_GlobalInvocationID.xy);
+  bool inside = all(lessThan(at, ivec2(picture.xy)));
   Kept kept[SAMPLES];
   for (int i = 0; i < SAMPLES; ++i) kept[i] = kept_at(at, i);
   float facing = max(abs(dot(from_octahedral(kept[0].normals.zw), camera_ray((vec2(at) + 0.5) / picture.xy))), 0.02);
@@ -84,7 +84,7 @@ void main() {
     if (!alone) shows[i] = 0u;
   }
   bool edge = inside && shows[0] != (1u << SAMPLES) - 1u;
-  if (inside && !edge) imageStore(edges, at, uvec4(0u));
+  if (inside && !edge) imageStore(edges, ivec3(at, 0), uvec4(0u));
   if (edge) {
     for (int i = 0; i < SAMPLES; ++i) {
       uint entry = 0u;
@@ -93,18 +93,18 @@ void main() {
         pixels[i * 256 + int(number)] = gl_LocalInvocationIndex;
         entry = edge_entry(number, shows[i]);
       }
-      imageStore(edges, at + ivec2(0, i * size.y), uvec4(entry));
+      imageStore(edges, ivec3(at, i), uvec4(entry));
     }
   }
   barrier();
   // Each invocation fills one place, with an edge, or with none where a block is not full.
-  ivec2 tiles = ivec2(gl_NumWorkGroups.xy), tile = ivec2(gl_WorkGroupID.xy);
+  ivec2 tile = ivec2(gl_WorkGroupID.xy);
   for (int i = 0; i < SAMPLES; ++i) {
     int count = int(found[i]);
     if (invocation < (count + 7) / 8 * 8) {
       uint pixel = invocation < count ? pixels[i * 256 + invocation] + 1u : 0u;
-      imageStore(edge_list, 16 * (tile + ivec2(0, i * tiles.y)) + place_of_edge(invocation), uvec4(pixel));
+      imageStore(edge_list, ivec3(16 * tile + place_of_edge(invocation), i), uvec4(pixel));
     }
-    if (invocation == 0) imageStore(edge_tiles, tile + ivec2(0, i * tiles.y), uvec4(found[i]));
+    if (invocation == 0) imageStore(edge_tiles, ivec3(tile, i), uvec4(found[i]));
   }
 }

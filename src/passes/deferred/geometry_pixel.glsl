@@ -8,7 +8,7 @@
 #ifdef SAMPLES
 #define KEPT sampler2DMS
 #ifndef EVERY_SAMPLE
-uniform usampler2D edges;  // over 0: samples differ
+uniform usampler2DArray edges;  // over 0: samples differ
 #endif
 #ifdef EACH_SAMPLE
 const bool lit_here = true;
@@ -32,11 +32,11 @@ const int sample_here = 0;
 
 // The pixel that is lit, which with edges side by side is not where it is drawn; outside of the picture: none.
 #ifdef GATHERED
-uniform usampler2D edge_list;
+uniform usampler2DArray edge_list;
 
 ivec2 pixel_here() {
   ivec2 there = ivec2(gl_FragCoord.xy);
-  int pixel = int(texelFetch(edge_list, there + ivec2(0, sample_here * textureSize(edge_list, 0).y / SAMPLES), 0).r) - 1;
+  int pixel = int(texelFetch(edge_list, ivec3(there, sample_here), 0).r) - 1;
   return pixel < 0 ? ivec2(-1) : there / 16 * 16 + ivec2(pixel & 15, pixel >> 4);
 }
 #define PIXEL_HERE pixel_here()
@@ -66,7 +66,7 @@ float kept_depth(ivec2 at, out vec2 place) {
 #else
   place = place_in_pixel;
 #if defined(GATHERED) && SAMPLES <= 8
-  int samples = edge_samples(texelFetch(edges, at + ivec2(0, sample_here * int(frame.resolution.y)), 0).r);
+  int samples = edge_samples(texelFetch(edges, ivec3(at, sample_here), 0).r);
   float whole = 0.0, sum = 0.0;
   place = vec2(0.0);
   for (int i = 0; i < SAMPLES; ++i) {
@@ -93,7 +93,7 @@ bool is_to_light(ivec2 at) {
 #ifdef GATHERED
   if (at.x < 0) return false;
 #elif defined(SAMPLES) && !defined(EVERY_SAMPLE)
-  if ((texelFetch(edges, at, 0).r != 0u) != lit_here) return false;
+  if ((texelFetch(edges, ivec3(at, 0), 0).r != 0u) != lit_here) return false;
 #endif
   return texelFetch(depth, at, sample_here).r != background;
 }

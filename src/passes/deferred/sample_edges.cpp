@@ -41,9 +41,12 @@ void SampleEdges::resize(int width, int height) {
   width_ = width;
   height_ = height;
   const auto [across, up] = whole_tiles();
-  edges_ = gl::Texture(width, samples_ * height, edge_format(samples_), "edges");
-  tiles_ = gl::Texture(across / edge_tile, samples_ * up / edge_tile, Format::r16ui, "tiles with edges");
-  list_ = gl::Texture(across, samples_ * up, Format::r16ui, "list of edges");
+  const auto layered = [&](int wide, int high, Format format, const char* label) {
+    return gl::Texture({.width = wide, .height = high, .format = format, .shape = TargetShape::array, .layers = samples_}, label);
+  };
+  edges_ = layered(width, height, edge_format(samples_), "edges");
+  tiles_ = layered(across / edge_tile, up / edge_tile, Format::r16ui, "tiles with edges");
+  list_ = layered(across, up, Format::r16ui, "list of edges");
 }
 
 std::pair<int, int> SampleEdges::whole_tiles() const {
@@ -61,7 +64,7 @@ void SampleEdges::find(const gl::PassContext& context, const ViewCamera& view) {
   context.write_image(0, edges_, 0);
   context.write_image(1, tiles_, 0);
   context.write_image(2, list_, 0);
-  context.compute(static_cast<std::uint32_t>(tiles_.width()), static_cast<std::uint32_t>(tiles_.height() / samples_));
+  context.compute(static_cast<std::uint32_t>(tiles_.width()), static_cast<std::uint32_t>(tiles_.height()));
 }
 
 void SampleEdges::put(const gl::Program& program, BoundTextures& into) const {

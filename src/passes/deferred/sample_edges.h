@@ -19,7 +19,7 @@ class SampleEdges {
   /// Their textures, for a program that wants them.
   void put(const gl::Program& program, BoundTextures& into) const;
 
-  int tile_count() const { return tiles_.width() * tiles_.height() / samples_; }
+  int tile_count() const { return tiles_.width() * tiles_.height(); }
   std::pair<int, int> whole_tiles() const;  ///< width and height of all tiles, pixels
   Vec4 picture() const { return {static_cast<float>(width_), static_cast<float>(height_), 0, 0}; }
 
@@ -29,7 +29,7 @@ class SampleEdges {
   std::vector<std::pair<std::size_t, std::size_t>> units_;  ///< of reads that the program asks, and which these are
   gl::Uniform<Vec4> picture_;
   int samples_, width_ = 0, height_ = 0;
-  gl::Texture edges_, tiles_, list_;  ///< a part for each sample, one below the other
+  gl::Texture edges_, tiles_, list_;  ///< a layer for each sample
   gl::Sampler nearest_;
 };
 

@@ -1,11 +1,10 @@
 // Takes edges that were lit side by side to the samples that show what is lit.
 #include "periscena/edge_place.glsl"
 
-uniform usampler2D edges;
+uniform usampler2DArray edges;
 uniform sampler2DMS depth;
 uniform sampler2D gathered_color;
 uniform float background;
-uniform vec4 picture = vec4(1.0);  // pixels
 uniform int sample_here;
 
 layout(location = 0) out vec4 color;
@@ -16,9 +15,9 @@ layout(location = 1) out float light_count;
 
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
-  uint entry = texelFetch(edges, at + ivec2(0, sample_here * int(picture.y)), 0).r;
-  // The parts of other samples hold something at edges alone.
-  if (texelFetch(edges, at, 0).r == 0u || entry == 0u || texelFetch(depth, at, sample_here).r == background) discard;
+  uint entry = texelFetch(edges, ivec3(at, sample_here), 0).r;
+  // The layers of other samples hold something at edges alone.
+  if (texelFetch(edges, ivec3(at, 0), 0).r == 0u || entry == 0u || texelFetch(depth, at, sample_here).r == background) discard;
   ivec2 there = at / 16 * 16 + place_of_edge(edge_number(entry));
   color = texelFetch(gathered_color, there, 0);
 #ifdef COUNTS_LIGHTS
