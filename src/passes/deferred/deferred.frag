@@ -33,6 +33,9 @@ void light_pixel(ivec2 at) {
 #else
   color = vec4(through_fog(shade(surface, point), camera.eye, point.position), 1.0);
 #endif
+#ifdef FIRST_SURFACE
+  gl_SampleMask[0] = samples_like_first(at);
+#endif
 #ifdef COUNTS_LIGHTS
   light_count = lights_asked;
 #endif

@@ -17,7 +17,7 @@ uniform vec4 picture = vec4(1.0);  // pixels: width, height
 // Each has a layer for each sample.
 layout(EDGE_FORMAT, binding = 0) writeonly uniform uimage2DArray edges;  // see edge_place.glsl; 0 in the first: no edge
 layout(r16ui, binding = 1) writeonly uniform uimage2DArray edge_tiles;   // how many of its pixels a tile has to light there
-layout(r16ui, binding = 2) writeonly uniform uimage2DArray edge_list;    // at place_of_edge in the tile: 1 + x + 16 y of the pixel; 0: none
+layout(r16ui, binding = 2) writeonly uniform uimage2DArray edge_list;    // at place_of_edge in the tile: 1 + x + 16 y of the pixel; 0: none; not for the first
 
 shared uint found[SAMPLES];
 shared uint pixels[SAMPLES * 256];
@@ -101,7 +101,7 @@ void main() {
   ivec2 tile = ivec2(gl_WorkGroupID.xy);
   for (int i = 0; i < SAMPLES; ++i) {
     int count = int(found[i]);
-    if (invocation < (count + 7) / 8 * 8) {
+    if (i > 0 && invocation < (count + 7) / 8 * 8) {
       uint pixel = invocation < count ? pixels[i * 256 + invocation] + 1u : 0u;
       imageStore(edge_list, ivec3(16 * tile + place_of_edge(invocation), i), uvec4(pixel));
     }

@@ -5,6 +5,7 @@
 #include "periscena/geometry_buffer.glsl"
 
 // With several samples, each surface of a pixel at an edge is lit, or each sample where lights have quads; all other pixels once.
+// FIRST_SURFACE: all pixels are lit where their first sample is, edges too, whose other surfaces are GATHERED after that.
 #ifdef SAMPLES
 #define KEPT sampler2DMS
 #ifndef EVERY_SAMPLE
@@ -15,15 +16,26 @@ const bool lit_here = true;
 // A draw for each sample, which writes that one alone: drivers do not agree on programs that run for each sample.
 uniform int sample_here;
 uniform vec2 place_in_pixel;  // 0..1
-#ifdef GATHERED
-uniform mat4 sample_places = mat4(0.5);  // of eight samples, two in each column
-
-vec2 place_of_sample(int i) { return (i & 1) == 0 ? sample_places[i >> 1].xy : sample_places[i >> 1].zw; }
-#endif
+#elif defined(FIRST_SURFACE)
+const int sample_here = 0;
+uniform vec2 place_in_pixel;
 #else
 const bool lit_here = false;
 const int sample_here = 0;
 const vec2 place_in_pixel = vec2(0.5);
+#endif
+#if (defined(GATHERED) || defined(FIRST_SURFACE)) && SAMPLES <= 8
+#define TOGETHER
+uniform mat4 sample_places = mat4(0.5);  // of eight samples, two in each column
+
+vec2 place_of_sample(int i) { return (i & 1) == 0 ? sample_places[i >> 1].xy : sample_places[i >> 1].zw; }
+#endif
+#ifdef FIRST_SURFACE
+// A bit for each that shows what the first does.
+int samples_like_first(ivec2 at) {
+  uint entry = texelFetch(edges, ivec3(at, 0), 0).r;
+  return entry == 0u ? -1 : edge_samples(entry);
+}
 #endif
 #else
 #define KEPT sampler2D
@@ -65,8 +77,12 @@ float kept_depth(ivec2 at, out vec2 place) {
   return texelFetch(depth, at, 0).r;
 #else
   place = place_in_pixel;
-#if defined(GATHERED) && SAMPLES <= 8
+#ifdef TOGETHER
+#ifdef FIRST_SURFACE
+  int samples = samples_like_first(at);
+#else
   int samples = edge_samples(texelFetch(edges, ivec3(at, sample_here), 0).r);
+#endif
   float whole = 0.0, sum = 0.0;
   place = vec2(0.0);
   for (int i = 0; i < SAMPLES; ++i) {
@@ -77,7 +93,7 @@ float kept_depth(ivec2 at, out vec2 place) {
   }
   place /= max(whole, 1.0);
   return sum / max(whole, 1.0);
-#elif defined(EACH_SAMPLE)
+#elif defined(EACH_SAMPLE) || defined(FIRST_SURFACE)
   return texelFetch(depth, at, sample_here).r;
 #else
   float sum = 0.0;
@@ -92,7 +108,7 @@ float kept_depth(ivec2 at, out vec2 place) {
 bool is_to_light(ivec2 at) {
 #ifdef GATHERED
   if (at.x < 0) return false;
-#elif defined(SAMPLES) && !defined(EVERY_SAMPLE)
+#elif defined(SAMPLES) && !defined(EVERY_SAMPLE) && !defined(FIRST_SURFACE)
   if ((texelFetch(edges, ivec3(at, 0), 0).r != 0u) != lit_here) return false;
 #endif
   return texelFetch(depth, at, sample_here).r != background;

@@ -40,12 +40,15 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
     made.program.set(made.program.uniform<int>("first_light"), static_cast<int>(lighting_.endless()));
     return made;
   };
-  whole_ = make(options, setup, "periscena/fullscreen.vert", defines);
+  const bool gathers = edges_ && bounds_ != LightBounds::quads;
+  std::vector<std::string> whole_defines = defines;
+  if (gathers) whole_defines.emplace_back("FIRST_SURFACE");
+  whole_ = make(options, setup, "periscena/fullscreen.vert", whole_defines);
   if (bounds_ == LightBounds::quads) quads_ = make_quads();
   if (edges_) {
     defines.emplace_back("EACH_SAMPLE");
     quad_defines.emplace_back("EACH_SAMPLE");
-    if (quads_) {
+    if (!gathers) {
       each_sample_ = make(options, setup, "periscena/edge_tiles.vert", defines);
       quads_each_sample_ = make_quads();
     } else {
@@ -74,10 +77,8 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
   program.set(program.uniform<float>("background"), view_of(options).camera.depth == DepthOrder::ordinary ? 1.0f : 0.0f);
   std::optional<gl::Uniform<int>> sample_here;
   std::optional<gl::Uniform<Vec2>> place_in_pixel;
-  if (program.interface().find_uniform("sample_here")) {
-    sample_here = program.uniform<int>("sample_here");
-    if (program.interface().find_uniform("place_in_pixel")) place_in_pixel = program.uniform<Vec2>("place_in_pixel");
-  }
+  if (program.interface().find_uniform("sample_here")) sample_here = program.uniform<int>("sample_here");
+  if (program.interface().find_uniform("place_in_pixel")) place_in_pixel = program.uniform<Vec2>("place_in_pixel");
   return {std::move(program), std::move(textures), shadow_units, std::move(units), lists, sample_here, place_in_pixel};
 }
 
@@ -113,6 +114,7 @@ void ScreenLightsWork::run(gl::PassContext& context) {
     const bool changed = reaches_->update(context, view_, moved, lighting_);
     if (lists_) lists_->update(context, view_, *reaches_, &context.read(0), changed);
   }
+  if (samples_ > 1 && sample_places_.empty()) place_samples(context);
   if (edges_) edges_->find(context, view_);
   view_.bind(state);
   lighting_.bind(state);
@@ -130,23 +132,28 @@ void ScreenLightsWork::draw_whole(const gl::PassContext& context, Lit& lit) {
   context.draw_triangle();
 }
 
-void ScreenLightsWork::choose_sample(const gl::PassContext& context, Lit& lit, int sample) {
-  if (sample_places_.empty()) {
-    for (int i = 0; i < samples_; ++i) sample_places_.push_back(context.sample_place(i));
-    if (lit.program.interface().find_uniform("sample_places")) {
-      Mat4 places = Mat4::Zero();
-      for (int i = 0; i < std::min(samples_, 8); ++i) places.block<2, 1>(2 * (i & 1), i >> 1) = sample_places_[static_cast<std::size_t>(i)];
-      lit.program.set(lit.program.uniform<Mat4>("sample_places"), places);
-    }
+void ScreenLightsWork::place_samples(const gl::PassContext& context) {
+  for (int i = 0; i < samples_; ++i) sample_places_.push_back(context.sample_place(i));
+  Mat4 places = Mat4::Zero();
+  for (int i = 0; i < std::min(samples_, 8); ++i) places.block<2, 1>(2 * (i & 1), i >> 1) = sample_places_[static_cast<std::size_t>(i)];
+  for (std::optional<Lit>* lit : {&whole_, &each_sample_}) {
+    if (!*lit) continue;
+    gl::Program& program = (*lit)->program;
+    if (program.interface().find_uniform("sample_places")) program.set(program.uniform<Mat4>("sample_places"), places);
+    if ((*lit)->place_in_pixel) program.set(*(*lit)->place_in_pixel, sample_places_[0]);
   }
+}
+
+void ScreenLightsWork::choose_sample(Lit& lit, int sample) {
   lit.program.set(*lit.sample_here, sample);
   if (lit.place_in_pixel) lit.program.set(*lit.place_in_pixel, sample_places_[static_cast<std::size_t>(sample)]);
 }
 
-/// With lights over quads, which lie where they lie, edges can not be lit side by side.
+/// The surfaces at edges that the first sample does not show. With lights over quads, which lie where they lie, they can not
+/// be lit side by side.
 void ScreenLightsWork::draw_gathered(const gl::PassContext& context) {
-  for (int i = 0; i < samples_; ++i) {
-    choose_sample(context, *each_sample_, i);
+  for (int i = 1; i < samples_; ++i) {
+    choose_sample(*each_sample_, i);
     gathered_->gather(context);
     use(context, *each_sample_);
     context.state().apply({});
@@ -159,8 +166,8 @@ void ScreenLightsWork::draw_each_sample(const gl::PassContext& context) {
   Lit& lit = edges_ ? *each_sample_ : *whole_;
   std::optional<Lit>& quads = edges_ ? quads_each_sample_ : quads_;
   for (int i = 0; i < samples_; ++i) {
-    choose_sample(context, lit, i);
-    if (quads) choose_sample(context, *quads, i);
+    choose_sample(lit, i);
+    if (quads) choose_sample(*quads, i);
     context.write_sample(i);
     if (edges_) {
       use(context, lit);

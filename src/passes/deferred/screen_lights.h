@@ -47,7 +47,8 @@ class ScreenLightsWork final : public gl::PassWork {
   void draw_whole(const gl::PassContext& context, Lit& lit);
   void draw_each_sample(const gl::PassContext& context);
   void draw_gathered(const gl::PassContext& context);
-  void choose_sample(const gl::PassContext& context, Lit& lit, int sample);
+  void place_samples(const gl::PassContext& context);
+  void choose_sample(Lit& lit, int sample);
   void draw_quads(const gl::PassContext& context, Lit& lit);
   gl::Choice lights_choice() const;
 
