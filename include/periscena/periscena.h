@@ -17,6 +17,8 @@
 #include <periscena/math/light_fit.h>
 #include <periscena/math/screen_bounds.h>
 #include <periscena/passes/ambient_occlusion.h>
+#include <periscena/passes/bloom.h>
+#include <periscena/passes/blur.h>
 #include <periscena/passes/deferred.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
@@ -31,6 +33,7 @@
 #include <periscena/passes/sky.h>
 #include <periscena/passes/sprites.h>
 #include <periscena/passes/text.h>
+#include <periscena/passes/meter.h>
 #include <periscena/passes/tone_map.h>
 #include <periscena/passes/transfer.h>
 #include <periscena/passes/world_text.h>

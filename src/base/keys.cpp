@@ -115,6 +115,13 @@ bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> int
   return true;
 }
 
+bool expect_numbers(std::span<const double> numbers, const Place& place, const KeyInfo& info, Diagnostics& diagnostics) {
+  for (const double number : numbers) {
+    if (!accept(number, place, info, diagnostics)) return false;
+  }
+  return true;
+}
+
 bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics) {
   const std::string* text = value.text();
   if (!text) {

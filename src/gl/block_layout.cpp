@@ -51,6 +51,8 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"GLYPH_STORAGE", binding::glyph_storage},
       NamedBinding{"TEXT_PLANE_STORAGE", binding::text_plane_storage},
       NamedBinding{"REACH_STORAGE", binding::reach_storage},
+      NamedBinding{"FINITE_STORAGE", binding::finite_storage},
+      NamedBinding{"HISTOGRAM_STORAGE", binding::histogram_storage},
       NamedBinding{"BOUNDS_STORAGE", binding::bounds_storage},
       NamedBinding{"ENTRY_STORAGE", binding::entry_storage},
       NamedBinding{"RANK_STORAGE", binding::rank_storage},

@@ -1,8 +1,11 @@
 #include "passes/pass_kind.h"
 
 #include "passes/ambient_occlusion/ambient_occlusion.h"
+#include "passes/bloom/bloom.h"
+#include "passes/blur/blur.h"
 #include "passes/deferred/deferred.h"
 #include "passes/deferred/light_buffer.h"
+#include "passes/exposure/meter.h"
 #include "passes/forward/forward.h"
 #include "passes/fullscreen/fullscreen.h"
 #include "passes/geometry/geometry.h"
@@ -32,7 +35,7 @@ namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
   static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    ambient_occlusion_kind(), deferred_kind(), light_buffer_kind(), overdraw_kind(), heat_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
-                                           tone_map_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
+                                           meter_kind(), bloom_kind(), blur_kind(), tone_map_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
                                            world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
   return kinds;
 }

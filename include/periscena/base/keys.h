@@ -45,6 +45,7 @@ bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> int
                   Diagnostics& diagnostics);
 bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics);
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics);
+bool expect_numbers(std::span<const double> numbers, const Place& place, const KeyInfo& info, Diagnostics& diagnostics);
 std::string numbers_text(std::span<const double> numbers);
 }  // namespace detail
 
@@ -63,9 +64,15 @@ class Keys {
  public:
   template <class Member>
   Keys& key(std::string name, Member T::*member, KeyRules rules, std::string sentence) {
+    if constexpr (requires { KeyType<Member>::choices(); }) rules.choices = KeyType<Member>::choices();
     KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(T{}.*member),
                  std::move(sentence)};
     infos_.push_back(info);
+    if constexpr (requires { KeyType<Member>::check(T{}.*member, info, Place(), *static_cast<Diagnostics*>(nullptr)); }) {
+      checks_.push_back([info, member](const T& from, const Place& place, Diagnostics& diagnostics) {
+        KeyType<Member>::check(from.*member, info, place, diagnostics);
+      });
+    }
     readers_.push_back([info, member](const Value& value, T& into, Diagnostics& diagnostics) {
       KeyType<Member>::read(value, info, into.*member, diagnostics);
     });
@@ -87,6 +94,11 @@ class Keys {
     }
   }
 
+  /// Reports numbers that are out of their range, as read() does, of a struct that was filled in C++.
+  void check(const T& from, const Place& place, Diagnostics& diagnostics) const {
+    for (const auto& check : checks_) check(from, place, diagnostics);
+  }
+
   const std::vector<KeyInfo>& infos() const { return infos_; }
 
   std::vector<std::string> names() const {
@@ -98,6 +110,7 @@ class Keys {
  private:
   std::vector<KeyInfo> infos_;
   std::vector<std::function<void(const Value&, T&, Diagnostics&)>> readers_;
+  std::vector<std::function<void(const T&, const Place&, Diagnostics&)>> checks_;
 };
 
 template <>
@@ -131,6 +144,11 @@ struct NumbersKeyType {
     if (!detail::read_numbers(value, info, numbers, whole, diagnostics)) return;
     for (std::size_t i = 0; i < count; ++i) into[i] = static_cast<Number>(numbers[i]);
   }
+  static void check(const Number* values, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
+    std::array<double, count> numbers{};
+    for (std::size_t i = 0; i < count; ++i) numbers[i] = static_cast<double>(values[i]);
+    detail::expect_numbers(numbers, place, info, diagnostics);
+  }
 };
 
 template <class Number>
@@ -140,6 +158,9 @@ requires(std::is_same_v<Number, int> || std::is_same_v<Number, float>) struct Ke
   static std::string show(Number value) { return Type::show(&value); }
   static void read(const Value& value, const KeyInfo& info, Number& into, Diagnostics& diagnostics) {
     Type::read(value, info, &into, diagnostics);
+  }
+  static void check(Number value, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
+    Type::check(&value, info, place, diagnostics);
   }
 };
 
@@ -151,6 +172,9 @@ struct KeyType<std::array<Number, count>> {
   static void read(const Value& value, const KeyInfo& info, std::array<Number, count>& into, Diagnostics& diagnostics) {
     Type::read(value, info, into.data(), diagnostics);
   }
+  static void check(const std::array<Number, count>& values, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
+    Type::check(values.data(), info, place, diagnostics);
+  }
 };
 
 template <>
@@ -159,6 +183,21 @@ struct KeyType<std::string> {
   static std::string show(const std::string& value) { return value.empty() ? "" : "\"" + value + "\""; }
   static void read(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics) {
     detail::read_text(value, info, into, diagnostics);
+  }
+};
+
+/// Enumerations whose names, in order, choices_of gives, which lies beside the type.
+template <class Enumeration>
+requires(std::is_enum_v<Enumeration>) struct KeyType<Enumeration> {
+  static const std::vector<std::string>& choices() { return choices_of(Enumeration{}); }
+  static std::string name() { return "text"; }
+  static std::string show(Enumeration value) { return "\"" + choices()[static_cast<std::size_t>(value)] + "\""; }
+  static void read(const Value& value, const KeyInfo& info, Enumeration& into, Diagnostics& diagnostics) {
+    std::string text;
+    if (!detail::read_text(value, info, text, diagnostics)) return;
+    for (std::size_t i = 0; i < choices().size(); ++i) {
+      if (choices()[i] == text) into = static_cast<Enumeration>(i);
+    }
   }
 };
 

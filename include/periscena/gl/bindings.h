@@ -32,6 +32,8 @@ inline constexpr std::uint32_t particle_storage = 6;
 inline constexpr std::uint32_t glyph_storage = 4;
 inline constexpr std::uint32_t text_plane_storage = 5;
 inline constexpr std::uint32_t reach_storage = 0;
+inline constexpr std::uint32_t finite_storage = 0;
+inline constexpr std::uint32_t histogram_storage = 1;
 
 // Of the compute programs that cull.
 inline constexpr std::uint32_t bounds_storage = 0;

@@ -1,8 +1,7 @@
 #include "passes/tone_map/tone_map.h"
 
-#include "passes/fullscreen/fullscreen.h"
-
-#include <fmt/format.h>
+#include "passes/screen/screen_kind.h"
+#include "passes/screen/screen_program.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,39 +9,147 @@
 namespace periscena::passes {
 namespace {
 
-const std::vector<std::string>& curve_names() {
-  static const std::vector<std::string> names{"clip", "reinhard", "film"};
-  return names;
-}
+class ToneMapWork final : public gl::PassWork {
+ public:
+  ToneMapWork(const ToneMap& options, gl::PassSetup& setup)
+      : program_(options.name, "periscena/tone_map.frag", defines(options)), finite_(setup, "light") {
+    setup.match_outputs(program_.program());
+    program_.set("white", options.white);
+    program_.set("factor", exposure_factor(options.exposure_ev100 - options.compensation_ev));
+    program_.set("compensation", options.compensation_ev);
+  }
 
-struct ToneMapKeys {
-  float exposure_ev100 = ToneMap().exposure_ev100;
-  std::string curve = "film";
-  float white = ToneMap().white;
-  bool each_sample = false;
+  void run(gl::PassContext& context) override {
+    program_.put("light", context.read(0), samplers_.fitting(context.read(0), context.pass()));
+    if (context.read_count() > 1) program_.put("exposure", context.read(1), samplers_.nearest);
+    finite_.bind(context.state());
+    program_.draw(context);
+  }
+
+  Diagnostics diagnostics() const override { return finite_.found(); }
+
+ private:
+  static std::vector<std::string> defines(const ToneMap& options) {
+    std::vector<std::string> lines{fmt::format("CURVE {}", static_cast<int>(options.curve))};
+    if (options.each_sample) lines.emplace_back("EACH_SAMPLE");
+    if (options.dither) lines.emplace_back("DITHER");
+    if (!options.exposure.empty()) lines.emplace_back("READS_EXPOSURE");
+    return lines;
+  }
+
+  ScreenProgram program_;
+  FiniteCheck finite_;
+  ScreenSamplers samplers_;
 };
 
-Keys<ToneMapKeys> tone_map_keys() {
-  Keys<ToneMapKeys> keys;
-  keys.key("exposure_ev100", &ToneMapKeys::exposure_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
-           "Exposure value at ISO 100: 15 in the sun, 10 at sunset, 0 by moonlight; one more is half as bright")
-      .key("curve", &ToneMapKeys::curve, {.choices = curve_names()},
-           "How bright light ends: clip cuts it off; reinhard lets `white` become 1; film has a toe and a shoulder")
-      .key("white", &ToneMapKeys::white, {.minimum = 0, .above_minimum = true},
-           "Of reinhard: the least exposed light that becomes 1")
-      .key("each_sample", &ToneMapKeys::each_sample, {},
-           "Of light with several samples: bends each by itself and takes the mean after that, so that edges of bright things are smooth on the "
-           "screen");
-  return keys;
+void finish_tone_map(const ToneMap& options, Pass& pass) {
+  if (options.each_sample && !pass.reads.empty() && pass.reads[0].slot == "light") {
+    pass.reads[0].each_sample = true;
+    pass.shader->samplers[0].shape = SamplerShape::flat_samples;
+  }
+  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ToneMapWork>(options, setup); };
+}
+
+const ScreenKind<ToneMap>& tone_map_said() {
+  static const ScreenKind<ToneMap> kind{
+      .name = "tone_map",
+      .sentence = "Exposes linear light and bends it into the range of a screen.",
+      .example =
+          "[[pass]]\nname           = \"develop\"\nkind           = \"tone_map\"\nexposure_ev100 = 10\nreads          = "
+          "{ light = \"scene.color\" }\nwrites         = { color = \"output\" }\n",
+      .reads = {{{"light", true, "Linear light, nits"}, &ToneMap::from},
+                {{"exposure", false, "What a meter pass keeps, instead of exposure_ev100"}, &ToneMap::exposure}},
+      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB"}, &ToneMap::into}},
+      .keys = Keys<ToneMap>()
+                  .key("exposure_ev100", &ToneMap::exposure_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
+                       "Exposure value at ISO 100: 15 in the sun, 10 at sunset, 0 by moonlight; one more is half as bright")
+                  .key("compensation_ev", &ToneMap::compensation_ev, {.unit = "EV", .minimum = -20, .maximum = 20},
+                       "Brighter by so many times two than the exposure says")
+                  .key("curve", &ToneMap::curve, {},
+                       "How bright light ends: clip cuts it off; reinhard, hable and lottes let `white` become 1; film, narkowicz, aces and "
+                       "uchimura have a toe and a shoulder; pbr_neutral keeps base colours")
+                  .key("white", &ToneMap::white, {.minimum = 0, .above_minimum = true},
+                       "Of reinhard, hable and lottes: the least exposed light that becomes 1")
+                  .key("dither", &ToneMap::dither, {},
+                       "true: noise of a step of eight bits, so that slow gradients show no bands; black and white stay exact")
+                  .key("each_sample", &ToneMap::each_sample, {},
+                       "Of light with several samples: bends each by itself and takes the mean after that, so that edges of bright things are smooth on the "
+                       "screen"),
+      .finish = finish_tone_map};
+  return kind;
+}
+
+Vec3 each(const Vec3& x, float (*curve)(float, float), float white) {
+  return {curve(x[0], white), curve(x[1], white), curve(x[2], white)};
+}
+
+float reinhard(float x, float white) { return x * (1 + x / (white * white)) / (1 + x); }
+float film(float x, float) { return x * (2.6f * x + 0.05f) / (x * (2.45f * x + 0.62f) + 0.16f); }
+float narkowicz(float x, float) { return x * (2.51f * x + 0.03f) / (x * (2.43f * x + 0.59f) + 0.14f); }
+
+float hable(float x, float white) {
+  const auto curve = [](float y) { return (y * (0.15f * y + 0.05f) + 0.004f) / (y * (0.15f * y + 0.5f) + 0.06f) - 0.004f / 0.06f; };
+  return curve(x) / curve(white);
+}
+
+Vec3 aces(const Vec3& light) {
+  static const Mat3 into{{0.59719f, 0.35458f, 0.04823f}, {0.07600f, 0.90834f, 0.01566f}, {0.02840f, 0.13383f, 0.83777f}};
+  static const Mat3 out_of{{1.60475f, -0.53108f, -0.07367f}, {-0.10208f, 1.10813f, -0.00605f}, {-0.00327f, -0.07276f, 1.07602f}};
+  const auto bend = [](float x, float) { return (x * (x + 0.0245786f) - 0.000090537f) / (x * (0.983729f * x + 0.4329510f) + 0.238081f); };
+  return out_of * each(into * light, bend, 0);
+}
+
+float uchimura(float x, float) {
+  constexpr float most = 1, slope = 1, start = 0.22f, length = 0.4f, toe = 1.33f;
+  constexpr float l0 = (most - start) * length / slope, s0 = start + l0, s1 = start + slope * l0, c2 = slope * most / (most - s1);
+  const float t = std::clamp(x / start, 0.0f, 1.0f);
+  const float past_toe = t * t * (3 - 2 * t), past_line = x >= s0 ? 1.0f : 0.0f;
+  return start * std::pow(x / start, toe) * (1 - past_toe) + (start + slope * (x - start)) * (past_toe - past_line) +
+         (most - (most - s1) * std::exp(-c2 * (x - s0) / most)) * past_line;
+}
+
+float lottes(float x, float white) {
+  constexpr float contrast = 1.6f, shoulder = 0.977f, middle_in = 0.18f, middle_out = 0.267f, power = contrast * shoulder;
+  const float w = std::pow(white, contrast), ws = std::pow(white, power), m = std::pow(middle_in, contrast), ms = std::pow(middle_in, power);
+  const float b = (-m + w * middle_out) / ((ws - ms) * middle_out), c = (ws * m - w * ms * middle_out) / ((ws - ms) * middle_out);
+  x = std::min(x, white);
+  return std::pow(x, contrast) / (std::pow(x, power) * b + c);
+}
+
+Vec3 pbr_neutral(Vec3 x) {
+  constexpr float start = 0.8f - 0.04f, fading = 0.15f, rest = 1 - start;
+  const float least = x.minCoeff();
+  x.array() -= least < 0.08f ? least - 6.25f * least * least : 0.04f;
+  const float peak = x.maxCoeff();
+  if (peak < start) return x;
+  const float bent = 1 - rest * rest / (peak + rest - start), share = 1 - 1 / (fading * (peak - bent) + 1);
+  return x * bent / peak * (1 - share) + Vec3::Constant(bent * share);
+}
+
+Vec3 bent(ToneCurve curve, const Vec3& x, float white) {
+  switch (curve) {
+    case ToneCurve::reinhard: return each(x, reinhard, white);
+    case ToneCurve::film: return each(x, film, white);
+    case ToneCurve::hable: return each(x, hable, white);
+    case ToneCurve::narkowicz: return each(x, narkowicz, white);
+    case ToneCurve::aces: return aces(x);
+    case ToneCurve::uchimura: return each(x, uchimura, white);
+    case ToneCurve::lottes: return each(x, lottes, white);
+    case ToneCurve::pbr_neutral: return pbr_neutral(x);
+    case ToneCurve::clip: break;
+  }
+  return x;
 }
 
 }  // namespace
 
-float tone_curve(ToneCurve curve, float x, float white) {
-  if (curve == ToneCurve::reinhard) return std::clamp(x * (1 + x / (white * white)) / (1 + x), 0.0f, 1.0f);
-  if (curve == ToneCurve::film)
-    return std::clamp(x * (2.6f * x + 0.05f) / (x * (2.45f * x + 0.62f) + 0.16f), 0.0f, 1.0f);
-  return std::clamp(x, 0.0f, 1.0f);
+const std::vector<std::string>& choices_of(ToneCurve) {
+  static const std::vector<std::string> names{"clip", "reinhard", "film", "hable", "narkowicz", "aces", "uchimura", "lottes", "pbr_neutral"};
+  return names;
+}
+
+Vec3 tone_curve(ToneCurve curve, const Vec3& light, float white) {
+  return bent(curve, light, white).cwiseMax(0).cwiseMin(1);
 }
 
 float exposure_factor(float ev100) {
@@ -50,58 +157,11 @@ float exposure_factor(float ev100) {
 }
 
 Pass tone_map(const ToneMap& options, Place place) {
-  Fullscreen own;
-  own.name = options.name;
-  own.shader = gl::ShaderText::embedded("periscena/tone_map.frag", pass_shaders());
-  if (options.each_sample) own.shader = own.shader.with_lines({"#define EACH_SAMPLE"});
-  if (!options.from.empty()) own.reads.push_back({"light", options.from});
-  if (!options.into.empty()) own.writes.push_back({"color", options.into});
-  own.uniforms = {{"exposure", exposure_factor(options.exposure_ev100)},
-                  {"curve", static_cast<double>(options.curve)},
-                  {"white", options.white}};
-  Pass pass = fullscreen(own, std::move(place));
-  pass.kind = "tone_map";
-  for (Read& read : pass.reads) read.each_sample = options.each_sample;
-  pass.shader = ShaderInterface{.source = "periscena/tone_map.frag",
-                                .outputs = {{"color", ValueKind::floating, 0}},
-                                .samplers = {{.name = "light", .shape = options.each_sample ? SamplerShape::flat_samples : SamplerShape::flat}}};
-  for (Write& write : pass.writes) write.coding = ColorCoding::light;
-  return pass;
+  return tone_map_said().make(options, std::move(place));
 }
 
 PassKind tone_map_kind() {
-  static const Keys<ToneMapKeys> keys = tone_map_keys();
-  PassKind kind;
-  kind.name = "tone_map";
-  kind.sentence = "Exposes linear light and bends it into the range of a screen.";
-  kind.example =
-      "[[pass]]\nname           = \"develop\"\nkind           = \"tone_map\"\nexposure_ev100 = 10\nreads          = "
-      "{ light = \"scene.color\" }\nwrites         = { color = \"output\" }\n";
-  kind.reads = {{"light", true, "Linear light, nits"}};
-  kind.writes = {{"color", true, "0..1, linear: for a format that encodes to sRGB"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    ToneMapKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    const auto curve = std::find(curve_names().begin(), curve_names().end(), given.curve) - curve_names().begin();
-    ToneMap options{source.name.name, given.exposure_ev100, static_cast<ToneCurve>(curve), given.white, given.each_sample, {}, {}};
-    for (const Read& read : source.reads) {
-      if (read.slot == "light") options.from = read.target;
-    }
-    if (const TargetUse* color = find_write(source, "color")) options.into = *color;
-    Pass pass = tone_map(options, source.name.place);
-    pass.reads = source.reads;  // with their parts and history
-    for (Read& read : pass.reads) read.each_sample = given.each_sample;
-    pass.writes = source.writes;
-    for (Write& write : pass.writes) {
-      write.overwrites = true;
-      write.coding = ColorCoding::light;
-    }
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return tone_map_said().kind();
 }
 
 }  // namespace periscena::passes
