@@ -9,6 +9,7 @@
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/gl/query.h>
+#include <periscena/image/color_table.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/report.h>
 #include <periscena/inspect/shadows.h>
@@ -20,6 +21,7 @@
 #include <periscena/passes/bloom.h>
 #include <periscena/passes/blur.h>
 #include <periscena/passes/deferred.h>
+#include <periscena/passes/filters.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/geometry.h>

@@ -26,6 +26,7 @@ struct FrameKeys {
   std::array<float, 3> background{0, 0, 0};
   int history_steps = 60;
   float history_rate = 60;
+  bool fuse = true;
 };
 
 const Keys<FrameKeys>& frame_keys() {
@@ -42,7 +43,10 @@ const Keys<FrameKeys>& frame_keys() {
         .key("history_steps", &FrameKeys::history_steps, {.minimum = 0, .maximum = 10000},
              "Where a pass reads earlier frames: how many of them are run before the one that is asked for")
         .key("history_rate", &FrameKeys::history_rate, {.unit = "frames a second", .minimum = 0, .above_minimum = true},
-             "How fast those frames follow each other");
+             "How fast those frames follow each other")
+        .key("fuse", &FrameKeys::fuse, {},
+             "true: passes over the whole picture that follow each other, of which each asks the pixel alone that it writes, become one; "
+             "capture, sheet and probe leave each by itself");
     return k;
   }();
   return keys;
@@ -188,6 +192,7 @@ class FrameFileReader {
     view_ = given.view;
     file_.history_steps = given.history_steps;
     file_.history_rate = given.history_rate;
+    file_.graph.set_fusing(given.fuse);
     file_.graph.set_background({given.background[0], given.background[1], given.background[2], 1});
   }
 

@@ -32,7 +32,14 @@ void FrameGraph::keep(TargetUse target) {
 }
 
 PlanResult FrameGraph::plan(int width, int height, const DeviceLimits& limits) const {
-  return Planner(*this, width, height, limits).plan();
+  PlanResult each = Planner(*this, width, height, limits).plan();
+  if (!each.ok() || !fuses_) return each;
+  std::vector<RemovedPass> gone;
+  const std::optional<FrameGraph> less = fused(each.value(), gone);
+  if (!less) return each;
+  PlanResult together = Planner(*less, width, height, limits).plan(std::move(gone));
+  // What is wrong was told of the passes as they were declared.
+  return together.ok() ? PlanResult(std::move(together).value(), each.diagnostics()) : each;
 }
 
 std::vector<std::string> FrameGraph::target_names() const {

@@ -13,7 +13,8 @@
 
 namespace periscena {
 
-PlanResult Planner::plan() {
+PlanResult Planner::plan(std::vector<RemovedPass> gone) {
+  gone_ = std::move(gone);
   check_frame();
   check_targets();
   resolve_uses();

@@ -26,7 +26,8 @@ class Planner {
   Planner(const FrameGraph& graph, int width, int height, const DeviceLimits& limits)
       : graph_(graph), width_(width), height_(height), limits_(limits) {}
 
-  PlanResult plan();
+  /// @param gone  passes that are one with others, for the plan to tell
+  PlanResult plan(std::vector<RemovedPass> gone = {});
 
  private:
   friend class PlanBuilder;
@@ -138,6 +139,7 @@ class Planner {
   const Place& place_of(const TargetUse& use, std::uint32_t pass) const;
   std::string quoted(std::uint32_t pass) const;
 
+  std::vector<RemovedPass> gone_;
   const FrameGraph& graph_;
   int width_, height_;
   bool frame_fits_ = true;

@@ -16,7 +16,7 @@ struct CaptureOptions : MomentOptions {
 
 int capture(const CaptureOptions& options) {
   Diagnostics wrong;
-  const std::optional<RunningFrame> running = start(options, wrong);
+  const std::optional<RunningFrame> running = start(options, wrong, true);
   if (!running) return fail_with(wrong, options.json);
   const inspect::CaptureIndex index = write_capture(*running->runner, running->moment(options.time), options.folder);
   std::set<std::size_t> passes;

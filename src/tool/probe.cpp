@@ -40,7 +40,7 @@ PixelRect place_of(const ProbeOptions& options) {
 int run(const ProbeOptions& options) {
   const PixelRect place = place_of(options);
   Diagnostics wrong;
-  const std::optional<RunningFrame> running = start(options, wrong);
+  const std::optional<RunningFrame> running = start(options, wrong, true);
   if (!running) return fail_with(wrong, options.json);
   const auto entries = inspect::probe(*running->runner, running->moment(options.time), place);
   if (options.json) {

@@ -18,7 +18,7 @@ struct SheetVerbOptions : MomentOptions {
 int sheet(const SheetVerbOptions& options) {
   expect_writable(options.output);
   Diagnostics wrong;
-  const std::optional<RunningFrame> running = start(options, wrong);
+  const std::optional<RunningFrame> running = start(options, wrong, true);
   if (!running) return fail_with(wrong, options.json);
   const Image picture = make_sheet(*running->runner, running->moment(options.time), options.sheet);
   write_png(picture, options.output);

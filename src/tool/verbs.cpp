@@ -72,8 +72,9 @@ void add_time(CLI::App& verb, double& into) {
       });
 }
 
-std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong) {
+std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong, bool each_pass) {
   RunningFrame running{options.read(), nullptr, nullptr};
+  if (each_pass) running.file.graph.set_fusing(false);
   if (const PlanResult checked = running.file.plan(); !checked.ok()) {
     wrong = checked.diagnostics();
     return std::nullopt;

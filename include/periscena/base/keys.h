@@ -62,8 +62,10 @@ void report_unknown_keys(const Value& table, std::string_view what, std::span<co
 template <class T>
 class Keys {
  public:
-  template <class Member>
-  Keys& key(std::string name, Member T::*member, KeyRules rules, std::string sentence) {
+  /// @tparam Owner  T, or what it derives from
+  template <class Member, class Owner>
+  Keys& key(std::string name, Member Owner::*of, KeyRules rules, std::string sentence) {
+    Member T::*member = of;
     if constexpr (requires { KeyType<Member>::choices(); }) rules.choices = KeyType<Member>::choices();
     KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(T{}.*member),
                  std::move(sentence)};

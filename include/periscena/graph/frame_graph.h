@@ -36,6 +36,10 @@ class FrameGraph {
   /// Where the picture goes, when it is no texture of ours: see gl::Outside.
   void set_output_origin(Origin origin);
 
+  /// Are passes over the whole picture that follow each other, and of which each asks the pixel alone that it writes, made
+  /// one? Then what lies between them is never written. They are unless this says no, to look at each.
+  void set_fusing(bool fuses) { fuses_ = fuses; }
+
   void add(Pass pass, Place place = Place::here());
 
   /// Keeps a target, and the passes it needs, although no pass leads from it to the output: to be read back after the
@@ -61,9 +65,13 @@ class FrameGraph {
     Place place;
   };
 
+  std::uint32_t target_of(const TargetUse& use) const;
+  std::optional<FrameGraph> fused(const FramePlan& plan, std::vector<RemovedPass>& gone) const;
+
   std::vector<Target> targets_;
   std::vector<std::shared_ptr<const Pass>> passes_;
   std::vector<TargetUse> kept_;
+  bool fuses_ = true;
 };
 
 }  // namespace periscena

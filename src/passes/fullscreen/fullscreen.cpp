@@ -29,7 +29,8 @@ int component_count(gl::ValueType type) {
   }
 }
 
-/// Sets a uniform to numbers, as what the GLSL declares it to be.
+}  // namespace
+
 void set_uniform(gl::Program& program, const UniformValue& value) {
   const std::string& name = value.name.name;
   const Place& place = value.name.place;
@@ -57,6 +58,8 @@ void set_uniform(gl::Program& program, const UniformValue& value) {
     default: return program.set(program.uniform<Vec4>(name), Vec4(number(0), number(1), number(2), number(3)));
   }
 }
+
+namespace {
 
 template <class Use>
 const Place& slot_place(const Use& use) {

@@ -18,6 +18,9 @@ struct UniformValue {
   UniformValue(Reference uniform, std::vector<double> list) : name(std::move(uniform)), numbers(std::move(list)) {}
 };
 
+/// Sets a uniform to numbers, as what the GLSL declares it to be. @throws Mistake "unknown-uniform", "wrong-uniform-type"
+void set_uniform(gl::Program& program, const UniformValue& value);
+
 /// Runs the user's fragment GLSL once for each pixel of what it writes.
 ///
 /// The GLSL has at hand, after `#include "periscena/fullscreen.glsl"`: `in vec2 uv` (0..1, lower left first),

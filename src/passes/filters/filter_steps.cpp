@@ -1,0 +1,101 @@
+#include "passes/filters/filter_steps.h"
+
+#include "passes/screen/screen_program.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace periscena::passes {
+namespace {
+
+constexpr int table_row = 4096;  ///< as color_table.glsl has it
+
+std::string prefix_of(std::size_t step) {
+  return fmt::format("s{}_", step);
+}
+
+gl::ShaderText text_of(const std::string& name, const FilterChain& chain) {
+  std::string text = "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform sampler2D from;\nlayout(location = 0) out vec4 color;\n\n";
+  std::string steps = chain.steps[0].samples ? "" : "  color = texture(from, uv);\n";
+  const gl::ShaderLibrary library = pass_shaders();
+  for (std::size_t i = 0; i < chain.steps.size(); ++i) {
+    const std::string file = fmt::format("periscena/{}.filter", chain.steps[i].kind);
+    const auto found = std::find_if(library.begin(), library.end(), [&](const gl::EmbeddedText& one) { return file == one.name; });
+    for (const char* c = found->text; *c != '\0'; ++c) {
+      if (*c == '$') text += prefix_of(i);
+      else text += *c;
+    }
+    steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].samples ? "from" : "color");
+  }
+  return gl::ShaderText::from_text(name, text + "\nvoid main() {\n" + steps + "}\n", library);
+}
+
+gl::Texture table_texture(const ColorTable& table, const std::string& name) {
+  const int count = static_cast<int>(table.entries.size()), rows = (count + table_row - 1) / table_row;
+  Image image(std::min(count, table_row), rows, Format::rgba32f);
+  for (int i = 0; i < count; ++i) {
+    const auto& entry = table.entries[static_cast<std::size_t>(i)];
+    // The first row lies lowest.
+    image.set(i % table_row, rows - 1 - i / table_row, {entry[0], entry[1], entry[2], 1});
+  }
+  gl::Texture texture(image.width(), rows, Format::rgba32f, name);
+  texture.upload(image);
+  return texture;
+}
+
+class FiltersWork final : public gl::PassWork {
+ public:
+  FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup) : samples_(chain.steps[0].samples), program_(name, text_of(name, chain)) {
+    setup.match_outputs(program_.program());
+    for (std::size_t i = 0; i < chain.steps.size(); ++i) {
+      const FilterStep& step = chain.steps[i];
+      for (const UniformValue& value : step.uniforms) {
+        const std::string uniform = prefix_of(i) + value.name.name;
+        // One that has no effect the driver leaves out.
+        if (program_.program().interface().find_uniform(uniform)) set_uniform(program_.program(), {Reference(uniform, value.name.place), value.numbers});
+      }
+      if (!step.table) continue;
+      tables_.push_back(table_texture(*step.table, name));
+      program_.put(prefix_of(i) + "table", tables_.back(), samplers_.nearest);
+    }
+  }
+
+  void run(gl::PassContext& context) override {
+    program_.put("from", context.read(0), samples_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
+    program_.draw(context);
+  }
+
+ private:
+  bool samples_;
+  ScreenProgram program_;
+  std::vector<gl::Texture> tables_;
+  ScreenSamplers samplers_;
+};
+
+void give_work(Pass& pass, FilterChain chain) {
+  pass.work = [name = pass.name, chain](gl::PassSetup& setup) { return std::make_unique<FiltersWork>(name, chain, setup); };
+  pass.gives = std::move(chain);
+}
+
+std::optional<Pass> both(const Pass& before, const Pass& own) {
+  const auto *first = std::any_cast<FilterChain>(&before.gives), *second = std::any_cast<FilterChain>(&own.gives);
+  if (!first || !second) return std::nullopt;
+  Pass pass = before;
+  pass.name = before.name + " + " + own.name;
+  pass.kind = "filters";
+  pass.writes = own.writes;
+  FilterChain chain = *first;
+  chain.steps.insert(chain.steps.end(), second->steps.begin(), second->steps.end());
+  give_work(pass, std::move(chain));
+  return pass;
+}
+
+}  // namespace
+
+void make_filter(Pass& pass, FilterStep step) {
+  if (!step.samples) pass.fuse = both;
+  give_work(pass, {{std::move(step)}});
+}
+
+}  // namespace periscena::passes
