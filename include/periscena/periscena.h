@@ -37,7 +37,9 @@
 #include <periscena/passes/text.h>
 #include <periscena/passes/meter.h>
 #include <periscena/passes/tone_map.h>
+#include <periscena/passes/trails.h>
 #include <periscena/passes/transfer.h>
+#include <periscena/passes/transition.h>
 #include <periscena/passes/world_text.h>
 #include <periscena/scene/blocks.h>
 #include <periscena/scene/gltf.h>

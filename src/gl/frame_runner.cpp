@@ -14,6 +14,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
 #include <cstring>
 #include <numeric>
 #include <optional>
@@ -78,6 +79,8 @@ FrameRunner::~FrameRunner() {
 }
 
 void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
+  begins_ = true;
+  idle_.clear();
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();
   device_.state().forget();
@@ -281,12 +284,36 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   device_.state().set_conventions();
   write_frame_blocks(seconds);
   own_counts_.state_changes = device_.state().sent() - sent;
-  const FrameTime time{seconds, ++runs_};
-  for (std::size_t i = 0; i < steps_.size(); ++i) run_pass(i, time, after_pass);
+  const FrameTime time{seconds, ++runs_, std::exchange(begins_, false)};
+  find_idle(seconds);
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    if (idle_.empty() || !idle_[i]) run_pass(i, time, after_pass);
+    else steps_[i].counts = {};
+  }
   uploads_.next_frame();
 }
 
+/// From the last pass to the first: one runs when it writes what lasts, or what one that runs after it looks at or adds to.
+void FrameRunner::find_idle(double seconds) {
+  const auto& passes = plan_.passes();
+  const auto chooses = [](const PlannedPass& pass) { return pass.declared && pass.declared->chooses_reads; };
+  if (idle_.empty() && std::none_of(passes.begin(), passes.end(), chooses)) return;
+  idle_.assign(passes.size(), 0);
+  wanted_.assign(plan_.targets().size(), 0);
+  for (std::size_t t = 0; t < wanted_.size(); ++t) wanted_[t] = plan_.targets()[t].lasts || plan_.targets()[t].frames > 1;
+  for (std::size_t i = passes.size(); i-- > 0;) {
+    const PlannedPass& pass = passes[i];
+    idle_[i] = std::none_of(pass.writes.begin(), pass.writes.end(), [&](const PlannedWrite& write) { return wanted_[write.target] != 0; });
+    if (idle_[i]) continue;
+    for (const PlannedWrite& write : pass.writes) wanted_[write.target] = 1;
+    for (std::size_t r = 0; r < pass.reads.size(); ++r) {
+      if (!chooses(pass) || steps_[i].work->looks_at(r, seconds)) wanted_[pass.reads[r].target] = 1;
+    }
+  }
+}
+
 void FrameRunner::reset_history() {
+  begins_ = true;
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();
   device_.state().forget();

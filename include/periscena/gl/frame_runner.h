@@ -104,6 +104,7 @@ class FrameRunner {
   void run_pass(std::size_t index, FrameTime time, const AfterPass& after_pass);
   void finish_targets(const PlannedPass& pass, const Step& step, std::uint32_t framebuffer);
   void tell_sample_counts();
+  void find_idle(double seconds);
   std::uint32_t lasting(std::string_view target, const Place& place) const;
 
   Device& device_;
@@ -120,6 +121,9 @@ class FrameRunner {
   bool groups_ = false;         ///< are passes debug groups?
   bool ready_ = false;
   std::uint64_t runs_ = 0;
+  bool begins_ = true;       ///< does no frame before the next count?
+  std::vector<char> idle_;   ///< by pass: does nobody look at what it makes this time? empty where none can tell
+  std::vector<char> wanted_;  ///< by target
   Counts own_counts_;
 };
 

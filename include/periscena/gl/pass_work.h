@@ -20,6 +20,7 @@ namespace periscena::gl {
 struct FrameTime {
   double seconds = 0;        ///< absolute
   std::uint64_t number = 0;  ///< how many times the runner has run; for caches, never for pictures
+  bool begins = true;        ///< does no frame before it count? the first, and the first after its history was reset
 };
 
 /// Things that several passes of one runner share, such as a scene's buffers: made by the first that asks.
@@ -178,6 +179,14 @@ class PassWork {
   virtual ~PassWork() = default;
 
   virtual void run(PassContext& context) = 0;
+
+  /// Asked before each frame of passes that say so (Pass::chooses_reads): is this read looked at? Passes whose targets nobody
+  /// looks at do not run. @param read  index of the pass' reads @param seconds  of the frame
+  virtual bool looks_at(std::size_t read, double seconds) const {
+    static_cast<void>(read);
+    static_cast<void>(seconds);
+    return true;
+  }
 
   /// Called when the runner goes on with a plan in which the pass' targets have another size, or may lie elsewhere although
   /// the pass relies on what it drew before (Write::stays). Programs stay.

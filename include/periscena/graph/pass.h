@@ -152,6 +152,9 @@ struct Pass {
   /// Asked by plan() for what is wrong with the targets that it writes, in the order of its writes; empty when any will do.
   std::function<void(std::span<const WrittenTarget>, Diagnostics&)> check_targets = {};
 
+  /// Does it look at some of what it reads at some times alone? See gl::PassWork::looks_at.
+  bool chooses_reads = false;
+
   /// Of a pass that asks of what it reads first the pixel alone that it writes: one pass that does what `before`, whose one
   /// write that is, and `own`, which is this, do one after the other; nothing when they do not go together.
   std::function<std::optional<Pass>(const Pass& before, const Pass& own)> fuse = {};
