@@ -14,6 +14,7 @@
 #include <periscena/inspect/report.h>
 #include <periscena/inspect/shadows.h>
 #include <periscena/math/bounds.h>
+#include <periscena/math/distance_shapes.h>
 #include <periscena/math/hierarchy.h>
 #include <periscena/math/light_fit.h>
 #include <periscena/math/screen_bounds.h>
@@ -21,6 +22,7 @@
 #include <periscena/passes/bloom.h>
 #include <periscena/passes/blur.h>
 #include <periscena/passes/deferred.h>
+#include <periscena/passes/distance_field.h>
 #include <periscena/passes/filters.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/fullscreen.h>

@@ -155,8 +155,7 @@ TEST_CASE_METHOD(TestDevice, "a pixel that is no number stays where it is, and i
       }
       if (strange != endless) CHECK(glowing.at(40, 30)[0] == Approx(1).epsilon(0.01));
       const std::string told = to_text(one.runner(device).diagnostics());
-      CHECK(told.find("warning[not-finite-pixels]: pass \"bloom\" reads pixels as light") != std::string::npos);
-      CHECK(told.find("20, 33 from the lower left") != std::string::npos);
+      CHECK(told.find("warning[not-finite-pixels]: pass \"bloom\" reads light that is no finite number, such as at pixel 20, 33 from the lower left") != std::string::npos);
     }
     const Image soft = blurred(device, picture, {.radius = 0.1f});
     CHECK(std::isfinite(soft.at(20, 30)[0]));

@@ -23,7 +23,7 @@ class BloomWork final : public gl::PassWork {
         smaller_(options.name, "periscena/bloom_smaller.frag"),
         larger_(options.name, "periscena/bloom_larger.frag"),
         last_(options.name, "periscena/bloom.frag", last_defines(options)),
-        finite_(setup, "light") {
+        finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(last_.program());
     last_.set("strength", options.strength);
     for (ScreenProgram* program : {&bright_, &last_}) {

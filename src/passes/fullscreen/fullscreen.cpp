@@ -1,5 +1,6 @@
 #include "passes/fullscreen/fullscreen.h"
 
+#include "passes/screen/screen_program.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/view_camera.h"
 
@@ -92,11 +93,15 @@ class FullscreenWork final : public gl::PassWork {
       shadow_units_ = Lighting::ShadowUnits(program_, textures_);
     }
     expect_samplers_fed(options, setup);
-    for (const UniformValue& value : options.uniforms) set_uniform(program_, value);
+    for (const UniformValue& value : options.uniforms) {
+      if (!options.lenient || program_.interface().find_uniform(value.name.name)) set_uniform(program_, value);
+    }
+    if (!options.strange.empty() && program_.interface().find_block("FiniteCounts")) finite_.emplace(setup, options.strange);
     program_.expect_all_set(setup.pass().place());
     if (options.view.empty()) return;
     if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
     view_.emplace(setup, options.scene, options.view);
+    writes_depth_ = std::any_of(options.writes.begin(), options.writes.end(), [](const Write& write) { return write.slot == "depth"; });
   }
 
   void resize(gl::PassSetup& setup) override {
@@ -118,7 +123,8 @@ class FullscreenWork final : public gl::PassWork {
       lighting_->put_shadows(context, shadow_units_, textures_);
     }
     state.use_program(program_.name());
-    state.apply({});
+    state.apply(pipeline());
+    if (finite_) finite_->bind(state);
     for (std::size_t i = 0; i < units_.size(); ++i) {
       const gl::Texture& texture = context.read(i);
       textures_.put(units_[i], texture.name(), sampler_for(texture).name());
@@ -127,7 +133,15 @@ class FullscreenWork final : public gl::PassWork {
     context.draw_triangle();
   }
 
+  Diagnostics diagnostics() const override { return finite_ ? finite_->found() : Diagnostics(); }
+
  private:
+  gl::PipelineState pipeline() const {
+    if (!writes_depth_) return {};
+    const bool ordinary = view_ && view_->camera().depth == DepthOrder::ordinary;
+    return {.depth = {.test = true, .write = true, .compare = ordinary ? gl::Compare::less : gl::Compare::greater}};
+  }
+
   std::optional<Lighting> lighting_of(const Fullscreen& options, gl::PassSetup& setup) {
     if (!uses_lights(options)) return std::nullopt;
     scene_ = SceneBuffers::shared(setup, options.scene, batch::Batching::automatic);
@@ -167,6 +181,8 @@ class FullscreenWork final : public gl::PassWork {
   gl::Sampler linear_, levels_, nearest_;
   std::vector<std::size_t> units_;  ///< by read
   std::optional<ViewCamera> view_;
+  std::optional<FiniteCheck> finite_;
+  bool writes_depth_ = false;
 };
 
 /// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be
@@ -345,8 +361,9 @@ Pass fullscreen(const Fullscreen& options, Place place) {
       pass.problems.append(error.diagnostics());
     }
   }
+  const bool sets_depth = !options.shader.empty() && gl::bare_text(options.shader).find("gl_FragDepth") != std::string::npos;
   for (const Write& write : options.writes) {
-    if (is_color_slot(write.slot)) continue;
+    if (is_color_slot(write.slot) || (write.slot == "depth" && sets_depth)) continue;
     pass.problems.error("wrong-attachment", slot_place(write),
                         fmt::format("pass \"{}\" is a fullscreen pass and draws no {}", options.name, write.slot),
                         "remove it here; a pass that draws objects writes depth");

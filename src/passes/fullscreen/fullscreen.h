@@ -29,7 +29,8 @@ void set_uniform(gl::Program& program, const UniformValue& value);
 /// is; sampler2DMS to read the samples itself), clamped at its edges, filtered linearly (colour) or not at all (depth
 /// and integers). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`; with a scene,
 /// `#include "periscena/lights.glsl"`: the pass' lights, what gets past shadow maps, sky light, and fog
-/// (periscena/fog.glsl), as the forward pass has them.
+/// (periscena/fog.glsl), as the forward pass has them. GLSL that sets gl_FragDepth may write depth, too: it is tested against
+/// what is there, in the view's order.
 struct Fullscreen {
   std::string name = "fullscreen";
   gl::ShaderText shader = {};
@@ -42,6 +43,8 @@ struct Fullscreen {
   Reference environment = {}, fog = {};     ///< empty for none
   std::vector<TargetUse> shadows = {};      ///< that `shadow_map` passes have written, at most 4
   std::filesystem::path cache = {};         ///< of environments
+  bool lenient = false;     ///< uniforms that the driver left out, because nothing depends on them, are no mistake
+  std::string strange = {};  ///< "has distances that are no numbers": what is told of pixels that periscena/finite.glsl counts
 };
 
 /// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when

@@ -46,8 +46,8 @@ void ScreenProgram::draw_output(const gl::PassContext& context) const {
   draw(context);
 }
 
-FiniteCheck::FiniteCheck(const gl::PassSetup& setup, std::string slot)
-    : pass_(setup.pass().name), slot_(std::move(slot)), place_(setup.pass().place()), counts_(gl::Buffer::writable(3 * sizeof(std::uint32_t), "pixels that are not finite")) {}
+FiniteCheck::FiniteCheck(const gl::PassSetup& setup, std::string what)
+    : pass_(setup.pass().name), what_(std::move(what)), place_(setup.pass().place()), counts_(gl::Buffer::writable(3 * sizeof(std::uint32_t), "pixels that are not finite")) {}
 
 void FiniteCheck::bind(gl::State& state) const {
   state.bind_storage_block(gl::binding::finite_storage, counts_.name());
@@ -59,10 +59,8 @@ Diagnostics FiniteCheck::found() const {
   Diagnostics found;
   if (counts[0] != 0) {
     found.warning("not-finite-pixels", place_,
-                  fmt::format("pass \"{}\" reads pixels as {} that are no finite numbers, such as the one at {}, {} from the lower left; they count as "
-                              "black, or as the brightest that there is",
-                              pass_, slot_, counts[1], counts[2]),
-                  "look for the pass that makes them: probe the pixel, or capture the frame");
+                  fmt::format("pass \"{}\" {}, such as at pixel {}, {} from the lower left; they spread no farther", pass_, what_, counts[1], counts[2]),
+                  "look for what makes them: probe the pixel, or capture the frame");
   }
   return found;
 }

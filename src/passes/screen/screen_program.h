@@ -75,8 +75,8 @@ class ScreenProgram {
 /// Counts pixels that are no finite numbers, while programs run that include "periscena/finite.glsl".
 class FiniteCheck {
  public:
-  /// @param slot  what the pass calls the picture that it reads
-  FiniteCheck(const gl::PassSetup& setup, std::string slot);
+  /// @param what  "reads pixels as light that are no finite numbers"
+  FiniteCheck(const gl::PassSetup& setup, std::string what);
 
   /// For the programs that follow.
   void bind(gl::State& state) const;
@@ -85,7 +85,7 @@ class FiniteCheck {
   Diagnostics found() const;
 
  private:
-  std::string pass_, slot_;
+  std::string pass_, what_;
   Place place_;
   gl::Buffer counts_;
 };

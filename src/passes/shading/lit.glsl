@@ -22,6 +22,11 @@ vec3 light_from_lights(Surface surface, SurfacePoint point) {
     vec3 lux = light_at(lights[i], point.position, to_light);
     float facing = max(dot(surface.normal, to_light), 0.0);
     if (facing > 0.0 && point.shadowed) lux *= share_past_shadows(i, point.position, receiver_normal(surface, point, to_light), to_light);
+#ifdef OWN_SHADOW
+    // Of a light without a place, from afar.
+    for (bool asks = facing > 0.0; asks; asks = false)
+      lux *= own_shadow(point.position, surface.normal, to_light, int(lights[i].color.w) == DIRECTIONAL ? 1e6 : distance(lights[i].position.xyz, point.position));
+#endif
     sum += brdf(surface, to_light, point.to_eye) * lux * facing;
   }
   return sum;

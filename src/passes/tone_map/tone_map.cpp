@@ -12,7 +12,7 @@ namespace {
 class ToneMapWork final : public gl::PassWork {
  public:
   ToneMapWork(const ToneMap& options, gl::PassSetup& setup)
-      : program_(options.name, "periscena/tone_map.frag", defines(options)), finite_(setup, "light") {
+      : program_(options.name, "periscena/tone_map.frag", defines(options)), finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(program_.program());
     program_.set("white", options.white);
     program_.set("factor", exposure_factor(options.exposure_ev100 - options.compensation_ev));

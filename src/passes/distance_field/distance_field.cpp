@@ -1,0 +1,148 @@
+#include "passes/distance_field/distance_field.h"
+
+#include "passes/fullscreen/fullscreen.h"
+#include "passes/screen/screen_kind.h"
+#include "passes/shading/lighting.h"
+
+#include <periscena/base/error.h>
+
+#include <regex>
+
+namespace periscena::passes {
+namespace {
+
+std::vector<double> numbers_of(const std::array<float, 3>& of) {
+  return {of[0], of[1], of[2]};
+}
+
+bool defines_distance(const gl::ShaderText& shader) {
+  return std::regex_search(shader.source()->text, std::regex(R"(\bfloat\s+distance_to\s*\()"));
+}
+
+void expect_sound(const DistanceField& options, Pass& pass) {
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  if (options.shader.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("{} has no shader", who), "name GLSL that defines float distance_to(vec3 place)");
+  } else if (!defines_distance(options.shader)) {
+    pass.problems.error("no-distance", pass.place, fmt::format("\"{}\" of {} defines no distance", options.shader.source()->name, who),
+                        "include periscena/distance_field.glsl there, and define float distance_to(vec3 place)");
+  }
+  for (std::size_t i = 0; i < 3; ++i) {
+    if (options.lowest[i] < options.highest[i]) continue;
+    pass.problems.error("empty-box", pass.place, fmt::format("the box of {} is empty", who), "let each number of lowest be less than that of highest");
+    break;
+  }
+  if (!options.steps.empty() && (!options.color.empty() || !options.depth.empty())) {
+    pass.problems.error("steps-alone", pass.place, fmt::format("{} writes its steps and a picture", who), "let another pass of the same keys write the steps");
+  }
+  if (options.steps.empty() && options.color.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("{} writes neither color nor steps", who), "name the target that it draws into");
+  }
+}
+
+void finish_distance_field(const DistanceField& options, Pass& pass) {
+  expect_sound(options, pass);
+  if (pass.problems.has_errors()) return;
+  Fullscreen own;
+  own.name = options.name;
+  own.scene = options.scene;
+  own.view = options.view;
+  own.lights = options.lights;
+  own.environment = options.environment;
+  own.fog = options.fog;
+  own.shadows = options.shadows;
+  own.cache = options.cache;
+  own.writes = pass.writes;
+  const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
+  const bool ordinary = view && view->camera.depth == DepthOrder::ordinary;
+  std::vector<std::string> lines{fmt::format("#define NEAR_DEPTH {}", ordinary ? "0.0" : "1.0")};
+  if (options.self_shadows) lines.emplace_back("#define SELF_SHADOWS");
+  if (!options.steps.empty()) lines.emplace_back("#define COUNTS_STEPS");
+  own.shader = options.shader.with_lines(lines);
+  own.uniforms = {{"base_color", {options.base_color[0], options.base_color[1], options.base_color[2], 1}},
+                  {"roughness", options.roughness},
+                  {"metallic", options.metallic},
+                  {"most_steps", static_cast<double>(options.most_steps)},
+                  {"farthest", options.farthest},
+                  {"step_share", options.step_share},
+                  {"lowest", numbers_of(options.lowest)},
+                  {"highest", numbers_of(options.highest)}};
+  own.lenient = true;
+  own.strange = "has distances that are no numbers";
+  Pass made = fullscreen(own, pass.place);
+  made.kind = pass.kind;
+  made.problems.append(pass.problems);
+  for (Write& write : made.writes) {
+    write.overwrites = write.slot == "steps";
+    write.coding = write.slot == "color" ? ColorCoding::light : ColorCoding::unknown;
+  }
+  made.shader = ShaderInterface{.source = options.shader.source()->name, .outputs = {}, .samplers = {}};
+  for (const Write& write : made.writes) {
+    if (is_color_slot(write.slot)) made.shader->outputs.push_back({write.slot, ValueKind::floating, 0});
+  }
+  if (view) made.camera = view->camera;
+  pass = std::move(made);
+}
+
+/// As frame files have it.
+struct DistanceFieldKeys : DistanceField {
+  Reference path;
+  std::optional<std::vector<Reference>> light_names;
+  std::vector<Reference> shadow_names;
+};
+
+const ScreenKind<DistanceFieldKeys>& distance_field_said() {
+  static const ScreenKind<DistanceFieldKeys> kind{
+      .name = "distance_field",
+      .sentence = "Draws surfaces that GLSL of your own describes by the distance to them, among those made of triangles: lit, shadowed, in fog, with depth.",
+      .example =
+          "[[pass]]\nname   = \"stepping stones\"\nkind   = \"distance_field\"\nview   = \"towpath\"\nshader = \"stones.frag\"\nlights = [\"sun\"]\nwrites = { color = "
+          "\"scene.color\", depth = \"scene.depth\" }\n",
+      .reads = {},
+      .writes = {{{"color", false, "Linear light, where a ray arrives"}, &DistanceFieldKeys::color},
+                 {{"depth", false, "Tested and written; left out, it lies over all"}, &DistanceFieldKeys::depth},
+                 {{"steps", false, "Instead of both: how many steps each ray takes"}, &DistanceFieldKeys::steps}},
+      .keys = Keys<DistanceFieldKeys>()
+                  .key("view", &DistanceFieldKeys::view, {.required = true}, "The view that it is seen through")
+                  .key("shader", &DistanceFieldKeys::path, {.required = true},
+                       "GLSL that includes periscena/distance_field.glsl and defines float distance_to(vec3 place): a path from this file's folder")
+                  .key("lights", &DistanceFieldKeys::light_names, {}, "Lights, by their names or tags; left out, all of the scene")
+                  .key("shadows", &DistanceFieldKeys::shadow_names, {}, "Targets that `shadow_map` passes have written, at most 4")
+                  .key("environment", &DistanceFieldKeys::environment, {}, "Light from all around; left out, none")
+                  .key("fog", &DistanceFieldKeys::fog, {}, "Left out, none")
+                  .key("base_color", &DistanceFieldKeys::base_color, {.minimum = 0, .maximum = 1}, "Linear red, green and blue, where the GLSL says nothing else")
+                  .key("roughness", &DistanceFieldKeys::roughness, {.minimum = 0, .maximum = 1}, "The same")
+                  .key("metallic", &DistanceFieldKeys::metallic, {.minimum = 0, .maximum = 1}, "The same")
+                  .key("most_steps", &DistanceFieldKeys::most_steps, {.minimum = 1, .maximum = 4096}, "A ray that has not arrived by then does not")
+                  .key("farthest", &DistanceFieldKeys::farthest, {.unit = "metres", .minimum = 0, .above_minimum = true}, "How far rays go")
+                  .key("step_share", &DistanceFieldKeys::step_share, {.minimum = 0, .maximum = 1, .above_minimum = true},
+                       "Share of the distance that is walked at once: less than 1 for distances that are more than the true one")
+                  .key("lowest", &DistanceFieldKeys::lowest, {.unit = "metres"}, "Corner of the box that all of it is in: rays are walked there alone")
+                  .key("highest", &DistanceFieldKeys::highest, {.unit = "metres"}, "The other corner")
+                  .key("self_shadows", &DistanceFieldKeys::self_shadows, {}, "false: it throws no shadow on itself"),
+      .finish = [](const DistanceFieldKeys& options, Pass& pass) { finish_distance_field(options, pass); },
+      .parts = {},
+      .read_parts = [](const PassSource& source, DistanceFieldKeys& options, Diagnostics& problems) {
+        options.scene = source.scene;
+        options.cache = default_cache();
+        if (options.light_names) options.lights = *options.light_names;
+        for (const Reference& shadow : options.shadow_names) options.shadows.emplace_back(shadow);
+        if (options.path.empty()) return;
+        collect_mistakes(options.path.place, problems, [&] { options.shader = gl::ShaderText::file(source.folder / options.path.name, pass_shaders()); });
+      }};
+  return kind;
+}
+
+}  // namespace
+
+Pass distance_field(const DistanceField& options, Place place) {
+  DistanceFieldKeys with;
+  static_cast<DistanceField&>(with) = options;
+  return distance_field_said().make(with, std::move(place));
+}
+
+PassKind distance_field_kind() {
+  return distance_field_said().kind();
+}
+
+}  // namespace periscena::passes
