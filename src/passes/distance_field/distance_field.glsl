@@ -121,7 +121,7 @@ void main() {
   // From the eye, or of parallel rays from a plane before all that is seen.
   vec3 there = world_position(uv, NEAR_DEPTH), from = perspective ? camera.eye : there;
   float size = pixel_size();
-  vec2 tolerance = perspective ? vec2(0.5 * size, 1e-5) : vec2(0.0, 0.5 * size);
+  vec2 tolerance = perspective ? vec2(0.1 * size, 1e-5) : vec2(0.0, 0.1 * size);
   Walk found = walk(from, along, tolerance);
 #ifdef COUNTS_STEPS
   steps = float(found.steps);

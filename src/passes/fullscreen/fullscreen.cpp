@@ -98,10 +98,10 @@ class FullscreenWork final : public gl::PassWork {
     }
     if (!options.strange.empty() && program_.interface().find_block("FiniteCounts")) finite_.emplace(setup, options.strange);
     program_.expect_all_set(setup.pass().place());
+    writes_depth_ = std::any_of(options.writes.begin(), options.writes.end(), [](const Write& write) { return write.slot == "depth"; });
     if (options.view.empty()) return;
     if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
     view_.emplace(setup, options.scene, options.view);
-    writes_depth_ = std::any_of(options.writes.begin(), options.writes.end(), [](const Write& write) { return write.slot == "depth"; });
   }
 
   void resize(gl::PassSetup& setup) override {
@@ -346,8 +346,10 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   pass.writes = options.writes;
   const bool discards =
       !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
-  for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards;
+  const bool tests_depth = std::any_of(pass.writes.begin(), pass.writes.end(), [](const Write& write) { return write.slot == "depth"; });
+  for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards && !tests_depth;
   pass.place = std::move(place);
+  bool sets_depth = false;
   if (options.shader.empty()) {
     pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name),
                         "set its fragment program");
@@ -357,11 +359,11 @@ Pass fullscreen(const Fullscreen& options, Place place) {
       pass.shader = gl::read_interface(options.shader);
       if (pass.shader) mark_sample_reads(*pass.shader, pass.reads);
       add_lights(options, pass);
+      sets_depth = gl::bare_text(options.shader).find("gl_FragDepth") != std::string::npos;
     } catch (const Error& error) {
       pass.problems.append(error.diagnostics());
     }
   }
-  const bool sets_depth = !options.shader.empty() && gl::bare_text(options.shader).find("gl_FragDepth") != std::string::npos;
   for (const Write& write : options.writes) {
     if (is_color_slot(write.slot) || (write.slot == "depth" && sets_depth)) continue;
     pass.problems.error("wrong-attachment", slot_place(write),
