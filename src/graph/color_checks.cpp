@@ -21,8 +21,11 @@ bool is_plain_picture(Format format) {
 /// Follows colours from pass to pass, in the order in which they run.
 void Planner::check_colors() {
   codings_.assign(targets_.size(), {});
+  ranges_.assign(targets_.size(), {});
   for (const std::uint32_t p : order_) {
-    if (needed_[p]) check_coding_of(p);
+    if (!needed_[p]) continue;
+    check_coding_of(p);
+    check_range_of(p);
   }
   for (std::uint32_t t = 0; t < targets_.size(); ++t) {
     const bool shown = t == 0 || description(t).origin == Origin::outside_framebuffer;
@@ -94,6 +97,42 @@ void Planner::check_coding_of(std::uint32_t p) {
     }
     if (by_hardware) made = {ColorCoding::light, p, {}};  // as whoever reads it gets it
     if (made.coding != ColorCoding::unknown) codings_[targets[i]] = made;
+  }
+}
+
+/// Light of the scene is bent into a screen's range once, after what wants it as it is, and before what wants 0..1.
+void Planner::check_range_of(std::uint32_t p) {
+  const Pass& declared = pass(p);
+  const auto reads = reads_of(p);
+  TargetRange read;
+  for (std::size_t i = 0; i < reads.size() && read.range == LightRange::unknown; ++i) {
+    if (reads[i] == none || declared.reads[i].history > 0) continue;
+    read = ranges_[reads[i]];
+    if (read.range == LightRange::unknown) continue;
+    const Place& place = place_of(declared.reads[i].target, p);
+    if (declared.takes == LightRange::scene && read.range == LightRange::screen) {
+      const bool again = declared.makes == LightRange::screen;
+      diagnostics_.warning(again ? "toned-twice" : "toned-before", place,
+                           fmt::format("{} {}, but {} has bent \"{}\" into the range of a screen{}", quoted(p),
+                                       again ? "bends light into the range of a screen" : "takes light as bright as it is in the scene", quoted(read.pass),
+                                       name(reads[i]), again ? " already" : ""),
+                           again ? "tone map once, and after all that takes light as bright as it is" : fmt::format("let it read what {} reads", quoted(read.pass)));
+    }
+    if (declared.takes == LightRange::screen && read.range == LightRange::scene) {
+      diagnostics_.warning("not-toned", place,
+                           fmt::format("{} takes colours of 0 to 1, as for a screen, but \"{}\", which it reads, is as bright as the scene, from {}", quoted(p),
+                                       name(reads[i]), quoted(read.pass)),
+                           "put a tone_map pass between them");
+    }
+  }
+  const auto targets = writes_of(p);
+  for (std::size_t i = 0; i < targets.size(); ++i) {
+    if (targets[i] == none || !is_color_slot(declared.writes[i].slot)) continue;
+    if (declared.makes == LightRange::same) {
+      ranges_[targets[i]] = read;
+    } else if (declared.makes != LightRange::unknown || declared.writes[i].overwrites) {
+      ranges_[targets[i]] = {declared.makes, p};
+    }
   }
 }
 

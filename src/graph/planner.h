@@ -101,7 +101,12 @@ class Planner {
 
     std::string by(const Planner& planner) const;
   };
+  struct TargetRange {
+    LightRange range = LightRange::unknown;
+    std::uint32_t pass = none;  ///< that made it so
+  };
   void check_colors();
+  void check_range_of(std::uint32_t pass);
   void check_coding_of(std::uint32_t pass);
   std::uint32_t telling_read(std::uint32_t pass) const;
   void warn_encoded_light(std::uint32_t pass, const TargetCoding& read, std::uint32_t target);
@@ -155,6 +160,7 @@ class Planner {
   std::vector<std::uint32_t> order_;
   std::vector<bool> needed_;
   std::vector<TargetCoding> codings_;  ///< by target
+  std::vector<TargetRange> ranges_;  ///< by target, while colours are followed
 };
 
 }  // namespace periscena

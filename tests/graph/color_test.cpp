@@ -88,3 +88,48 @@ TEST_CASE("light that ends in a plain framebuffer of somebody else's is told to 
     REQUIRE(slugs(encoding.frame.plan(8, 8).diagnostics()).empty());
   }
 }
+
+namespace {
+
+/// Light of a scene, then passes that take and make ranges of light, the last into the output.
+Diagnostics along(std::initializer_list<std::pair<LightRange, LightRange>> passes) {
+  FrameGraph frame;
+  TargetHandle last = frame.target("scene.color", {.format = Format::rgba16f});
+  Pass lock = pass_of("lock", {}, {});
+  lock.writes = {{.slot = "color", .target = last, .overwrites = true}};
+  lock.makes = LightRange::scene;
+  frame.add(std::move(lock));
+  std::size_t count = 0;
+  for (const auto& [takes, makes] : passes) {
+    Pass pass = pass_of("pass " + std::to_string(++count), {}, {});
+    const TargetHandle into = count == passes.size() ? frame.output() : frame.target("target " + std::to_string(count), {.format = Format::rgba16f});
+    pass.reads = {{"from", last}};
+    pass.writes = {{.slot = "color", .target = into, .overwrites = true}};
+    pass.takes = takes;
+    pass.makes = makes;
+    frame.add(std::move(pass));
+    last = into;
+  }
+  return frame.plan(8, 8).diagnostics();
+}
+
+constexpr std::pair bloom{LightRange::scene, LightRange::scene}, tone_map{LightRange::scene, LightRange::screen}, grade{LightRange::screen, LightRange::screen},
+    blur{LightRange::unknown, LightRange::same}, own{LightRange::unknown, LightRange::unknown};
+
+}  // namespace
+
+TEST_CASE("light is bent into the range of a screen once, after bloom and before what wants 0 to 1") {
+  CHECK(along({bloom, tone_map, grade}).empty());
+  CHECK(along({blur, bloom, blur, tone_map, blur, grade}).empty());
+  CHECK(slugs(along({tone_map, tone_map})) == Names{"toned-twice"});
+  CHECK(slugs(along({tone_map, bloom, grade})) == Names{"toned-before", "not-toned"});
+  CHECK(slugs(along({tone_map, blur, bloom})) == Names{"toned-before"});
+  CHECK(slugs(along({grade, tone_map})) == Names{"not-toned", "toned-twice"});
+  // What GLSL of one's own makes, nobody knows.
+  CHECK(along({own, grade}).empty());
+  CHECK(along({tone_map, own, tone_map}).empty());
+  const std::string told = to_text(along({tone_map, blur, bloom}));
+  INFO(told);
+  CHECK(told.find("pass \"pass 3\" takes light as bright as it is in the scene, but pass \"pass 1\" has bent \"target 2\" into the range of a screen") != std::string::npos);
+  CHECK(told.find("let it read what pass \"pass 1\" reads") != std::string::npos);
+}

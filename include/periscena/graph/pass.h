@@ -37,6 +37,14 @@ struct Read {
 /// Whether colours are light, or encoded (sRGB) for looking at.
 enum class ColorCoding { unknown, light, encoded };
 
+/// How far light goes.
+enum class LightRange {
+  unknown,
+  scene,   ///< nits, as bright as it is
+  screen,  ///< 0..1, bent into the range of a screen
+  same     ///< of what a pass makes: as what it reads
+};
+
 /// A target that a pass draws into.
 struct Write {
   std::string slot = {};  ///< "depth" for depth (and its stencil), "stencil" for stencil alone, else the fragment
@@ -151,6 +159,9 @@ struct Pass {
 
   /// Asked by plan() for what is wrong with the targets that it writes, in the order of its writes; empty when any will do.
   std::function<void(std::span<const WrittenTarget>, Diagnostics&)> check_targets = {};
+
+  LightRange takes = LightRange::unknown;  ///< what the colours must be that it reads; unknown: any
+  LightRange makes = LightRange::unknown;  ///< of the colours that it writes
 
   /// Does it look at some of what it reads at some times alone? See gl::PassWork::looks_at.
   bool chooses_reads = false;

@@ -120,6 +120,7 @@ class BloomWork final : public gl::PassWork {
 };
 
 void finish_bloom(const Bloom& options, Pass& pass) {
+  pass.takes = pass.makes = LightRange::scene;
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<BloomWork>(options, setup); };
 }
 

@@ -30,6 +30,7 @@ class BlurWork final : public gl::PassWork {
 };
 
 void finish_blur(const Blur& options, Pass& pass) {
+  pass.makes = LightRange::same;
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<BlurWork>(options, setup); };
 }
 

@@ -46,7 +46,9 @@ Pass deferred(const Deferred& options, Place place) {
     all.writes.push_back({"light_count", options.light_count});
     all.defines.emplace_back("COUNTS_LIGHTS");
   }
-  return screen_pass(all, std::move(place));
+  Pass pass = screen_pass(all, std::move(place));
+  pass.makes = LightRange::scene;
+  return pass;
 }
 
 PassKind deferred_kind() {

@@ -80,6 +80,7 @@ void finish_distance_field(const DistanceField& options, Pass& pass) {
   for (const Write& write : made.writes) {
     if (is_color_slot(write.slot)) made.shader->outputs.push_back({write.slot, ValueKind::floating, 0});
   }
+  if (!options.color.empty()) made.makes = LightRange::scene;
   if (view) made.camera = view->camera;
   pass = std::move(made);
 }

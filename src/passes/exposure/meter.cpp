@@ -61,6 +61,7 @@ void finish_meter(const Meter& options, Pass& pass) {
                    fmt::format("{} keeps its exposure in \"{}\", which is {} x {} and {}", who, target.name, target.width, target.height, to_string(target.format)),
                    "give it size = [1, 1] and format = \"rgba32f\"");
   };
+  pass.takes = LightRange::scene;
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<MeterWork>(options, setup); };
 }
 

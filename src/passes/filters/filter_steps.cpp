@@ -94,6 +94,8 @@ std::optional<Pass> both(const Pass& before, const Pass& own) {
 }  // namespace
 
 void make_filter(Pass& pass, FilterStep step) {
+  pass.takes = step.kind == "pixelate" || step.kind == "fringe" || step.kind == "sharpen" ? LightRange::unknown : LightRange::screen;
+  pass.makes = pass.takes == LightRange::screen ? LightRange::screen : LightRange::same;
   if (!step.samples) pass.fuse = both;
   give_work(pass, {{std::move(step)}});
 }

@@ -338,6 +338,7 @@ void check_surface_colors(const Forward& options, Diagnostics& problems) {
 
 Pass forward(const Forward& options, Place place) {
   Pass pass = pass_of_kind("forward", options.name, std::move(place));
+  pass.makes = LightRange::scene;
   if (!options.color.empty())
     pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});

@@ -67,6 +67,7 @@ Keys<SkyKeys> sky_keys() {
 
 Pass sky(const Sky& options, Place place) {
   Pass pass = pass_of_kind("sky", options.name, std::move(place));
+  pass.makes = LightRange::scene;
   if (!options.color.empty())
     pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
   for (Write& write : pass.writes) write.overwrites = true;

@@ -47,6 +47,8 @@ void finish_tone_map(const ToneMap& options, Pass& pass) {
     pass.reads[0].each_sample = true;
     pass.shader->samplers[0].shape = SamplerShape::flat_samples;
   }
+  pass.takes = LightRange::scene;
+  pass.makes = LightRange::screen;
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ToneMapWork>(options, setup); };
 }
 

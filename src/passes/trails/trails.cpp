@@ -36,6 +36,7 @@ void finish_trails(const Trails& options, Pass& pass) {
   if (options.into.empty()) return;
   pass.reads.push_back({.slot = "last", .target = options.into, .history = 1});
   pass.shader->samplers.push_back({.name = "last"});
+  pass.makes = LightRange::same;
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<TrailsWork>(options, setup); };
 }
 

@@ -72,6 +72,7 @@ void finish_transition(const Transition& options, Pass& pass) {
     pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" displaces by no picture", options.name), "let it read one as `by`");
   }
   pass.chooses_reads = true;
+  pass.makes = LightRange::same;
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<TransitionWork>(options, setup); };
 }
 
