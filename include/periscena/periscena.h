@@ -22,6 +22,7 @@
 #include <periscena/passes/bloom.h>
 #include <periscena/passes/blur.h>
 #include <periscena/passes/deferred.h>
+#include <periscena/passes/depth_of_field.h>
 #include <periscena/passes/distance_field.h>
 #include <periscena/passes/filters.h>
 #include <periscena/passes/forward.h>

@@ -5,6 +5,7 @@
 #include "passes/blur/blur.h"
 #include "passes/deferred/deferred.h"
 #include "passes/deferred/light_buffer.h"
+#include "passes/depth_of_field/depth_of_field.h"
 #include "passes/distance_field/distance_field.h"
 #include "passes/exposure/meter.h"
 #include "passes/filters/filters.h"
@@ -39,7 +40,7 @@ namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
   static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    ambient_occlusion_kind(), deferred_kind(), light_buffer_kind(), overdraw_kind(), heat_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
-                                           meter_kind(), bloom_kind(), blur_kind(), tone_map_kind(), grade_kind(), color_table_kind(), vignette_kind(), grain_kind(), fringe_kind(), sharpen_kind(), pixelate_kind(), trails_kind(), transition_kind(), distance_field_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
+                                           meter_kind(), bloom_kind(), blur_kind(), tone_map_kind(), grade_kind(), color_table_kind(), vignette_kind(), grain_kind(), fringe_kind(), sharpen_kind(), pixelate_kind(), depth_of_field_kind(), trails_kind(), transition_kind(), distance_field_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
                                            world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
   return kinds;
 }

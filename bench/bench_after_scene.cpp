@@ -1,0 +1,132 @@
+// What passes after the scene cost beside each other, at 1280 x 720: the pyramid of bloom beside a Gaussian to and fro of equal
+// width, pairs of pixels by one linear fetch beside pixel by pixel, and a chain of six filters in one pass beside six. Pictures
+// are compared first.
+//
+//   build/release/bench/bench_after_scene [rounds]
+
+#include "timing.h"
+
+#include <periscena/gl/frame_runner.h>
+#include <periscena/passes/bloom.h>
+#include <periscena/passes/blur.h>
+#include <periscena/passes/filters.h>
+#include <periscena/passes/fullscreen.h>
+
+#include <fmt/format.h>
+
+#include <chrono>
+#include <cmath>
+#include <cstdlib>
+
+using namespace periscena;
+
+namespace {
+
+constexpr int width = 1280, height = 720;
+
+/// A few bright dots over a gradient, drawn once for each frame of either side.
+TargetHandle add_source(FrameGraph& frame) {
+  const TargetHandle source = frame.target("source", {.format = Format::rgba16f});
+  passes::Fullscreen draw;
+  draw.name = "source";
+  draw.shader = gl::ShaderText::from_text("source.frag", "#include \"periscena/fullscreen.glsl\"\nlayout(location = 0) out vec4 color;\nvoid main() { color = "
+                                          "vec4(uv * 0.8, 0.3, 1.0) + vec4(40.0, 30.0, 10.0, 0.0) * step(0.985, sin(uv.x * 40.0) * sin(uv.y * 25.0)); }\n",
+                                          passes::pass_shaders());
+  draw.writes = {{"color", source}};
+  frame.add(passes::fullscreen(draw));
+  return source;
+}
+
+gl::FrameRunner runner_of(gl::Device& device, const FrameGraph& frame) {
+  return {device, frame.plan(width, height, device.limits()).value()};
+}
+
+/// Milliseconds of all passes but the source's.
+double milliseconds_of(gl::FrameRunner& runner) {
+  using Clock = std::chrono::steady_clock;
+  Clock::time_point start;
+  runner.run(0, [&](std::size_t pass) {
+    if (pass != 0) return;
+    runner.wait();
+    start = Clock::now();
+  });
+  runner.wait();
+  return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
+
+double most_apart(const gl::FrameRunner& a, const gl::FrameRunner& b) {
+  const Image one = a.read("output"), other = b.read("output");
+  int most = 0;
+  for (std::size_t i = 0; i < one.bytes().size(); ++i) most = std::max(most, std::abs(static_cast<int>(one.bytes()[i]) - static_cast<int>(other.bytes()[i])));
+  return most;
+}
+
+/// How much longer the second takes.
+void compare(const std::string& what, gl::FrameRunner first, gl::FrameRunner second, int rounds) {
+  first.run(0);
+  second.run(0);
+  const double apart = most_apart(first, second);
+  std::vector<double> one, other, ratios;
+  for (int i = 0; i < rounds; ++i) {
+    one.push_back(milliseconds_of(first));
+    other.push_back(milliseconds_of(second));
+    ratios.push_back(other.back() / one.back());
+  }
+  fmt::print("{:<66} {:>9.1f} {:>9.1f} {:>7.2f} {:>10.0f}\n", what, median(one), median(other), median(ratios), apart);
+}
+
+FrameGraph bloom_frame(passes::BloomMethod method) {
+  FrameGraph frame;
+  passes::Bloom bloom{.method = method, .strength = 0.3f, .radius = 64.0f / height};
+  bloom.light = add_source(frame);
+  bloom.color = frame.output();
+  frame.add(passes::bloom(bloom));
+  return frame;
+}
+
+FrameGraph blur_frame(float pixels, bool paired) {
+  FrameGraph frame;
+  passes::Blur blur{.radius = pixels / height, .paired = paired};
+  blur.from = add_source(frame);
+  blur.into = frame.output();
+  frame.add(passes::blur(blur));
+  return frame;
+}
+
+FrameGraph filters_frame(bool fuses) {
+  FrameGraph frame;
+  TargetHandle last = add_source(frame);
+  frame.set_fusing(fuses);
+  const auto next = [&](int i) { return i == 6 ? frame.output() : frame.target(fmt::format("after {}", i), {.format = Format::rgba16f}); };
+  int count = 0;
+  const auto add = [&](auto options, auto make) {
+    options.name = fmt::format("filter {}", ++count);
+    options.from = last;
+    last = options.into = next(count);
+    frame.add(make(options, Place::here()));
+  };
+  add(passes::Vignette{.strength = 0.3f}, passes::vignette);
+  add(passes::Grade{.gain = {1.05f, 1, 0.95f}, .saturation = 1.1f}, passes::grade);
+  add(passes::Vignette{.strength = 0.2f, .start = 0.6f}, passes::vignette);
+  add(passes::Grade{.gamma = {1.1f, 1, 1}}, passes::grade);
+  add(passes::Vignette{.strength = 0.1f, .start = 0}, passes::vignette);
+  add(passes::Vignette{.strength = 0.5f, .start = 0.9f}, passes::vignette);
+  return frame;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) try {
+  const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 9;
+  gl::Device device = gl::Device::headless();
+  fmt::print("{:<66} {:>9} {:>9} {:>7} {:>10}\n", "1280 x 720, ms", "first", "second", "ratio", "of 255");
+  compare("bloom 64 pixels wide: Gaussian to and fro, beside pyramid (aim 6)", runner_of(device, bloom_frame(passes::BloomMethod::pyramid)),
+          runner_of(device, bloom_frame(passes::BloomMethod::gaussian)), rounds);
+  for (const float pixels : {8.0f, 24.0f, 64.0f})
+    compare(fmt::format("blur of {} pixels: pixel by pixel, beside pairs (aim 1.6)", pixels), runner_of(device, blur_frame(pixels, true)), runner_of(device, blur_frame(pixels, false)), rounds);
+  compare("six filters: six passes, beside one (aim 3)", runner_of(device, filters_frame(true)), runner_of(device, filters_frame(false)), rounds);
+  return 0;
+} catch (const Error& error) {
+  fmt::print(stderr, "{}\n", error.what());
+  return 3;
+}
