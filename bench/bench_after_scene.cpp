@@ -54,7 +54,7 @@ double milliseconds_of(gl::FrameRunner& runner) {
   return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
 }
 
-double most_apart(const gl::FrameRunner& a, const gl::FrameRunner& b) {
+int most_apart(const gl::FrameRunner& a, const gl::FrameRunner& b) {
   const Image one = a.read("output"), other = b.read("output");
   int most = 0;
   for (std::size_t i = 0; i < one.bytes().size(); ++i) most = std::max(most, std::abs(static_cast<int>(one.bytes()[i]) - static_cast<int>(other.bytes()[i])));
@@ -65,14 +65,14 @@ double most_apart(const gl::FrameRunner& a, const gl::FrameRunner& b) {
 void compare(const std::string& what, gl::FrameRunner first, gl::FrameRunner second, int rounds) {
   first.run(0);
   second.run(0);
-  const double apart = most_apart(first, second);
+  const int apart = most_apart(first, second);
   std::vector<double> one, other, ratios;
   for (int i = 0; i < rounds; ++i) {
     one.push_back(milliseconds_of(first));
     other.push_back(milliseconds_of(second));
     ratios.push_back(other.back() / one.back());
   }
-  fmt::print("{:<66} {:>9.1f} {:>9.1f} {:>7.2f} {:>10.0f}\n", what, median(one), median(other), median(ratios), apart);
+  fmt::print("{:<66} {:>9.1f} {:>9.1f} {:>7.2f} {:>10}\n", what, median(one), median(other), median(ratios), apart);
 }
 
 FrameGraph bloom_frame(passes::BloomMethod method) {
@@ -102,15 +102,17 @@ FrameGraph filters_frame(bool fuses) {
   const auto add = [&](auto options, auto make) {
     options.name = fmt::format("filter {}", ++count);
     options.from = last;
-    last = options.into = next(count);
+    last = next(count);
+    options.into = last;
     frame.add(make(options, Place::here()));
   };
+  // Corners twice, a balance of whites, one of shadows, colour, film.
   add(passes::Vignette{.strength = 0.3f}, passes::vignette);
-  add(passes::Grade{.gain = {1.05f, 1, 0.95f}, .saturation = 1.1f}, passes::grade);
   add(passes::Vignette{.strength = 0.2f, .start = 0.6f}, passes::vignette);
-  add(passes::Grade{.gamma = {1.1f, 1, 1}}, passes::grade);
-  add(passes::Vignette{.strength = 0.1f, .start = 0}, passes::vignette);
-  add(passes::Vignette{.strength = 0.5f, .start = 0.9f}, passes::vignette);
+  add(passes::Grade{.gain = {1.05f, 1, 0.95f}}, passes::grade);
+  add(passes::Grade{.lift = {0, 0, 0.03f}}, passes::grade);
+  add(passes::Grade{.saturation = 1.1f}, passes::grade);
+  add(passes::Grain{.strength = 0.02f}, passes::grain);
   return frame;
 }
 

@@ -3,13 +3,12 @@ uniform sampler2D $table;
 uniform vec3 $lowest, $highest;
 uniform int $size;
 uniform float $strength;
-uniform bool $of_light, $by_channel;
+uniform bool $by_channel;
 
 vec3 $entry(int index) { return texelFetch($table, ivec2(index & 4095, index >> 12), 0).rgb; }
 
 vec4 $step(vec4 color) {
-  vec3 from = $of_light ? color.rgb : encoded_of(color.rgb);
-  vec3 place = clamp((from - $lowest) / ($highest - $lowest), 0.0, 1.0) * float($size - 1);
+  vec3 place = clamp((color.rgb - $lowest) / ($highest - $lowest), 0.0, 1.0) * float($size - 1);
   ivec3 low = min(ivec3(place), ivec3($size - 2));
   vec3 share = place - vec3(low), to = vec3(0.0);
   if ($by_channel) {
@@ -21,5 +20,5 @@ vec4 $step(vec4 color) {
       to += weight.x * weight.y * weight.z * $entry(at.x + $size * (at.y + $size * at.z));
     }
   }
-  return vec4(mix(color.rgb, $of_light ? to : light_of(to), $strength), color.a);
+  return vec4(mix(color.rgb, to, $strength), color.a);
 }

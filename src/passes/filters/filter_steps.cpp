@@ -19,15 +19,23 @@ gl::ShaderText text_of(const std::string& name, const FilterChain& chain) {
   std::string text = "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform sampler2D from;\nlayout(location = 0) out vec4 color;\n\n";
   std::string steps = chain.steps[0].samples ? "" : "  color = texture(from, uv);\n";
   const gl::ShaderLibrary library = pass_shaders();
+  bool encoded = false;
+  const auto turn = [&](bool wanted) {
+    if (wanted != encoded) steps += wanted ? "  color.rgb = encoded_of(clamp(color.rgb, 0.0, 1.0));\n" : "  color.rgb = light_of(color.rgb);\n";
+    encoded = wanted;
+  };
   for (std::size_t i = 0; i < chain.steps.size(); ++i) {
     const std::string file = fmt::format("periscena/{}.filter", chain.steps[i].kind);
     const auto found = std::find_if(library.begin(), library.end(), [&](const gl::EmbeddedText& one) { return file == one.name; });
+    for (const std::string& define : chain.steps[i].defines) text += fmt::format("#define {}{}\n", prefix_of(i), define);
     for (const char* c = found->text; *c != '\0'; ++c) {
       if (*c == '$') text += prefix_of(i);
       else text += *c;
     }
+    turn(chain.steps[i].encoded);
     steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].samples ? "from" : "color");
   }
+  turn(false);
   return gl::ShaderText::from_text(name, text + "\nvoid main() {\n" + steps + "}\n", library);
 }
 

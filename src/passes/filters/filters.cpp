@@ -32,6 +32,8 @@ const ScreenKind<Grade>& grade_said() {
         .key("saturation", &Grade::saturation, {.minimum = 0, .maximum = 4}, "0 is grey, 1 leaves colours as they are");
     said.finish = [](const Grade& options, Pass& pass) {
       make_filter(pass, {.kind = "grade",
+                         .encoded = true,
+                         .defines = options.gamma == std::array{1.0f, 1.0f, 1.0f} ? std::vector<std::string>{} : std::vector<std::string>{"GAMMA"},
                          .uniforms = {{"lift", three(options.lift)}, {"gamma", three(options.gamma)}, {"gain", three(options.gain)}, {"saturation", options.saturation}}});
     };
     return said;
@@ -60,7 +62,7 @@ const ScreenKind<Grain>& grain_said() {
     said.keys.key("strength", &Grain::strength, {.minimum = 0, .maximum = 1}, "Standard deviation at middle grey, encoded")
         .key("rate", &Grain::rate, {.unit = "a second", .minimum = 0, .maximum = 1000}, "Pictures of noise; 0: it stands still");
     said.finish = [](const Grain& options, Pass& pass) {
-      make_filter(pass, {.kind = "grain", .uniforms = {{"strength", options.strength}, {"rate", options.rate}}});
+      make_filter(pass, {.kind = "grain", .encoded = true, .uniforms = {{"strength", options.strength}, {"rate", options.rate}}});
     };
     return said;
   }();
@@ -142,8 +144,8 @@ const ScreenKind<ColorTableKeys>& color_table_said() {
                        {"highest", three(step.table->highest)},
                        {"size", static_cast<double>(step.table->size)},
                        {"strength", options.strength},
-                       {"of_light", options.of_light ? 1.0 : 0.0},
                        {"by_channel", step.table->dimensions == 1 ? 1.0 : 0.0}};
+      step.encoded = !options.of_light;
       make_filter(pass, std::move(step));
     };
     return said;

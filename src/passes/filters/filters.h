@@ -15,13 +15,13 @@ namespace periscena::passes {
 
 /// Lift, gamma, gain and saturation:
 ///
-///     c = gain · (c + lift · (1 − c)), then c^(1 / gamma), encoded; then from grey to colour by the saturation, in light
+///     c = gain · (c + lift · (1 − c)), then c^(1 / gamma), then from grey to colour by the saturation, all in sRGB encoding
 struct Grade {
   std::string name = "grade";
   std::array<float, 3> lift{0, 0, 0};   ///< −1..1: what black becomes
   std::array<float, 3> gamma{1, 1, 1};  ///< 0.1..10: over 1, middles are brighter
   std::array<float, 3> gain{1, 1, 1};   ///< 0..10: what white becomes
-  float saturation = 1;                 ///< 0..4: 0 is grey (Rec. 709 luminance), 1 leaves it
+  float saturation = 1;                 ///< 0..4: 0 is grey (Rec. 709 luma), 1 leaves it
   TargetUse from = {};
   TargetUse into = {};
 };
