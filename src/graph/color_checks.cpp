@@ -110,13 +110,16 @@ void Planner::check_range_of(std::uint32_t p) {
     read = ranges_[reads[i]];
     if (read.range == LightRange::unknown) continue;
     const Place& place = place_of(declared.reads[i].target, p);
-    if (declared.takes == LightRange::scene && read.range == LightRange::screen) {
-      const bool again = declared.makes == LightRange::screen;
-      diagnostics_.warning(again ? "toned-twice" : "toned-before", place,
-                           fmt::format("{} {}, but {} has bent \"{}\" into the range of a screen{}", quoted(p),
-                                       again ? "bends light into the range of a screen" : "takes light as bright as it is in the scene", quoted(read.pass),
-                                       name(reads[i]), again ? " already" : ""),
-                           again ? "tone map once, and after all that takes light as bright as it is" : fmt::format("let it read what {} reads", quoted(read.pass)));
+    const bool too_late = declared.takes == LightRange::scene && read.range == LightRange::screen;
+    if (too_late && declared.makes == LightRange::screen) {
+      diagnostics_.warning("toned-twice", place,
+                           fmt::format("{} bends light into the range of a screen, but {} has done so to \"{}\" already", quoted(p), quoted(read.pass), name(reads[i])),
+                           "tone map once, after all that takes light as bright as it is in the scene");
+    } else if (too_late) {
+      diagnostics_.warning("toned-before", place,
+                           fmt::format("{} takes light as bright as it is in the scene, but {} has bent \"{}\" into the range of a screen", quoted(p),
+                                       quoted(read.pass), name(reads[i])),
+                           fmt::format("let it read what {} reads", quoted(read.pass)));
     }
     if (declared.takes == LightRange::screen && read.range == LightRange::scene) {
       diagnostics_.warning("not-toned", place,
