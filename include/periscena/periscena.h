@@ -35,7 +35,9 @@
 #include <periscena/passes/picker.h>
 #include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>
+#include <periscena/passes/shrink.h>
 #include <periscena/passes/sky.h>
+#include <periscena/passes/smooth_edges.h>
 #include <periscena/passes/sprites.h>
 #include <periscena/passes/text.h>
 #include <periscena/passes/meter.h>

@@ -2,6 +2,9 @@
 
 #include <periscena/passes/bloom.h>
 #include <periscena/passes/blur.h>
+#include <periscena/passes/filters.h>
+#include <periscena/passes/forward.h>
+#include <periscena/passes/tone_map.h>
 
 #include <cmath>
 #include <limits>
@@ -174,4 +177,25 @@ TEST_CASE("bloom and blur tell what is out of range or missing, in C++ too") {
     INFO(told);
     CHECK(told.find(part) != std::string::npos);
   }
+}
+
+TEST_CASE("passes after the scene say what light they take, so that a wrong order is told") {
+  auto scene = std::make_shared<Scene>();
+  scene->add_view({"front", Camera()});
+  FrameGraph frame;
+  const auto target = [&](const char* name) { return frame.target(name, {.format = Format::rgba16f}); };
+  const TargetHandle light = target("light"), graded = target("graded"), toned = target("toned"), soft = target("soft"), glowing = target("glowing");
+  frame.keep(graded);
+  frame.keep(glowing);
+  frame.add(passes::forward({.name = "lock", .scene = scene, .view = "front", .color = light}));
+  frame.add(passes::grade({.name = "look", .from = light, .into = graded}));
+  frame.add(passes::tone_map({.name = "develop", .from = light, .into = toned}));
+  frame.add(passes::blur({.from = toned, .into = soft}));
+  frame.add(passes::bloom({.name = "glow", .light = soft, .color = glowing}));
+  frame.add(passes::tone_map({.name = "develop again", .from = toned, .into = frame.output()}));
+  const std::string told = to_text(frame.plan(8, 8).diagnostics());
+  INFO(told);
+  CHECK(told.find("warning[not-toned]: pass \"look\" takes colours of 0 to 1, as for a screen, but \"light\", which it reads, is as bright as the scene, from pass \"lock\"") != std::string::npos);
+  CHECK(told.find("warning[toned-before]: pass \"glow\" takes light as bright as it is in the scene, but pass \"develop\" has bent \"soft\"") != std::string::npos);
+  CHECK(told.find("warning[toned-twice]: pass \"develop again\" bends light into the range of a screen, but pass \"develop\" has done so to \"toned\" already") != std::string::npos);
 }

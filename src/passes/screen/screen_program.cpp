@@ -15,7 +15,7 @@ gl::ShaderText embedded(const std::string& fragment, std::vector<std::string> de
 }  // namespace
 
 void OwnTarget::resize(int width, int height, Format format, const std::string& label) {
-  if (texture_.name() != 0 && texture_.width() == width && texture_.height() == height && texture_.format() == format) return;
+  if (fits(width, height) && texture_.format() == format) return;
   texture_ = gl::Texture(width, height, format, label);
   framebuffer_ = gl::Framebuffer(std::array{gl::Attached(texture_)}, std::nullopt, label);
   framebuffer_.route_outputs(std::array{0});

@@ -27,6 +27,8 @@ inline Format working_format(Format of) {
 /// A texture that a pass keeps for itself, and draws into.
 class OwnTarget {
  public:
+  bool fits(int width, int height) const { return texture_.name() != 0 && texture_.width() == width && texture_.height() == height; }
+
   /// Does nothing when it has that size already.
   void resize(int width, int height, Format format, const std::string& label);
 
