@@ -18,13 +18,14 @@ int main(int argc, char** argv) try {
   frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "night", .color = light, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
-                             .lights = {"moon"},
+                             .lights = {"moon", "lamps"},
                              .environment = "night",
+                             .variant = "night",
                              .color = light,
                              .depth = depth,
                              .cache = default_cache()}));
   frame.add(passes::meter({.light = light, .exposure = exposure}));
-  frame.add(passes::tone_map({.compensation_ev = -2,
+  frame.add(passes::tone_map({.compensation_ev = -1,
                               .curve = passes::ToneCurve::aces,
                               .dither = true,
                               .from = light,

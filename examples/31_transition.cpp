@@ -45,7 +45,7 @@ int main(int argc, char** argv) try {
 
   FrameGraph frame;
   const auto day = add_picture(frame, scene, {"day", {"noon sun"}, passes::LightBounds::automatic, 13.5f});
-  const auto night = add_picture(frame, scene, {"night", {"moon", "lamps"}, passes::LightBounds::clusters, 2});
+  const auto night = add_picture(frame, scene, {"night", {"moon", "lamps"}, passes::LightBounds::clusters, 3});
   frame.add(passes::transition({.name = "nightfall",
                                 .way = passes::TransitionWay::wipe,
                                 .start_seconds = 2,

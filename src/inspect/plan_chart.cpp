@@ -1,5 +1,7 @@
 #include <periscena/inspect/report.h>
 
+#include "inspect/markup.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -16,20 +18,6 @@ std::string dot_text(const std::string& text) {
     quoted += c;
   }
   return quoted;
-}
-
-std::string xml_text(const std::string& text) {
-  std::string escaped;
-  for (const char c : text) {
-    switch (c) {
-      case '&': escaped += "&amp;"; break;
-      case '<': escaped += "&lt;"; break;
-      case '>': escaped += "&gt;"; break;
-      case '"': escaped += "&quot;"; break;
-      default: escaped += static_cast<unsigned char>(c) < 0x20 ? ' ' : c;
-    }
-  }
-  return escaped;
 }
 
 std::string size_text(const PlannedTarget& target) {
@@ -96,7 +84,7 @@ class Chart {
 
   void text(double x, double y, double size, const char* color, const std::string& words, const char* more = "") {
     out_ += fmt::format("<text x=\"{:.1f}\" y=\"{:.1f}\" font-size=\"{}\" fill=\"{}\" {}>{}</text>\n", x, y, size,
-                        color, more, xml_text(words));
+                        color, more, escaped(words));
   }
 
   void draw_pass(std::uint32_t p) {

@@ -35,7 +35,7 @@ int run(int argc, char** argv) {
       "Example: periscena render demo/lock.toml -o lock.png --time 2.5");
   std::vector<Verb> verbs;
   for (const auto add :
-       {add_render, add_check, add_plan, add_device, add_capture, add_sheet, add_probe, add_vary, add_compare, add_pack}) {
+       {add_render, add_check, add_plan, add_device, add_capture, add_sheet, add_probe, add_vary, add_bench, add_compare, add_pack}) {
     Verb verb;
     verb.action = add(app, verb.app);
     verbs.push_back(std::move(verb));

@@ -94,6 +94,7 @@ Action add_capture(CLI::App& app, CLI::App*& verb);
 Action add_sheet(CLI::App& app, CLI::App*& verb);
 Action add_probe(CLI::App& app, CLI::App*& verb);
 Action add_vary(CLI::App& app, CLI::App*& verb);
+Action add_bench(CLI::App& app, CLI::App*& verb);
 Action add_compare(CLI::App& app, CLI::App*& verb);
 Action add_pack(CLI::App& app, CLI::App*& verb);
 

@@ -177,7 +177,7 @@ TEST_CASE("device tells what the driver says, in text and in JSON") {
 }
 
 TEST_CASE("every verb helps, with an example, and the version is told") {
-  for (const char* verb : {"render", "check", "plan", "device"}) {
+  for (const char* verb : {"render", "check", "plan", "device", "bench"}) {
     const Answer answer = periscena_command({verb, "--help"});
     REQUIRE(answer.exit_code == 0);
     REQUIRE_THAT(answer.out, Catch::Contains("Example: periscena ") && Catch::Contains("--json"));
@@ -379,4 +379,42 @@ TEST_CASE_METHOD(Folder,
   const Answer text = periscena_command({"check", frame, "--set", "target.depth.samples=four"});
   REQUIRE_THAT(text.out,
                Catch::Contains("wants a whole number") && Catch::Contains("write it without quotes: samples = 1"));
+}
+
+TEST_CASE_METHOD(Folder, "bench tells what each pass takes, and a page shows it with the pictures and no script") {
+  const Answer answer = periscena_command({"bench", frame, "examples/26_filters.toml", "--size", "160x90", "--rounds", "2", "--page", at("costs.html")});
+  INFO(answer.error);
+  REQUIRE(answer.exit_code == 0);
+  for (const char* part : {"examples/01_first_picture.toml on ", "lens + look + warm + corners + film", "draw calls", "ms in all with a wait after each pass", "costs.html: 2 frames"})
+    CHECK_THAT(answer.out, Catch::Contains(part));
+  const std::string page = read_text(at("costs.html"))->text;
+  CHECK_THAT(page, Catch::StartsWith("<!doctype html>") && Catch::EndsWith("</html>\n"));
+  CHECK_THAT(page, !Catch::Contains("<script") && !Catch::Contains("http"));
+  // Each picture lies in the page, whole: what base64 says is the PNG again.
+  std::size_t count = 0;
+  const std::string before = "base64,";
+  for (std::size_t at_text = page.find(before); at_text != std::string::npos; at_text = page.find(before, at_text + 1)) {
+    const std::size_t from = at_text + before.size();
+    const std::string text = page.substr(from, page.find('"', from) - from);
+    CHECK(text.size() % 4 == 0);
+    CHECK(text.substr(0, 11) == "iVBORw0KGgo");  // the eight bytes that begin a PNG
+    CHECK_THAT(text, Catch::EndsWith("AElFTkSuQmCC"));  // and the chunk that ends it
+    ++count;
+  }
+  CHECK(count == 2);
+  const Json json = Json::parse(periscena_command({"bench", frame, "--size", "64x40", "--rounds", "1", "--json"}).out);
+  REQUIRE(json.size() == 1);
+  CHECK(json[0]["frame"] == frame);
+  double sum = 0;
+  for (const Json& pass : json[0]["passes"]) sum += pass["milliseconds"].get<double>();
+  CHECK(sum > 0);
+  CHECK(json[0]["milliseconds"].get<double>() > 0);
+}
+
+TEST_CASE_METHOD(Folder, "bench refuses what it can't measure or write, and leaves no page behind") {
+  CHECK(periscena_command({"bench", frame, "--rounds", "0"}).exit_code == 2);
+  CHECK(periscena_command({"bench", frame, "--page", at("no/where.html")}).exit_code == 3);
+  CHECK(periscena_command({"bench", frame, "tests/broken_frames/07_feedback_loop.toml", "--size", "32x20", "--rounds", "1", "--page", at("costs.html")}).exit_code == 1);
+  CHECK(periscena_command({"bench", "nowhere.toml"}).exit_code == 3);
+  CHECK(scratch.file_count() == 0);
 }

@@ -88,8 +88,7 @@ const ScreenKind<DepthOfField>& depth_of_field_said() {
                   .key("largest", &DepthOfField::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2}, "Radius of the largest disc")
                   .key("taps", &DepthOfField::taps, {.minimum = 8, .maximum = 256}, "Fetches a pixel"),
       .finish = finish_depth_of_field,
-      .parts = {},
-      .read_parts = [](const PassSource& source, DepthOfField& options, Diagnostics&) { options.scene = source.scene; }};
+      .read_more = [](const PassSource& source, DepthOfField& options, Diagnostics&) { options.scene = source.scene; }};
   return kind;
 }
 

@@ -122,8 +122,7 @@ const ScreenKind<DistanceFieldKeys>& distance_field_said() {
                   .key("highest", &DistanceFieldKeys::highest, {.unit = "metres"}, "The other corner")
                   .key("self_shadows", &DistanceFieldKeys::self_shadows, {}, "false: it throws no shadow on itself"),
       .finish = [](const DistanceFieldKeys& options, Pass& pass) { finish_distance_field(options, pass); },
-      .parts = {},
-      .read_parts = [](const PassSource& source, DistanceFieldKeys& options, Diagnostics& problems) {
+      .read_more = [](const PassSource& source, DistanceFieldKeys& options, Diagnostics& problems) {
         options.scene = source.scene;
         options.cache = default_cache();
         if (options.light_names) options.lights = *options.light_names;

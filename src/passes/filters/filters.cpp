@@ -121,7 +121,7 @@ const ScreenKind<ColorTableKeys>& color_table_said() {
     said.keys.key("file", &ColorTableKeys::path, {.required = true}, "A .cube file of one or three dimensions: a path from this file's folder")
         .key("strength", &ColorTableKeys::strength, {.minimum = 0, .maximum = 1}, "From what a colour is (0) to what the table says (1)")
         .key("of_light", &ColorTableKeys::of_light, {}, "true: the table is meant for linear light; false: for sRGB-encoded colours");
-    said.read_parts = [](const PassSource& source, ColorTableKeys& options, Diagnostics&) {
+    said.read_more = [](const PassSource& source, ColorTableKeys& options, Diagnostics&) {
       if (!options.path.empty()) options.file = source.folder / options.path.name;
     };
     said.finish = [](const ColorTableKeys& options, Pass& pass) {

@@ -29,9 +29,8 @@ struct ScreenKind {
   /// Makes the pass of options that are in range; what it finds wrong goes into the pass' problems.
   void (*finish)(const Options&, Pass&) = nullptr;
 
-  /// The tables within a [[pass]], and what reads them.
-  std::vector<PassPart> parts = {};
-  void (*read_parts)(const PassSource&, Options&, Diagnostics&) = nullptr;
+  /// Fills in what no key says by itself: the scene, files by their paths.
+  void (*read_more)(const PassSource&, Options&, Diagnostics&) = nullptr;
 
   Pass make(const Options& options, Place place) const;
   PassKind kind() const;
@@ -73,14 +72,15 @@ PassKind ScreenKind<Options>::kind() const {
   for (const Slot<Options>& slot : reads) kind.reads.push_back(slot.info);
   for (const Slot<Options>& slot : writes) kind.writes.push_back(slot.info);
   kind.keys = keys.infos();
-  kind.parts = parts;
   kind.make = [said = *this](const PassSource& source) {
     Options options;
     Diagnostics problems;
     options.name = source.name.name;
     said.keys.read(*source.table, fmt::format("pass \"{}\"", options.name), options, problems);
-    if (said.read_parts) said.read_parts(source, options, problems);
-    bool whole = true;
+    Diagnostics unreadable;
+    if (said.read_more) said.read_more(source, options, unreadable);
+    bool whole = !unreadable.has_errors();
+    problems.append(unreadable);
     for (const Slot<Options>& slot : said.reads) {
       if (const TargetUse* target = find_read(source, slot.info.name)) options.*slot.target = *target;
       whole = whole && !(slot.info.required && (options.*slot.target).empty());
@@ -90,7 +90,7 @@ PassKind ScreenKind<Options>::kind() const {
       whole = whole && !(slot.info.required && (options.*slot.target).empty());
     }
     Pass pass = said.make(options, source.name.place);
-    if (!whole) pass.problems = {};  // what is missing was told by the slots already
+    if (!whole) pass.problems = {};  // what is missing was told already
     // Parts, history and places are the file's.
     for (Read& read : pass.reads) {
       const auto given = std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == read.slot; });
