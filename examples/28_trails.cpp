@@ -11,7 +11,7 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/28_trails.toml").scene;
 
   FrameGraph frame;
-  const auto light = frame.target("light", {.format = Format::rgba16f});
+  const auto light = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto trails = frame.target("trails", {.format = Format::rgba16f});
   const auto glowing = frame.target("glowing", {.format = Format::rgba16f});

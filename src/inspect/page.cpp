@@ -24,7 +24,7 @@ h2 { font-size: 17px; font-weight: 600; margin: 0 0 8px; }
 p { color: #93a1b0; margin: 4px 0 24px; }
 section { display: grid; grid-template-columns: minmax(0, 3fr) minmax(0, 2fr); gap: 20px; margin: 0 0 36px; align-items: start; }
 section h2 { grid-column: 1 / -1; margin: 0; }
-img { width: 100%; display: block; border-radius: 4px; }
+img { width: 100%; height: auto; display: block; border-radius: 4px; }
 table { border-collapse: collapse; width: 100%; font-size: 13px; }
 td { padding: 3px 0; vertical-align: middle; }
 td.ms { text-align: right; padding-left: 10px; white-space: nowrap; font-variant-numeric: tabular-nums; }
