@@ -43,6 +43,7 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
     return from.description.origin == Origin::ours && from.samples == 1 && from.levels == 1 && from.width == to.width && from.height == to.height &&
            to.samples == 1;
   };
+  std::vector<std::size_t> became;  // of those that are gone, which of the fewer passes
   FrameGraph less = *this;
   less.passes_.clear();
   for (const auto& pass : passes_) {
@@ -57,17 +58,13 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
       less.passes_.push_back(pass);
       continue;
     }
-    gone.push_back({pass->name, fmt::format("it is one with \"{}\"", before->name)});
+    gone.push_back({pass->name, {}});
+    became.push_back(less.passes_.size() - 1);
     both->place = pass->place;
     less.passes_.back() = std::make_shared<const Pass>(std::move(*both));
   }
   if (gone.empty()) return std::nullopt;
-  for (RemovedPass& one : gone) {
-    for (const auto& pass : less.passes_) {
-      // The name of what they became holds both.
-      if (pass->name.ends_with(" + " + one.name) || pass->name.find(" + " + one.name + " + ") != std::string::npos) one.reason = fmt::format("it is a part of \"{}\"", pass->name);
-    }
-  }
+  for (std::size_t i = 0; i < gone.size(); ++i) gone[i].reason = fmt::format("it is a part of \"{}\"", less.passes_[became[i]]->name);
   return less;
 }
 

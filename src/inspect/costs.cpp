@@ -30,7 +30,6 @@ FrameCosts measure_costs(gl::FrameRunner& runner, const Moment& moment, int roun
   runner.run_settled(moment.seconds, moment.history_steps, moment.history_rate);
   const std::vector<PlannedPass>& passes = runner.plan().passes();
   std::vector<std::vector<double>> times(passes.size());
-  std::vector<double> whole;
   for (int i = 0; i < std::max(1, rounds); ++i) {
     runner.draw_all_anew();
     runner.wait();
@@ -40,12 +39,6 @@ FrameCosts measure_costs(gl::FrameRunner& runner, const Moment& moment, int roun
       times[pass].push_back(milliseconds_since(start));
       start = Clock::now();
     });
-    runner.draw_all_anew();
-    runner.wait();
-    start = Clock::now();
-    runner.run(moment.seconds);
-    runner.wait();
-    whole.push_back(milliseconds_since(start));
   }
   FrameCosts costs;
   for (std::size_t i = 0; i < passes.size(); ++i) {
@@ -53,9 +46,22 @@ FrameCosts measure_costs(gl::FrameRunner& runner, const Moment& moment, int roun
     const PlannedPass& pass = passes[i];
     costs.passes.push_back({pass.name, pass.kind, pass.width, pass.height, pass.samples, median(times[i]), runner.counts(i)});
   }
-  costs.milliseconds = median(whole);
+  costs.milliseconds = frame_milliseconds(runner, moment.seconds, rounds);
   costs.bytes = runner.plan().bytes();
   return costs;
+}
+
+double frame_milliseconds(gl::FrameRunner& runner, double seconds, int rounds) {
+  std::vector<double> times;
+  for (int i = 0; i < std::max(1, rounds); ++i) {
+    runner.draw_all_anew();
+    runner.wait();
+    const Clock::time_point start = Clock::now();
+    runner.run(seconds);
+    runner.wait();
+    times.push_back(milliseconds_since(start));
+  }
+  return median(times);
 }
 
 std::string costs_text(const FrameCosts& costs) {

@@ -4,12 +4,12 @@
 #include <periscena/base/names.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/image/statistics.h>
+#include <periscena/inspect/costs.h>
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <limits>
 
@@ -58,21 +58,6 @@ std::vector<std::string> split_values(const std::string& text) {
   return values;
 }
 
-/// Milliseconds of a whole frame.
-double time_of(gl::FrameRunner& runner, double seconds, int rounds) {
-  std::vector<double> times;
-  for (int i = 0; i < rounds; ++i) {
-    runner.draw_all_anew();
-    runner.wait();
-    const auto start = std::chrono::steady_clock::now();
-    runner.run(seconds);
-    runner.wait();
-    times.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count());
-  }
-  std::nth_element(times.begin(), times.begin() + static_cast<std::ptrdiff_t>(times.size() / 2), times.end());
-  return times[times.size() / 2];
-}
-
 Variation try_out(gl::Device& device, const FrameFile& file, const VariationOptions& options) {
   Variation tried;
   tried.measures.assign(std::size(all_measures), nothing);
@@ -85,7 +70,7 @@ Variation try_out(gl::Device& device, const FrameFile& file, const VariationOpti
     runner.run_settled(options.seconds, file.history_steps, file.history_rate);
     tried.picture = runner.read("output");
     set("memory", static_cast<double>(runner.plan().bytes()));
-    set("time", time_of(runner, options.seconds, options.rounds));
+    set("time", frame_milliseconds(runner, options.seconds, options.rounds));
   }
   if (takes_shadows(file.graph)) {
     ShadowMeasuring measuring = options.shadows;

@@ -28,6 +28,9 @@ struct FrameCosts {
 /// Medians of some rounds in which everything is drawn anew. @param rounds  1 or more
 FrameCosts measure_costs(gl::FrameRunner& runner, const Moment& moment, int rounds);
 
+/// Of a whole frame, nobody waiting in between; the same medians.
+double frame_milliseconds(gl::FrameRunner& runner, double seconds, int rounds);
+
 /// A table, the most expensive pass marked.
 std::string costs_text(const FrameCosts& costs);
 std::string costs_json(const FrameCosts& costs);

@@ -2,7 +2,6 @@
 #include "periscena/fullscreen.glsl"
 
 uniform sampler2D from;
-uniform float least = 0.0;  // of what comes out: filters with rims go below black
 
 layout(location = 0) out vec4 color;
 
@@ -40,5 +39,6 @@ void main() {
       weights += weight;
     }
   }
-  color = max(sum / weights, least);
+  // Filters with rims go below black.
+  color = max(sum / weights, 0.0);
 }

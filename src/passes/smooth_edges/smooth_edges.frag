@@ -15,7 +15,7 @@ float bright_at(ivec2 at) { return texelFetch(brightness, inside(at), 0).r; }
 
 #ifdef QUICK
 void main() {
-  ivec2 at = ivec2(gl_FragCoord.xy);
+  ivec2 at = ivec2(uv * vec2(textureSize(from, 0)));
   vec2 pixel = 1.0 / vec2(textureSize(from, 0));
   float middle = bright_at(at), lower_left = bright_at(at + ivec2(-1, -1)), lower_right = bright_at(at + ivec2(1, -1)), upper_left = bright_at(at + ivec2(-1, 1)),
         upper_right = bright_at(at + ivec2(1, 1));
@@ -67,7 +67,7 @@ float beyond(ivec2 at, ivec2 along, ivec2 across) {
 }
 
 void main() {
-  ivec2 at = ivec2(gl_FragCoord.xy);
+  ivec2 at = ivec2(uv * vec2(textureSize(from, 0)));
   vec4 here = texelFetch(from, at, 0);
   // Light from beyond, and how much: over upright edges and over level ones. Both may stand for the same slanted line, so the
   // one that says more counts alone.
