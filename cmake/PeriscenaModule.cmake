@@ -42,6 +42,14 @@ function(periscena_warnings target)
     $<$<BOOL:${PERISCENA_DEVELOPER}>:-Werror>)
 endfunction()
 
+# periscena_read_once(TARGET header …): in builds of bundles, headers that each file of a program takes in are compiled once.
+# Elsewhere, a file that forgets an include does not compile.
+function(periscena_read_once target)
+  if(CMAKE_UNITY_BUILD)
+    target_precompile_headers(${target} PRIVATE ${ARGN})
+  endif()
+endfunction()
+
 # periscena_embed(OUTPUT file.cpp FUNCTION name FILES path=include-name …)
 #
 # Puts text files into the program, so that an installed library finds its GLSL without a data folder.

@@ -17,8 +17,10 @@
 #include <periscena/math/bounds.h>
 #include <periscena/math/distance_shapes.h>
 #include <periscena/math/hierarchy.h>
+#include <periscena/math/jitter.h>
 #include <periscena/math/light_fit.h>
 #include <periscena/math/screen_bounds.h>
+#include <periscena/passes/accumulate.h>
 #include <periscena/passes/ambient_occlusion.h>
 #include <periscena/passes/bloom.h>
 #include <periscena/passes/blur.h>
@@ -34,6 +36,7 @@
 #include <periscena/passes/light_markers.h>
 #include <periscena/passes/overdraw.h>
 #include <periscena/passes/picker.h>
+#include <periscena/passes/motion_blur.h>
 #include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>
 #include <periscena/passes/shrink.h>
@@ -46,6 +49,7 @@
 #include <periscena/passes/trails.h>
 #include <periscena/passes/transfer.h>
 #include <periscena/passes/transition.h>
+#include <periscena/passes/velocity.h>
 #include <periscena/passes/world_text.h>
 #include <periscena/scene/blocks.h>
 #include <periscena/scene/gltf.h>

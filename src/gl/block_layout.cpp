@@ -46,6 +46,7 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"SHADOW_PART_STORAGE", binding::shadow_part_storage},
       NamedBinding{"MOVER_STORAGE", binding::mover_storage},
       NamedBinding{"SPRITE_STORAGE", binding::sprite_storage},
+      NamedBinding{"OBJECTS_BEFORE_STORAGE", binding::objects_before_storage},
       NamedBinding{"CELL_STORAGE", binding::cell_storage},
       NamedBinding{"PARTICLE_STORAGE", binding::particle_storage},
       NamedBinding{"GLYPH_STORAGE", binding::glyph_storage},

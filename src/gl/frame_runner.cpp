@@ -79,7 +79,7 @@ FrameRunner::~FrameRunner() {
 }
 
 void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
-  begins_ = true;
+  steps_since_ = 0;
   idle_.clear();
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();
@@ -284,7 +284,9 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   device_.state().set_conventions();
   write_frame_blocks(seconds);
   own_counts_.state_changes = device_.state().sent() - sent;
-  const FrameTime time{seconds, ++runs_, std::exchange(begins_, false)};
+  const bool begins = steps_since_ == 0;
+  const FrameTime time{seconds, ++runs_, begins, begins ? seconds : last_seconds_, steps_since_++};
+  last_seconds_ = seconds;
   find_idle(seconds);
   for (std::size_t i = 0; i < steps_.size(); ++i) {
     if (idle_.empty() || !idle_[i]) run_pass(i, time, after_pass);
@@ -313,7 +315,7 @@ void FrameRunner::find_idle(double seconds) {
 }
 
 void FrameRunner::reset_history() {
-  begins_ = true;
+  steps_since_ = 0;
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();
   device_.state().forget();

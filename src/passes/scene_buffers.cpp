@@ -27,6 +27,16 @@ CameraBlock CameraBlock::of(const Camera& camera, float aspect) {
   return block;
 }
 
+void CameraBlock::shift(const Vec2& by) {
+  if (by.isZero(0)) return;
+  Mat4 there = Mat4::Identity(), back = Mat4::Identity();
+  there.block<2, 1>(0, 3) = by;
+  back.block<2, 1>(0, 3) = -by;
+  projection = there * projection;
+  view_projection = there * view_projection;
+  inverse_view_projection = inverse_view_projection * back;
+}
+
 namespace {
 
 /// Blocks on the device that are in use.
@@ -181,11 +191,11 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabil
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
       textures_(*scene_, device.texture_handles),
       motions_(*scene_, most_block_bytes_),
-      blocks_(scene_->nodes().size()) {
+      blocks_(scene_->nodes().size()),
+      moving_(moved_by_cpu(*scene_, motions_)) {
   if (!scene_->meshes().empty()) upload_meshes();
   expect_block("vertex colours", mesh_colors_.size());
   expect_block("second texture coordinates", second_uvs_.size());
-  find_moving_nodes();
   fill_materials();
   if (!blocks_.empty()) objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
 }
@@ -301,16 +311,18 @@ gl::VertexArray SceneBuffers::vertex_array(const gl::Buffer& nodes) const {
   return made;
 }
 
-void SceneBuffers::find_moving_nodes() {
-  const std::vector<bool> moves = scene_->moving_nodes();
+std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions) {
+  std::vector<NodeRange> ranges;
+  const std::vector<bool> moves = scene.moving_nodes();
   for (std::uint32_t i = 0; i < moves.size(); ++i) {
-    if (!moves[i] || motions_.moved_here()[i]) continue;
-    if (!moving_.empty() && moving_.back().first + moving_.back().count == i) {
-      ++moving_.back().count;
+    if (!moves[i] || motions.moved_here()[i]) continue;
+    if (!ranges.empty() && ranges.back().first + ranges.back().count == i) {
+      ++ranges.back().count;
     } else {
-      moving_.push_back({i, 1});
+      ranges.push_back({i, 1});
     }
   }
+  return ranges;
 }
 
 void SceneBuffers::fill_materials() {
@@ -414,7 +426,11 @@ void bind_block(gl::State& state, std::uint32_t binding, const gl::Buffer& buffe
 }  // namespace
 
 void SceneBuffers::bind_objects(gl::State& state, std::uint32_t block) const {
-  bind_block(state, gl::binding::object_storage, objects_, objects_a_block() * sizeof(ObjectBlock), block);
+  bind_object_block(state, gl::binding::object_storage, objects_, block);
+}
+
+void SceneBuffers::bind_object_block(gl::State& state, std::uint32_t binding, const gl::Buffer& objects, std::uint32_t block) const {
+  bind_block(state, binding, objects, objects_a_block() * sizeof(ObjectBlock), block);
 }
 
 void SceneBuffers::bind(gl::State& state, const Dress& dress, std::uint32_t block) const {

@@ -27,6 +27,9 @@ struct CameraBlock {
 
   /// Multiplied once, here. @param aspect  width by height of the pass' targets
   static CameraBlock of(const Camera& camera, float aspect);
+
+  /// Shifts all that is seen. @param by  in clip space, which is 2 wide
+  void shift(const Vec2& by);
   static gl::BlockLayout layout();
 };
 
@@ -65,6 +68,14 @@ struct BoundsBlock {
 
   static gl::BlockLayout layout();
 };
+
+/// Nodes in a row.
+struct NodeRange {
+  std::uint32_t first, count;
+};
+
+/// What moves and is not moved by the device.
+std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions);
 
 /// A map as shaders see it: rows of the matrix from texture coordinates to the image; w: layer, and set.
 struct MapBlock {
@@ -167,6 +178,9 @@ class SceneBuffers {
   /// Binds a block of objects, for programs that include periscena/objects.glsl.
   void bind_objects(gl::State& state, std::uint32_t block = 0) const;
 
+  /// Binds a block of a buffer that holds an ObjectBlock for each node, as this one's own does.
+  void bind_object_block(gl::State& state, std::uint32_t binding, const gl::Buffer& objects, std::uint32_t block) const;
+
   /// Binds all storage that lit passes' vertex and fragment programs read, but materials.
   void bind(gl::State& state, const Dress& dress, std::uint32_t block = 0) const;
 
@@ -185,9 +199,6 @@ class SceneBuffers {
     std::int32_t base_vertex;
     std::uint32_t colors, second_uv;  ///< as in ObjectBlock
   };
-  struct NodeRange {
-    std::uint32_t first, count;
-  };
   struct KnownDress {
     const Variant* variant;
     std::vector<bool> receivers;
@@ -196,7 +207,6 @@ class SceneBuffers {
 
   void upload_meshes();
   void upload_indices();
-  void find_moving_nodes();
   void place_all(const gl::PassContext& context, double seconds);
   void fill_materials();
   std::uint32_t state_number(std::uint32_t material, std::uint32_t block);

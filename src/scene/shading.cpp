@@ -22,9 +22,13 @@ Vec3 schlick(const Vec3& f0, float v_dot_h) {
   return f0 + (Vec3::Ones() - f0) * std::pow(std::clamp(1 - v_dot_h, 0.0f, 1.0f), 5.0f);
 }
 
+float seen_cosine(const Vec3& normal, const Vec3& to_eye) {
+  return std::max(normal.dot(to_eye), least_cosine);
+}
+
 Vec3 metallic_roughness_brdf(const Surface& surface, const Vec3& to_light, const Vec3& to_eye) {
-  const float n_dot_l = surface.normal.dot(to_light), n_dot_v = surface.normal.dot(to_eye);
-  if (n_dot_l <= 0 || n_dot_v <= 0) return Vec3::Zero();
+  const float n_dot_l = surface.normal.dot(to_light), n_dot_v = seen_cosine(surface.normal, to_eye);
+  if (n_dot_l <= 0) return Vec3::Zero();
   const Vec3 half = (to_light + to_eye).normalized();
   const float n_dot_h = std::clamp(surface.normal.dot(half), 0.0f, 1.0f);
   const float rough = std::max(surface.roughness, least_roughness), alpha = rough * rough;
@@ -36,8 +40,7 @@ Vec3 metallic_roughness_brdf(const Surface& surface, const Vec3& to_light, const
 }
 
 Vec3 blinn_phong_brdf(const Surface& surface, const Vec3& to_light, const Vec3& to_eye) {
-  const float n_dot_l = surface.normal.dot(to_light), n_dot_v = surface.normal.dot(to_eye);
-  if (n_dot_l <= 0 || n_dot_v <= 0) return Vec3::Zero();
+  if (surface.normal.dot(to_light) <= 0) return Vec3::Zero();
   const float n_dot_h = std::clamp(surface.normal.dot((to_light + to_eye).normalized()), 0.0f, 1.0f);
   const float highlight = (surface.shininess + 8) / (8 * pi) * std::pow(n_dot_h, surface.shininess);
   return surface.base_color / pi + surface.specular * highlight;

@@ -212,11 +212,15 @@ struct KeyType<Reference> {
   }
 };
 
-/// Lists of texts or names, of any length.
+/// Lists of texts, names or numbers, of any length.
 template <class Text>
-requires(std::is_same_v<Text, std::string> || std::is_same_v<Text, Reference>) struct KeyType<std::vector<Text>> {
-  static std::string name() { return std::is_same_v<Text, std::string> ? "list of texts" : "list of names"; }
+requires(std::is_same_v<Text, std::string> || std::is_same_v<Text, Reference> || std::is_same_v<Text, float>) struct KeyType<std::vector<Text>> {
+  static std::string name() { return "list of " + KeyType<Text>::name() + "s"; }
   static std::string show(const std::vector<Text>&) { return ""; }
+  static void check(const std::vector<Text>& values, const KeyInfo& info, const Place& place, Diagnostics& diagnostics)
+  requires(std::is_same_v<Text, float>) {
+    for (const Text value : values) KeyType<Text>::check(value, info, place, diagnostics);
+  }
   static void read(const Value& value, const KeyInfo& info, std::vector<Text>& into, Diagnostics& diagnostics) {
     const Value::Array* list = value.array();
     if (!list) {

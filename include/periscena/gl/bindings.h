@@ -26,6 +26,7 @@ inline constexpr std::uint32_t shadow_part_storage = 7;
 // OpenGL 4.5 guarantees eight, so blocks that never meet in a program share a place.
 inline constexpr std::uint32_t marker_storage = 6;
 inline constexpr std::uint32_t sprite_storage = 6;
+inline constexpr std::uint32_t objects_before_storage = 6;
 inline constexpr std::uint32_t cell_storage = 7;
 inline constexpr std::uint32_t mover_storage = 7;
 inline constexpr std::uint32_t particle_storage = 6;

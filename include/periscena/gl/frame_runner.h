@@ -121,7 +121,8 @@ class FrameRunner {
   bool groups_ = false;         ///< are passes debug groups?
   bool ready_ = false;
   std::uint64_t runs_ = 0;
-  bool begins_ = true;       ///< does no frame before the next count?
+  std::uint64_t steps_since_ = 0;  ///< how many frames before the next count
+  double last_seconds_ = 0;
   std::vector<char> idle_;   ///< by pass: does nobody look at what it makes this time? empty where none can tell
   std::vector<char> wanted_;  ///< by target
   Counts own_counts_;

@@ -21,6 +21,8 @@ struct FrameTime {
   double seconds = 0;        ///< absolute
   std::uint64_t number = 0;  ///< how many times the runner has run; for caches, never for pictures
   bool begins = true;        ///< does no frame before it count? the first, and the first after its history was reset
+  double before = 0;         ///< absolute seconds of the frame before it; its own when it begins
+  std::uint64_t step = 0;    ///< how many frames before it count
 };
 
 /// Things that several passes of one runner share, such as a scene's buffers: made by the first that asks.

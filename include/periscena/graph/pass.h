@@ -140,6 +140,12 @@ struct WrittenTarget {
   int samples = 1;
 };
 
+/// Where in their pixels the frames of a view are drawn, so that several in a row see more of it than one.
+struct Jitter {
+  std::string view;  ///< its name
+  int places = 16;   ///< > 0; after that many frames it begins again
+};
+
 /// One step of a frame, as declared.
 struct Pass {
   std::string name;
@@ -162,6 +168,9 @@ struct Pass {
 
   LightRange takes = LightRange::unknown;  ///< what the colours must be that it reads; unknown: any
   LightRange makes = LightRange::unknown;  ///< of the colours that it writes
+
+  /// Moves the view that it was drawn through by less than a pixel from frame to frame, for all passes that look through it.
+  std::optional<Jitter> jitter = {};
 
   /// Does it look at some of what it reads at some times alone? See gl::PassWork::looks_at.
   bool chooses_reads = false;

@@ -22,6 +22,13 @@ struct Surface {
 /// Roughness is taken to be at least this: a smaller lobe falls between the pixels.
 inline constexpr float least_roughness = 0.045f;
 
+/// Between a normal and the direction to the eye, taken to be at least this.
+inline constexpr float least_cosine = 1e-3f;
+
+/// The cosine. Normals of maps, and those between a mesh's, lean away from the eye where a surface is seen from its side; what
+/// is seen faces the eye all the same, and is not dark for that.
+float seen_cosine(const Vec3& normal, const Vec3& to_eye);
+
 /// Trowbridge and Reitz' distribution of microfacets (GGX). @param alpha  roughness squared
 float ggx_distribution(float n_dot_h, float alpha);
 
@@ -33,7 +40,7 @@ float smith_visibility(float n_dot_l, float n_dot_v, float alpha);
 Vec3 schlick(const Vec3& f0, float v_dot_h);
 
 /// Share of light per steradian that a surface sends from `to_light` to `to_eye`, without the cosine.
-/// @param to_light, to_eye  length 1; @return 0 when one of them is behind the surface
+/// @param to_light, to_eye  length 1; @return 0 when the light is behind the surface
 /// @see glTF 2.0, appendix B.2 and B.3
 Vec3 metallic_roughness_brdf(const Surface& surface, const Vec3& to_light, const Vec3& to_eye);
 

@@ -11,8 +11,8 @@ struct KeptLight {
 
 // Of one light. Schlick's F = f0 (1 - f) + f, so what f0 scales is kept apart from the rest.
 void keep_light(inout KeptLight sum, Surface surface, vec3 to_light, vec3 to_eye, vec3 lux) {
-  float n_dot_l = dot(surface.normal, to_light), n_dot_v = dot(surface.normal, to_eye);
-  if (n_dot_l <= 0.0 || n_dot_v <= 0.0) return;
+  float n_dot_l = dot(surface.normal, to_light), n_dot_v = seen_cosine(surface.normal, to_eye);
+  if (n_dot_l <= 0.0) return;
   vec3 arriving = lux * n_dot_l, halfway = normalize(to_light + to_eye);
   float n_dot_h = clamp(dot(surface.normal, halfway), 0.0, 1.0);
   if (surface.shading == BLINN_PHONG) {

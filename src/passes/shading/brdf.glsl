@@ -3,6 +3,7 @@
 
 const float pi = 3.14159265358979;
 const float least_roughness = 0.045;
+const float least_cosine = 1e-3;
 
 float ggx_distribution(float n_dot_h, float alpha) {
   float a2 = alpha * alpha;
@@ -22,9 +23,12 @@ vec3 schlick(vec3 f0, float v_dot_h) {
   return f0 + (1.0 - f0) * (squared * squared * away);
 }
 
+// Normals of maps, and those between a mesh's, lean away from the eye where a surface is seen from its side: that makes no shade.
+float seen_cosine(vec3 normal, vec3 to_eye) { return max(dot(normal, to_eye), least_cosine); }
+
 vec3 metallic_roughness_brdf(Surface surface, vec3 to_light, vec3 to_eye) {
-  float n_dot_l = dot(surface.normal, to_light), n_dot_v = dot(surface.normal, to_eye);
-  if (n_dot_l <= 0.0 || n_dot_v <= 0.0) return vec3(0.0);
+  float n_dot_l = dot(surface.normal, to_light), n_dot_v = seen_cosine(surface.normal, to_eye);
+  if (n_dot_l <= 0.0) return vec3(0.0);
   vec3 halfway = normalize(to_light + to_eye);
   float n_dot_h = clamp(dot(surface.normal, halfway), 0.0, 1.0);
   float rough = max(surface.roughness, least_roughness), alpha = rough * rough;
@@ -36,8 +40,8 @@ vec3 metallic_roughness_brdf(Surface surface, vec3 to_light, vec3 to_eye) {
 }
 
 vec3 blinn_phong_brdf(Surface surface, vec3 to_light, vec3 to_eye) {
-  float n_dot_l = dot(surface.normal, to_light), n_dot_v = dot(surface.normal, to_eye);
-  if (n_dot_l <= 0.0 || n_dot_v <= 0.0) return vec3(0.0);
+  float n_dot_l = dot(surface.normal, to_light);
+  if (n_dot_l <= 0.0) return vec3(0.0);
   float n_dot_h = clamp(dot(surface.normal, normalize(to_light + to_eye)), 0.0, 1.0);
   float highlight = (surface.shininess + 8.0) / (8.0 * pi) * pow(n_dot_h, surface.shininess);
   return surface.base_color / pi + surface.specular * highlight;

@@ -23,7 +23,16 @@ class ViewCamera {
   void bind(gl::State& state) const;
 
   const Camera& camera() const { return placed_->camera; }
-  const CameraBlock& block() const { return placed_->block; }
+  const CameraBlock& block() const { return placed_->block; }  ///< as it is bound: jittered
+  float aspect() const { return placed_->aspect; }
+
+  /// The camera as it was, or will be. @param worlds  of the scene's nodes at that time
+  Camera camera_among(std::span<const Transform> worlds) const {
+    return view_->node.valid() ? view_->placed(worlds[view_->node.index]) : view_->camera;
+  }
+
+  /// How far the picture of this frame lies from where it would without jitter, as a share of clip space, which is 2 wide.
+  const Vec2& jitter() const { return placed_->jitter; }
   Frustum frustum() const { return Frustum::of(block().view_projection, camera().depth); }
 
  private:
@@ -34,12 +43,15 @@ class ViewCamera {
     Camera camera;
     CameraBlock block;
     std::shared_ptr<const gl::Buffer> buffer;
+    std::vector<Vec2> places;   ///< in clip space, for frames in a row; empty: without jitter
+    Vec2 jitter = Vec2::Zero();
     std::uint64_t frame = 0;    ///< for which it was placed
     std::uint64_t version = 1;  ///< counts up with each change
   };
   using PlacedViews = std::vector<std::shared_ptr<Placed>>;
 
   std::shared_ptr<Placed> placed(gl::PassSetup& setup) const;
+  void place(Placed& placed, const gl::PassContext& context) const;
 
   std::shared_ptr<const Scene> views_;
   const View* view_;

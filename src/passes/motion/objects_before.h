@@ -1,0 +1,36 @@
+#pragma once
+
+#include "passes/scene_buffers.h"
+
+namespace periscena::passes {
+
+/// Where a scene's objects were at an earlier time, on the device: the storage block ObjectsBefore, laid out as Objects is. A
+/// frame is a function of time, so nothing is remembered: they are placed by the time, as those of the frame are.
+class ObjectsBefore {
+ public:
+  /// @param scene  must outlive this
+  ObjectsBefore(const SceneBuffers& scene, std::size_t most_block_bytes);
+
+  /// Once a frame, before anything is asked. @param seconds  absolute
+  void update(const gl::PassContext& context, double seconds);
+
+  void bind(gl::State& state, std::uint32_t block) const;
+
+  std::span<const Transform> worlds() const { return worlds_; }  ///< by node; those that the device moves as of time 0
+
+  static gl::BlockLayout layout();
+
+ private:
+  void place(std::uint32_t node, double seconds);
+
+  const SceneBuffers& scene_;
+  Motions motions_;
+  std::vector<Transform> worlds_;
+  std::vector<ObjectBlock> blocks_;
+  std::vector<NodeRange> moving_;
+  gl::Buffer objects_;
+  double seconds_ = 0;
+  bool placed_ = false;
+};
+
+}  // namespace periscena::passes

@@ -1,0 +1,197 @@
+#include "passes/motion/velocity.h"
+
+#include "passes/motion/objects_before.h"
+#include "passes/screen/screen_kind.h"
+#include "passes/screen/screen_program.h"
+#include "passes/shading/object_draws.h"
+#include "passes/shading/view_camera.h"
+
+#include <algorithm>
+
+namespace periscena::passes {
+namespace {
+
+Eigen::Matrix4d world_to_clip(const Camera& camera, float aspect) {
+  return camera.projection(aspect).matrix().cast<double>() * camera.view().matrix().cast<double>();
+}
+
+/// Draws again what moves, by the depth that is there.
+class MovingObjects {
+ public:
+  MovingObjects(const std::string& name, const std::shared_ptr<SceneBuffers>& scene)
+      : scene_(scene),
+        draws_(scene, scene->scene().moving_nodes(), std::vector<batch::Traits>(scene->scene().nodes().size()), batch::Batching::unmerged),
+        program_({name + ": objects", gl::ShaderText::embedded("periscena/velocity.vert", pass_shaders()),
+                  gl::ShaderText::embedded("periscena/velocity_objects.frag", pass_shaders())}),
+        textures_(program_) {
+    program_.expect_block(CameraBlock::layout());
+    program_.expect_block(ObjectBlock::layout());
+    program_.expect_block(ObjectsBefore::layout());
+  }
+
+  gl::Program& program() { return program_; }
+
+  void draw(const gl::PassContext& context, const ViewCamera& view, bool view_changed, const ObjectsBefore& before, const Mat4& clip_before, const gl::Texture& depth,
+            const gl::Sampler& nearest) {
+    if (view_changed) draws_.see(view.frustum(), view.camera().eye);
+    draws_.update(context);
+    if (draws_.runs().empty()) return;
+    program_.set(program_.uniform<Mat4>("clip_before"), clip_before);
+    program_.set(program_.uniform<Vec2>("jitter"), view.jitter());
+    textures_.put(program_, "depth", depth.name(), nearest.name());
+    gl::State& state = context.state();
+    state.use_program(program_.name());
+    textures_.bind(state);
+    // Of both sides, as depth tells what is seen.
+    gl::PipelineState how;
+    how.cull = gl::CullFaces::none;
+    state.apply(how);
+    for (const batch::Run& run : draws_.runs()) {
+      scene_->bind_objects(state, run.object_block);
+      before.bind(state, run.object_block);
+      draws_.draw(context, run);
+    }
+  }
+
+ private:
+  std::shared_ptr<SceneBuffers> scene_;
+  ObjectDraws draws_;
+  gl::Program program_;
+  BoundTextures textures_;
+};
+
+class VelocityWork final : public gl::PassWork {
+ public:
+  VelocityWork(const Velocity& options, gl::PassSetup& setup)
+      : seconds_(options.seconds),
+        view_(setup, options.scene, options.view),
+        scene_(SceneBuffers::shared(setup, options.scene)),
+        before_(*scene_, static_cast<std::size_t>(setup.device().capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))),
+        program_(options.name, "periscena/velocity.frag") {
+    setup.match_outputs(program_.program());
+    const std::vector<bool> moving = scene_->scene().moving_nodes();
+    if (std::find(moving.begin(), moving.end(), true) == moving.end()) return;
+    objects_.emplace(options.name, scene_);
+    setup.match_outputs(objects_->program());
+  }
+
+  void resize(gl::PassSetup& setup) override { view_.resize(setup); }
+  const Camera* camera() const override { return &view_.camera(); }
+
+  void run(gl::PassContext& context) override {
+    const gl::FrameTime& time = context.time();
+    const double then = seconds_ > 0 ? time.seconds - static_cast<double>(seconds_) : time.before;
+    scene_->update(context);
+    const bool view_changed = view_.update(context);
+    before_.update(context, then);
+    const Camera camera_before = view_.camera_among(before_.worlds());
+    const Eigen::Matrix4d clip_before = world_to_clip(camera_before, view_.aspect());
+    // Of a view that stands still nothing moves, whatever rounding says.
+    const bool still = camera_before == view_.camera();
+    const Eigen::Matrix4d to_before = still ? Eigen::Matrix4d::Identity() : Eigen::Matrix4d(clip_before * world_to_clip(view_.camera(), view_.aspect()).inverse());
+    program_.set("to_before", Mat4(to_before.cast<float>()));
+    program_.set("jitter", view_.jitter());
+    program_.put("depth", context.read(0), samplers_.nearest);
+    program_.draw(context);
+    view_.bind(context.state());
+    if (objects_) objects_->draw(context, view_, view_changed, before_, clip_before.cast<float>(), context.read(0), samplers_.nearest);
+  }
+
+ private:
+  float seconds_;
+  ViewCamera view_;
+  std::shared_ptr<SceneBuffers> scene_;
+  ObjectsBefore before_;
+  ScreenProgram program_;
+  std::optional<MovingObjects> objects_;
+  ScreenSamplers samplers_;
+};
+
+/// Motions go both ways, and are small.
+void expect_velocity_format(const std::string& who, std::span<const WrittenTarget> targets, Diagnostics& problems) {
+  for (const WrittenTarget& target : targets) {
+    const FormatInfo& format = info(target.format);
+    if (format.color() && format.channels >= 2 && format.numbers == NumberKind::floating && target.format != Format::r11g11b10f) continue;
+    problems.error("bad-velocity-format", target.place, fmt::format("{} writes motions to \"{}\", and {} can't hold them", who, target.name, format.name),
+                   "format = \"rg16f\"");
+  }
+}
+
+void finish_velocity(const Velocity& options, Pass& pass) {
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
+  if (!view || options.depth.empty() || options.into.empty()) return;
+  pass.camera = view->camera;
+  pass.shader->samplers[0].depth = true;
+  pass.writes[0].coding = {};
+  pass.gives = options;
+  pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) { expect_velocity_format(who, targets, problems); };
+  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<VelocityWork>(options, setup); };
+}
+
+const ScreenKind<Velocity>& velocity_said() {
+  static const ScreenKind<Velocity> kind{
+      .name = "velocity",
+      .sentence = "How far what is seen at each pixel has come over the picture, by its own motion and the view's.",
+      .example = "[[pass]]\nname    = \"velocity\"\nkind    = \"velocity\"\nview    = \"towpath\"\nseconds = 0.04\nreads   = { depth = \"scene.depth\" }\nwrites  = { velocity = "
+                 "\"scene.velocity\" }\n",
+      .reads = {{{"depth", true, "Depth of the view"}, &Velocity::depth}},
+      .writes = {{{"velocity", true, "Shares of the picture's width and height, to the right and up: rg16f"}, &Velocity::into}},
+      .keys = Keys<Velocity>()
+                  .key("view", &Velocity::view, {.required = true}, "The view that the depth was seen through")
+                  .key("seconds", &Velocity::seconds, {.unit = "seconds", .minimum = 0}, "Since how long before; 0: since the frame before"),
+      .finish = finish_velocity,
+      .read_more = [](const PassSource& source, Velocity& options, Diagnostics&) { options.scene = source.scene; }};
+  return kind;
+}
+
+}  // namespace
+
+namespace {
+
+/// Asked of what writes the read "velocity" of a pass.
+struct VelocityCheck {
+  std::string pass, view;
+  std::size_t read;
+  Place place;
+  bool since_last_frame;
+
+  void operator()(const WritersOf& writers_of, Diagnostics& problems) const {
+    for (const Pass* writer : writers_of(read)) {
+      if (writer->problems.has_errors()) continue;
+      const auto* given = std::any_cast<Velocity>(&writer->gives);
+      if (!given && find_pass_kind(writer->kind) && writer->kind != "fullscreen") {
+        problems.error("not-a-velocity", place, fmt::format("pass \"{}\" looks for motions in what pass \"{}\" of kind {} writes", pass, writer->name, writer->kind),
+                       "name a target that a pass of kind velocity writes, or a fullscreen pass with GLSL of your own");
+      } else if (given && given->view.name != view) {
+        problems.error("other-view", place,
+                       fmt::format("pass \"{}\" looks through \"{}\", but the motions that it reads are those of \"{}\", from pass \"{}\"", pass, view, given->view.name, writer->name),
+                       fmt::format("set view = \"{}\" in one of them", view));
+      } else if (given && since_last_frame && given->seconds > 0) {
+        problems.error("other-interval", place,
+                       fmt::format("pass \"{}\" wants motions since the frame before, and pass \"{}\" measures those of {} s", pass, writer->name, given->seconds),
+                       "leave out seconds there, or give this pass a velocity pass of its own");
+      }
+    }
+  }
+};
+
+}  // namespace
+
+void expect_velocity(Pass& pass, const Reference& view, bool since_last_frame) {
+  const auto read = std::find_if(pass.reads.begin(), pass.reads.end(), [](const Read& one) { return one.slot == "velocity"; });
+  if (read == pass.reads.end()) return;
+  const Place& place = read->place.known() ? read->place : read->target.reference.place;
+  pass.check_writers = VelocityCheck{pass.name, view.name, static_cast<std::size_t>(read - pass.reads.begin()), place, since_last_frame};
+}
+
+Pass velocity(const Velocity& options, Place place) {
+  return velocity_said().make(options, std::move(place));
+}
+
+PassKind velocity_kind() {
+  return velocity_said().kind();
+}
+
+}  // namespace periscena::passes
