@@ -188,6 +188,44 @@ PictureDifference compare(const Image& a, const Image& b) {
   return found;
 }
 
+double edge_difference(const Image& reference, const Image& picture, double step) {
+  expect_alike(reference, picture);
+  const std::vector<double> truth = numbers_of(reference), given = numbers_of(picture);
+  const auto channels = static_cast<std::size_t>(reference.channels());
+  const std::size_t colors = std::min<std::size_t>(channels, 3);
+  const auto at = [&](int x, int y) { return (static_cast<std::size_t>(y) * static_cast<std::size_t>(reference.width()) + static_cast<std::size_t>(x)) * channels; };
+  const auto brightness = [&](int x, int y) {
+    double sum = 0;
+    for (std::size_t c = 0; c < colors; ++c) sum += truth[at(x, y) + c];
+    return sum / static_cast<double>(colors);
+  };
+  double squares = 0;
+  std::size_t count = 0;
+  for (int y = 1; y + 1 < reference.height(); ++y) {
+    for (int x = 1; x + 1 < reference.width(); ++x) {
+      double least = brightness(x, y), most = least;
+      for (int i = 0; i < 9; ++i) {
+        const double one = brightness(x + i % 3 - 1, y + i / 3 - 1);
+        least = std::min(least, one);
+        most = std::max(most, one);
+      }
+      if (most - least <= step) continue;
+      for (std::size_t c = 0; c < colors; ++c) squares += std::pow(distance(truth[at(x, y) + c], given[at(x, y) + c]), 2);
+      count += colors;
+    }
+  }
+  return count ? std::sqrt(squares / static_cast<double>(count)) : 0;
+}
+
+double flicker(const std::array<const Image*, 2>& reference, const std::array<const Image*, 2>& pictures) {
+  expect_alike(*reference[0], *reference[1]);
+  for (const Image* picture : pictures) expect_alike(*reference[0], *picture);
+  const std::vector<double> was = numbers_of(*reference[0]), is = numbers_of(*reference[1]), before = numbers_of(*pictures[0]), now = numbers_of(*pictures[1]);
+  double squares = 0;
+  for (std::size_t i = 0; i < was.size(); ++i) squares += std::pow(distance(now[i] - before[i], is[i] - was[i]), 2);
+  return was.empty() ? 0 : std::sqrt(squares / static_cast<double>(was.size()));
+}
+
 Image difference_heat(const Image& a, const Image& b, double most) {
   expect_alike(a, b);
   Image picture(a.width(), a.height(), Format::rgba8_srgb);

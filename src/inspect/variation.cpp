@@ -11,6 +11,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <deque>
 #include <limits>
 
 namespace periscena::inspect {
@@ -28,6 +29,8 @@ constexpr Measure all_measures[] = {
     {"detachment", "texels", 2, 1},
     {"jaggedness", "%", 2, 100},
     {"rmse", "", 4, 1},
+    {"edges", "", 4, 1},
+    {"flicker", "", 4, 1},
 };
 
 std::size_t index_of(std::string_view name) {
@@ -58,17 +61,44 @@ std::vector<std::string> split_values(const std::string& text) {
   return values;
 }
 
-Variation try_out(gl::Device& device, const FrameFile& file, const VariationOptions& options) {
+/// The pictures of a frame from a moment on, with no history before `file.history_steps`.
+std::vector<Image> take_series(gl::FrameRunner& runner, const FrameFile& file, const VariationOptions& options) {
+  if (!runner.plan().output())
+    throw Mistake("no-output", Place::file(file.path), "the frame makes no picture", "let a pass write \"output\"");
+  std::vector<Image> series;
+  runner.run_settled(options.seconds, file.history_steps, file.history_rate);
+  series.push_back(runner.read("output"));
+  for (int i = 1; i <= options.moving; ++i) {
+    runner.run(options.seconds + i / static_cast<double>(file.history_rate));
+    series.push_back(runner.read("output"));
+  }
+  return series;
+}
+
+void compare_series(const std::vector<Image>& reference, const std::vector<Image>& series, const std::function<void(std::string_view, double)>& set) {
+  double rmse = 0, edges = 0, flickers = 0;
+  for (std::size_t i = 0; i < series.size(); ++i) {
+    rmse += compare(reference[i], series[i]).rmse;
+    edges += edge_difference(reference[i], series[i]);
+    if (i > 0) flickers += std::pow(flicker({&reference[i - 1], &reference[i]}, {&series[i - 1], &series[i]}), 2);
+  }
+  const auto count = static_cast<double>(series.size());
+  set("rmse", rmse / count);
+  set("edges", edges / count);
+  if (series.size() > 1) set("flicker", std::sqrt(flickers / (count - 1)));
+}
+
+/// @param reference  as many as are taken of the frame, or none
+Variation try_out(gl::Device& device, const FrameFile& file, const VariationOptions& options, const std::vector<Image>& reference) {
   Variation tried;
   tried.measures.assign(std::size(all_measures), nothing);
   const auto set = [&](std::string_view name, double value) { tried.measures[index_of(name)] = value; };
   const PlanResult planned = file.plan(device.limits());
   {
     gl::FrameRunner runner(device, planned.value());
-    if (!runner.plan().output())
-      throw Mistake("no-output", Place::file(file.path), "the frame makes no picture", "let a pass write \"output\"");
-    runner.run_settled(options.seconds, file.history_steps, file.history_rate);
-    tried.picture = runner.read("output");
+    const std::vector<Image> series = take_series(runner, file, options);
+    tried.picture = series.front();
+    if (!reference.empty()) compare_series(reference, series, set);
     set("memory", static_cast<double>(runner.plan().bytes()));
     set("time", frame_milliseconds(runner, options.seconds, options.rounds));
   }
@@ -86,9 +116,52 @@ Variation try_out(gl::Device& device, const FrameFile& file, const VariationOpti
       set(name, worst);
     }
   }
-  if (options.reference) set("rmse", compare(*options.reference, tried.picture).rmse);
   return tried;
 }
+
+/// What settings are compared with, taken once for all that share it.
+class References {
+ public:
+  References(gl::Device& device, const std::filesystem::path& file, const VariationOptions& options) : device_(device), file_(file), options_(options) {
+    if (!options.reference_overrides.empty() && options.reference) {
+      throw Mistake("two-references", {}, "there is a picture to compare with, and settings to compare with, too", "give one of them");
+    }
+    if (options.reference && options.moving > 0) {
+      throw Mistake("still-reference", {}, "a picture is no reference for frames that follow each other", "give the settings of the reference instead");
+    }
+  }
+
+  /// @param read  the setting
+  const std::vector<Image>& of(FrameFileOptions read) {
+    if (options_.reference_overrides.empty()) {
+      if (options_.reference && known_.empty()) known_.push_back({{}, {*options_.reference}});
+      return known_.empty() ? none_ : known_.front().series;
+    }
+    const auto key = [](const std::string& text) { return text.substr(0, text.find('=')); };
+    std::erase_if(read.overrides, [&](const std::string& one) {
+      return std::any_of(options_.reference_overrides.begin(), options_.reference_overrides.end(), [&](const std::string& other) { return key(one) == key(other); });
+    });
+    read.overrides.insert(read.overrides.end(), options_.reference_overrides.begin(), options_.reference_overrides.end());
+    for (const Known& one : known_) {
+      if (one.overrides == read.overrides) return one.series;
+    }
+    const FrameFile file = read_frame_file(file_, read);
+    gl::FrameRunner runner(device_, file.plan(device_.limits()).value());
+    return known_.emplace_back(Known{read.overrides, take_series(runner, file, options_)}).series;
+  }
+
+ private:
+  struct Known {
+    std::vector<std::string> overrides;
+    std::vector<Image> series;
+  };
+
+  gl::Device& device_;
+  const std::filesystem::path& file_;
+  const VariationOptions& options_;
+  std::deque<Known> known_;
+  const std::vector<Image> none_ = {};
+};
 
 std::size_t least(const std::vector<Variation>& all, const std::function<double(const Variation&)>& of) {
   const auto best = std::min_element(all.begin(), all.end(), [&](const Variation& a, const Variation& b) { return of(a) < of(b); });
@@ -102,7 +175,7 @@ void choose_best(Variations& variations, const VariationOptions& options) {
     variations.rule = fmt::format("the least {}", name);
   };
   if (!options.by.empty()) return by(options.by);
-  if (std::isnan(all[0].measure("leaks"))) return by(options.reference ? "rmse" : "time");
+  if (std::isnan(all[0].measure("leaks"))) return by(std::isnan(all[0].measure("rmse")) ? "time" : "rmse");
   double smoothest = std::numeric_limits<double>::infinity();
   const auto holds = [](const Variation& one) {
     return one.measure("leaks") < leak_limit && one.measure("stripes") < stripe_limit &&
@@ -139,7 +212,9 @@ void expect_measure(const VariationOptions& options) {
 void expect_measured(const Variations& variations, const VariationOptions& options) {
   if (options.by.empty() || !std::isnan(variations.all.back().measure(options.by))) return;
   throw Mistake("unknown-measure", {}, fmt::format("there is nothing to say of the frame's {}", options.by),
-                options.by == "rmse" ? "give a reference to compare with" : "the frame takes no shadows");
+                options.by == "rmse" || options.by == "edges" ? "give a reference to compare with"
+                : options.by == "flicker"                     ? "give settings of a reference, and how many frames are moving"
+                                                              : "the frame takes no shadows");
 }
 
 /// What is wrong with one setting of several is told with the setting.
@@ -197,6 +272,7 @@ Variations vary(gl::Device& device, const std::filesystem::path& file, const Var
                   "try fewer values at once");
   }
   Variations variations{.keys = options.keys, .all = {}, .best = 0, .rule = {}};
+  References references(device, file, options);
   for (std::size_t i = 0; i < count; ++i) {
     FrameFileOptions read;
     read.size = options.size;
@@ -208,7 +284,10 @@ Variations vary(gl::Device& device, const std::filesystem::path& file, const Var
       left /= key.values.size();
       read.overrides.insert(read.overrides.begin(), key.key + "=" + values[k]);
     }
-    variations.all.push_back(naming_setting(read.overrides, [&] { return try_out(device, read_frame_file(file, read), options); }));
+    variations.all.push_back(naming_setting(read.overrides, [&] {
+      const FrameFile frame = read_frame_file(file, read);
+      return try_out(device, frame, options, references.of(read));
+    }));
     variations.all.back().values = std::move(values);
     if (tell) tell(variations.all.back());
   }
@@ -220,13 +299,14 @@ Variations vary(gl::Device& device, const std::filesystem::path& file, const Var
 Variations vary_frames(gl::Device& device, std::span<const FrameFile> files, const VariationOptions& options) {
   expect_measure(options);
   Variations variations{.keys = {{"frame", {}}}, .all = {}, .best = 0, .rule = {}};
-  VariationOptions with_first = options;
+  std::vector<Image> reference;
+  if (options.reference) reference.push_back(*options.reference);
   for (const FrameFile& file : files) {
     variations.keys[0].values.push_back(file.path.string());
-    Variation tried = try_out(device, file, with_first);
-    if (!with_first.reference) {
-      with_first.reference = tried.picture;
-      tried.measures[index_of("rmse")] = 0;
+    Variation tried = try_out(device, file, options, reference);
+    if (reference.empty()) {
+      reference.push_back(tried.picture);
+      tried.measures[index_of("rmse")] = tried.measures[index_of("edges")] = 0;
     }
     tried.values = {file.path.string()};
     variations.all.push_back(std::move(tried));

@@ -56,11 +56,12 @@ std::string short_name(const std::string& key) {
   return dot == key.npos ? key : key.substr(dot + 1);
 }
 
-std::string values_text(const Variations& variations, const Variation& one) {
-  std::string text;
-  for (std::size_t k = 0; k < variations.keys.size(); ++k)
-    text += fmt::format("{}{} = {}", k ? ",  " : "", short_name(variations.keys[k].key), one.values[k]);
-  return text.empty() ? "as the file says" : text;
+/// One for each key.
+std::vector<std::string> values_lines(const Variations& variations, const Variation& one) {
+  std::vector<std::string> lines;
+  for (std::size_t k = 0; k < variations.keys.size(); ++k) lines.push_back(fmt::format("{} = {}", short_name(variations.keys[k].key), one.values[k]));
+  if (lines.empty()) lines.push_back("as the file says");
+  return lines;
 }
 
 Image cut(const Image& picture, const PixelRect& part) {
@@ -153,7 +154,7 @@ Image make_picture(const Variations& variations, const VariationPictureOptions& 
     pictures.push_back(stretched(fitting_view(target, cell_width, 8 * cell_width).picture, cell_width));
   }
   const int rows = (count + columns - 1) / columns, picture_height = pictures[0].height();
-  const int label_height = line_height * (2 + static_cast<int>((told.size() + 1) / 2)) + 6;
+  const int label_height = line_height * static_cast<int>(1 + std::max<std::size_t>(1, variations.keys.size()) + (told.size() + 1) / 2) + 6;
   const int row_height = picture_height + label_height + picture_gap;
   Image sheet = empty_paper(options.width, heading_height + rows * row_height + paper_margin);
   const Lettering letters;
@@ -168,8 +169,9 @@ Image make_picture(const Variations& variations, const VariationPictureOptions& 
     const Image& picture = pictures[at];
     if (at == variations.best) fill(sheet, left - 4, top - 4, picture.width() + 8, picture.height() + 8, golden);
     put(picture, sheet, left, top);
-    int baseline = top + picture_height + line_height + 3;
-    letters.write(sheet, values_text(variations, one), left, baseline, 13, at == variations.best ? golden : bright, cell_width);
+    int baseline = top + picture_height + 3;
+    for (const std::string& line : values_lines(variations, one))
+      letters.write(sheet, line, left, baseline += line_height, 13, at == variations.best ? golden : bright, cell_width);
     for (std::size_t m = 0; m < told.size(); m += 2) {
       std::string text = told_text(one, told[m]);
       if (m + 1 < told.size()) text += ",  " + told_text(one, told[m + 1]);

@@ -66,6 +66,7 @@ Action add_vary(CLI::App& app, CLI::App*& verb) {
       "Shadows are measured by rays, at every 4th pixel: leaks are lit and should be dark, stripes are dark and should be lit, "
       "both in percent of points away from edges; detachment is how far light gets under what casts; jaggedness how far edges "
       "are from those that a light of that size makes.\n"
+      "rmse is how far all pixels are from the reference, edges those at its edges alone; of several frames, their mean.\n"
       "Time is the median of --rounds frames in which everything is drawn anew.");
   const auto options = std::make_shared<VaryOptions>();
   options->add_to(*verb);
@@ -78,8 +79,13 @@ Action add_vary(CLI::App& app, CLI::App*& verb) {
         return parse_part(text) ? std::string() : fmt::format("\"{}\" is no part; write X,Y,WIDTH,HEIGHT", text);
       });
   verb->add_option("--by", options->variation.by,
-                   "The measure that decides, the least wins: time, memory, leaks, stripes, detachment, jaggedness or rmse");
+                   "The measure that decides, the least wins: time, memory, leaks, stripes, detachment, jaggedness, rmse, edges or flicker");
   verb->add_option("--reference", options->reference, "A picture of the frame's size: rmse is how far pictures are from it");
+  verb->add_option("--reference-set", options->variation.reference_overrides,
+                   "Instead of a picture: compare each setting with the same frame with KEY=VALUE besides; may be given again");
+  verb->add_option("--moving", options->variation.moving, "Measure so many frames after the first, too, at the file's history_rate: flicker is what changes and should not")
+      ->capture_default_str()
+      ->check(CLI::Range(0, 1000));
   verb->add_option("--light", options->variation.shadows.lights,
                    "Measure the shadows of this light, may be given again; left out, the first of each shadow map");
   verb->add_option("--step", options->variation.shadows.step, "Pixels from one that is measured to the next")

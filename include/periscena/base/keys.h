@@ -148,7 +148,13 @@ struct NumbersKeyType {
   }
   static void check(const Number* values, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
     std::array<double, count> numbers{};
-    for (std::size_t i = 0; i < count; ++i) numbers[i] = static_cast<double>(values[i]);
+    for (std::size_t i = 0; i < count; ++i) {
+      numbers[i] = static_cast<double>(values[i]);
+      // The nearest float to an end of the range may lie beyond it.
+      if constexpr (!whole) {
+        for (const double end : {info.rules.minimum, info.rules.maximum}) numbers[i] = values[i] == static_cast<Number>(end) ? end : numbers[i];
+      }
+    }
     detail::expect_numbers(numbers, place, info, diagnostics);
   }
 };

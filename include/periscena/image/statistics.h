@@ -2,6 +2,7 @@
 
 #include <periscena/image/image.h>
 
+#include <array>
 #include <optional>
 
 namespace periscena {
@@ -40,5 +41,14 @@ PictureDifference compare(const Image& a, const Image& b);
 /// more; magenta where the difference is not finite.
 /// @param most  the difference that is white, > 0 @throws as compare
 Image difference_heat(const Image& a, const Image& b, double most);
+
+/// How far edges are from those of a reference: root of the mean square difference over pixels around which (3 x 3) the
+/// reference's brightness, as it is stored, differs by more than `step`, and all channels. 0 where it has none.
+/// @param step  0..1, where 8-bit values count as 0..1 @throws as compare
+double edge_difference(const Image& reference, const Image& picture, double step = 0.1);
+
+/// What flickers from one picture to the next and not in the reference: root of the mean square of the difference of both
+/// changes, over all pixels and channels. @throws as compare
+double flicker(const std::array<const Image*, 2>& reference, const std::array<const Image*, 2>& pictures);
 
 }  // namespace periscena

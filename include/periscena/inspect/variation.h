@@ -43,6 +43,9 @@ struct VariationOptions {
   double seconds = 0;
   int rounds = 5;                        ///< frames that the time is the median of, >= 1
   std::optional<Image> reference = {};   ///< what pictures are compared with
+  /// Instead: what pictures are compared with are those of the same setting with these keys besides, each "KEY=VALUE".
+  std::vector<std::string> reference_overrides = {};
+  int moving = 0;                        ///< >= 0: how many frames after the first are measured, too, at the frame's history_rate
   std::string by = {};                   ///< the measure that decides, the least wins; empty: the usual rule
   ShadowMeasuring shadows = {};          ///< its seconds are those above
 };
@@ -55,7 +58,8 @@ struct Variations {
 };
 
 /// time (milliseconds for a frame in which everything is drawn anew), memory (bytes of targets), leaks, stripes (shares),
-/// detachment (texels), jaggedness, rmse (against the reference).
+/// detachment (texels), jaggedness, rmse (against the reference), edges (see edge_difference), flicker (see flicker). Of several
+/// frames, rmse and edges are means.
 std::span<const Measure> measures();
 
 /// Renders a frame with each combination of values, and measures it.
@@ -67,7 +71,7 @@ std::span<const Measure> measures();
 ///
 /// @param tell  called with each setting when it is done
 /// @throws as read_frame_file and FrameGraph::plan; Mistake "too-many-variations" (over 64), "unknown-measure", "no-output",
-/// "size-mismatch" when the reference has another size
+/// "size-mismatch" when the reference has another size, "two-references", "still-reference" (one picture for moving frames)
 Variations vary(gl::Device& device, const std::filesystem::path& file, const VariationOptions& options,
                 const std::function<void(const Variation&)>& tell = {});
 

@@ -72,7 +72,7 @@ class MotionBlurWork final : public gl::PassWork {
     longest_.find(context, velocity, tile, options_.shutter, largest);
     program_.set("tiles_across", Vec2(static_cast<float>(velocity.width()) / static_cast<float>(tile), static_cast<float>(velocity.height()) / static_cast<float>(tile)));
     program_.set("largest", largest);
-    program_.put("light", context.read(0), samplers_.linear);
+    program_.put("light", context.read(0), samplers_.nearest);
     program_.put("velocity", velocity, samplers_.nearest);
     program_.put("depth", context.read(2), samplers_.nearest);
     program_.put("longest", longest_.texture(), samplers_.nearest);

@@ -11,6 +11,7 @@ uniform int taps = 16;
 
 layout(location = 0) out vec4 color;
 
+// The nearest pixel's, as depth and velocity are.
 vec3 light_at(vec2 place) {
   vec3 found = texture(light, place).rgb;
   return mix(clamp(found, 0.0, 65504.0), vec3(0.0), isnan(found));
@@ -28,37 +29,39 @@ void main() {
   vec2 pixel = 1.0 / frame.resolution;
   float away = away_at(uv);
   vec2 own = half_way(texture(velocity, uv).rg, frame.resolution);
-  vec2 way = texelFetch(longest, ivec2(uv * tiles_across), 0).rg;
-  vec4 here = texture(light, uv);
-  vec3 itself = light_at(uv);
-  float reach = length(way), own_reach = length(own), start = random_at(uvec3(gl_FragCoord.xy, 0u)).x;
+  vec3 chance = random_at(uvec3(gl_FragCoord.xy, 0u));
+  // Of tiles in turn near their borders, which else show.
+  vec2 way = texelFetch(longest, clamp(ivec2(floor(uv * tiles_across + 0.5 * chance.yz - 0.25)), ivec2(0), textureSize(longest, 0) - 1), 0).rg;
+  vec4 here = texelFetch(light, ivec2(uv * vec2(textureSize(light, 0))), 0);
+  vec3 itself = mix(clamp(here.rgb, 0.0, 65504.0), vec3(0.0), isnan(here.rgb));
+  float reach = length(way), own_reach = length(own), start = chance.x;
   color = vec4(itself, here.a);
   if (reach < 0.5) return;
-  // What passes over this pixel and is not behind it: for which share of the time.
+  // What passes over this pixel and is not behind it, nor moves with it: for which share of the time.
+  float own_spread = abs(dot(own, way)) / reach;
   vec3 passing = vec3(0.0);
   float share = 0.0;
   for (int i = 0; i < taps; ++i) {
     float along = (float(i) + start) / float(taps) * 2.0 - 1.0;
     vec2 place = uv + along * way * pixel;
-    float spread = max(abs(dot(half_way(texture(velocity, place).rg, frame.resolution), way)) / reach, 0.5);
-    float covers = clamp(spread - abs(along) * reach + 0.5, 0.0, 1.0) * (1.0 - behind(away, away_at(place))) * reach / spread / float(taps);
+    float other = away_at(place), spread = abs(dot(half_way(texture(velocity, place).rg, frame.resolution), way)) / reach;
+    // What stands still covers its own pixels alone.
+    float passes = clamp(spread, 0.0, 1.0) * max(behind(other, away), (1.0 - behind(away, other)) * clamp(spread - own_spread - 0.5, 0.0, 1.0));
+    spread = max(spread, 0.5);
+    float covers = passes * clamp(spread - abs(along) * reach + 0.5, 0.0, 1.0) * reach / spread / float(taps);
     passing += covers * light_at(place);
     share += covers;
   }
-  // What it uncovers on its own way, or more of its own kind where there is nothing behind.
-  vec3 uncovered = vec3(0.0), alike = itself;
-  float uncovers = 0.0, alikes = 1.0;
+  // What moves as it does, and what that uncovers.
+  vec3 rest = itself;
+  float rests = 1.0;
   for (int i = 0; i < taps && own_reach >= 0.5; ++i) {
     float along = (float(i) + start) / float(taps) * 2.0 - 1.0;
     vec2 place = uv + along * own * pixel;
-    float other = away_at(place), farther = behind(away, other), as_far = (1.0 - farther) * (1.0 - behind(other, away));
-    vec3 found = light_at(place);
-    uncovered += farther * found;
-    uncovers += farther;
-    alike += as_far * found;
-    alikes += as_far;
+    float counts = 1.0 - behind(away_at(place), away);
+    rest += counts * light_at(place);
+    rests += counts;
   }
-  alike /= alikes;
-  vec3 rest = mix(alike, uncovered / max(uncovers, 1e-6), clamp(uncovers, 0.0, 1.0));
+  rest /= rests;
   color.rgb = share > 1.0 ? passing / share : passing + (1.0 - share) * rest;
 }

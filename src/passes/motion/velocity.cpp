@@ -73,6 +73,10 @@ class VelocityWork final : public gl::PassWork {
     if (std::find(moving.begin(), moving.end(), true) == moving.end()) return;
     objects_.emplace(options.name, scene_);
     setup.match_outputs(objects_->program());
+    const PlannedTarget& depth = setup.plan().targets()[setup.pass().reads[0].target];
+    const FormatInfo& format = info(depth.description.format);
+    objects_->program().set(objects_->program().uniform<bool>("samples"), depth.resolved_from.has_value());
+    objects_->program().set(objects_->program().uniform<float>("grain"), format.numbers == NumberKind::floating ? 0.0f : format.bytes <= 2 ? 1.0f / 32768 : 1.0f / 8388608);
   }
 
   void resize(gl::PassSetup& setup) override { view_.resize(setup); }
