@@ -384,7 +384,7 @@ class Lock : Builder {
     block(at, "white_paint", {0.1f, 1.24f, 1.14f}, {2.29f, 1.55f, z});
     for (const float dy : {-0.28f, 0.28f}) {
       for (const float dz : {-0.26f, 0.26f})
-        block(at, "window_glow", {0.1f, 0.5f, 0.46f}, {2.305f, 1.55f + dy, z + dz});
+        block(at, "window_glow", {0.1f, 0.5f, 0.46f}, {2.305f, 1.55f + dy, z + dz}, Transform::identity(), {"pane"});
     }
     block(at, "glass", {0.01f, 1.1f, 1.0f}, {2.37f, 1.55f, z});
     block(at, "stone2", {0.24f, 0.1f, 1.36f}, {2.34f, 0.88f, z});

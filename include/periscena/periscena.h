@@ -37,6 +37,7 @@
 #include <periscena/passes/overdraw.h>
 #include <periscena/passes/picker.h>
 #include <periscena/passes/motion_blur.h>
+#include <periscena/passes/opening.h>
 #include <periscena/passes/particles.h>
 #include <periscena/passes/shadow_map.h>
 #include <periscena/passes/shrink.h>

@@ -54,8 +54,9 @@ const Keys<FrameKeys>& frame_keys() {
 
 /// What all kinds of passes have.
 struct CommonPassKeys {
-  Reference name, kind;
+  Reference name, kind, inside, scene;
   Value reads, writes, when;
+  int every = 1;
 };
 
 const Keys<CommonPassKeys>& common_pass_keys() {
@@ -72,7 +73,13 @@ const Keys<CommonPassKeys>& common_pass_keys() {
              "level = 1, "
              "layer = 0, face = \"+x\" } } for a part")
         .key("when", &CommonPassKeys::when, {},
-             "Only when [choice] goes this way: { lighting = \"deferred\" }, or one of several: { lighting = [\"forward\", \"deferred\"] }");
+             "Only when [choice] goes this way: { lighting = \"deferred\" }, or one of several: { lighting = [\"forward\", \"deferred\"] }")
+        .key("inside", &CommonPassKeys::inside, {}, "A pass of kind opening, declared before: it draws in that window alone; left out, everywhere")
+        .key("scene", &CommonPassKeys::scene, {},
+             "Another scene than the frame's for this pass: a scene file (TOML) or a model (.glb, .gltf, .obj), a path from this file's folder. Views, environments "
+             "and fogs that it does not have are the frame's; a view that follows an object stays where that is at time 0")
+        .key("every", &CommonPassKeys::every, {.minimum = 1, .maximum = 1000},
+             "It runs in every n-th frame, and what it wrote stays in between; a picture that is asked for alone has it as it is then");
     return k;
   }();
   return keys;
@@ -351,9 +358,11 @@ class FrameFileReader {
     check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
     if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
     const Value with_view = with_default_view(table, *kind);
-    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes),
-                            scene_is_whole_ ? file_.scene : nullptr, folder_});
-    if (!scene_is_whole_) {
+    const std::shared_ptr<const Scene> scene = given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
+    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene, folder_});
+    pass.inside = given.inside;
+    pass.every = std::max(1, given.every);
+    if (!scene) {
       // It can't be judged without the scene, whose own mistake was told.
       pass.problems = {};
       pass.work = [](gl::PassSetup&) { return nullptr; };
@@ -361,6 +370,37 @@ class FrameFileReader {
     pass.problems.append(problems);
     pass.place = given.name.place;
     file_.graph.add(std::move(pass));
+  }
+
+  /// Read once for all passes that name it; null when it can't be read, which is told once.
+  std::shared_ptr<const Scene> other_scene(const Reference& name) {
+    for (const auto& [path, scene] : other_scenes_) {
+      if (path == name.name) return scene;
+    }
+    std::shared_ptr<Scene> made;
+    collect_mistakes(name.place, file_.diagnostics, [&] {
+      made = std::make_shared<Scene>(read_scene_file(folder_ / name.name));
+      borrow(*made);
+    });
+    other_scenes_.emplace_back(name.name, made);
+    return made;
+  }
+
+  /// What another scene is looked at through, and what is around it.
+  void borrow(Scene& into) const {
+    const Scene& from = *file_.scene;
+    std::vector<Transform> worlds(from.nodes().size(), Transform::identity());
+    from.world_transforms(0, worlds);
+    for (const View& view : from.views()) {
+      if (into.find_view(view.name)) continue;
+      into.add_view({view.name, view.node.valid() ? view.placed(worlds[view.node.index]) : view.camera});
+    }
+    for (const Environment& environment : from.environments()) {
+      if (!into.find_environment(environment.name)) into.add_environment(environment);
+    }
+    for (const Fog& fog : from.fogs()) {
+      if (!into.find_fog(fog.name)) into.add_fog(fog);
+    }
   }
 
   /// The pass as the file has it, with the frame's view where it names none.
@@ -391,6 +431,7 @@ class FrameFileReader {
   Reference scene_file_, view_;
   std::shared_ptr<Scene> scene_ = std::make_shared<Scene>();
   bool scene_is_whole_ = true;
+  std::vector<std::pair<std::string, std::shared_ptr<const Scene>>> other_scenes_;
 };
 
 }  // namespace

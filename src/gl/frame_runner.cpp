@@ -65,6 +65,7 @@ struct FrameRunner::Step {
   std::vector<std::uint32_t> finished_storages;  ///< textures that it only read
   bool finishes_source = false;                  ///< of an operation
   Counts counts;                                 ///< of the last run
+  bool holds = false;                            ///< does what it wrote last count?
 };
 
 FrameRunner::FrameRunner(Device& device, FramePlan plan, std::vector<Outside> outside)
@@ -108,6 +109,7 @@ void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
   if (same != earlier.end()) step = std::move(*same);
   const bool resized = step.width != pass.width || step.height != pass.height;
   step.declared = pass.declared.get();
+  step.holds = false;
   step.width = pass.width;
   step.height = pass.height;
   step.connections = Connector(*targets_, shared_, plan_, pass).connect(std::move(step.connections));
@@ -242,9 +244,13 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& a
   const std::uint64_t sent = device_.state().sent();
   if (pass.draws()) {
     begin_pass(pass, step, connection.framebuffer_name);
+    device_.state().draw_within(pass.declared->within);
+    // Calls of its own may rely on what is set.
+    if (pass.declared->within != 0) device_.state().apply({});
     PassContext context(device_, pass, time, connection.framebuffer_name, connection.reads, empty_vertices_.name(),
                         step.counts, uploads_);
     step.work->run(context);
+    device_.state().draw_within(0);
   } else {
     const PlannedWrite& write = pass.writes.front();
     if (write.load == LoadAction::clear)
@@ -287,7 +293,7 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   const bool begins = steps_since_ == 0;
   const FrameTime time{seconds, ++runs_, begins, begins ? seconds : last_seconds_, steps_since_++};
   last_seconds_ = seconds;
-  find_idle(seconds);
+  find_idle(time);
   for (std::size_t i = 0; i < steps_.size(); ++i) {
     if (idle_.empty() || !idle_[i]) run_pass(i, time, after_pass);
     else steps_[i].counts = {};
@@ -295,27 +301,37 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   uploads_.next_frame();
 }
 
-/// From the last pass to the first: one runs when it writes what lasts, or what one that runs after it looks at or adds to.
-void FrameRunner::find_idle(double seconds) {
+/// From the last pass to the first: one runs when it writes what lasts, or what one that runs after it looks at or adds to;
+/// and when it is its turn.
+void FrameRunner::find_idle(const FrameTime& time) {
   const auto& passes = plan_.passes();
   const auto chooses = [](const PlannedPass& pass) { return pass.declared && pass.declared->chooses_reads; };
-  if (idle_.empty() && std::none_of(passes.begin(), passes.end(), chooses)) return;
+  const auto rests = [](const PlannedPass& pass) { return pass.declared && pass.declared->every > 1; };
+  if (idle_.empty() && std::none_of(passes.begin(), passes.end(), [&](const PlannedPass& pass) { return chooses(pass) || rests(pass); })) return;
   idle_.assign(passes.size(), 0);
   wanted_.assign(plan_.targets().size(), 0);
   for (std::size_t t = 0; t < wanted_.size(); ++t) wanted_[t] = plan_.targets()[t].lasts || plan_.targets()[t].frames > 1;
   for (std::size_t i = passes.size(); i-- > 0;) {
     const PlannedPass& pass = passes[i];
     idle_[i] = std::none_of(pass.writes.begin(), pass.writes.end(), [&](const PlannedWrite& write) { return wanted_[write.target] != 0; });
-    if (idle_[i]) continue;
+    if (idle_[i]) {
+      steps_[i].holds = false;
+      continue;
+    }
+    if (rests(pass)) {
+      idle_[i] = steps_[i].holds && time.step % static_cast<std::uint64_t>(pass.declared->every) != 0;
+      steps_[i].holds = true;
+      if (idle_[i]) continue;
+    }
     for (const PlannedWrite& write : pass.writes) wanted_[write.target] = 1;
     for (std::size_t r = 0; r < pass.reads.size(); ++r) {
-      if (!chooses(pass) || steps_[i].work->looks_at(r, seconds)) wanted_[pass.reads[r].target] = 1;
+      if (!chooses(pass) || steps_[i].work->looks_at(r, time.seconds)) wanted_[pass.reads[r].target] = 1;
     }
   }
 }
 
 void FrameRunner::reset_history() {
-  steps_since_ = 0;
+  begin_anew();
   std::optional<SavedState> saved;
   if (device_.adopted()) saved.emplace();
   device_.state().forget();
@@ -323,10 +339,17 @@ void FrameRunner::reset_history() {
   device_.state().forget();
 }
 
+void FrameRunner::begin_anew() {
+  steps_since_ = 0;
+  for (Step& step : steps_) step.holds = false;
+}
+
 void FrameRunner::run_settled(double seconds, int steps, double rate, const AfterPass& after_pass) {
   if (plan_.has_history()) {
     reset_history();
     for (int i = steps; i > 0; --i) run(seconds - i / rate);
+  } else {
+    begin_anew();
   }
   run(seconds, after_pass);
 }
@@ -334,6 +357,7 @@ void FrameRunner::run_settled(double seconds, int steps, double rate, const Afte
 void FrameRunner::draw_all_anew() {
   for (std::size_t i = 0; i < steps_.size(); ++i) {
     const PlannedPass& pass = plan_.passes()[i];
+    steps_[i].holds = false;
     if (!pass.draws() || !stays(pass)) continue;
     PassSetup setup(device_, shared_, plan_, pass);
     steps_[i].work->resize(setup);

@@ -49,7 +49,7 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
   for (const auto& pass : passes_) {
     const std::shared_ptr<const Pass> before = less.passes_.empty() ? nullptr : less.passes_.back();
     std::optional<Pass> both;
-    if (before && pass->fuse && runs(*pass) && before->writes.size() == 1 && is_plain(before->writes[0]) && pass->writes.size() == 1 &&
+    if (before && pass->fuse && pass->every == before->every && runs(*pass) && before->writes.size() == 1 && is_plain(before->writes[0]) && pass->writes.size() == 1 &&
         is_plain(pass->writes[0]) && !pass->reads.empty() && is_plain(pass->reads[0])) {
       const std::uint32_t between = target_of(before->writes[0].target);
       if (target_of(pass->reads[0].target) == between && goes_between(between, *pass)) both = pass->fuse(*before, *pass);
@@ -61,6 +61,7 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
     gone.push_back({pass->name, {}});
     became.push_back(less.passes_.size() - 1);
     both->place = pass->place;
+    both->every = pass->every;
     less.passes_.back() = std::make_shared<const Pass>(std::move(*both));
   }
   if (gone.empty()) return std::nullopt;

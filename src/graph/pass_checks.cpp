@@ -9,6 +9,7 @@
 namespace periscena {
 
 void Planner::check_passes() {
+  check_rates();
   std::unordered_set<std::string_view> names;
   names.reserve(graph_.passes_.size());
   for (std::uint32_t p = 0; p < graph_.passes_.size(); ++p) {
@@ -114,6 +115,22 @@ void Planner::check_reads(std::uint32_t p) {
   }
   if (pass(p).check_writers)
     pass(p).check_writers([&](std::size_t read) { return writers_of_read(p, read); }, diagnostics_);
+}
+
+/// What several passes draw into must be drawn by all of them or none.
+void Planner::check_rates() {
+  const auto& passes = graph_.passes_;
+  if (std::none_of(passes.begin(), passes.end(), [](const auto& one) { return one->every > 1; })) return;
+  std::set<std::uint32_t> told;
+  for (std::size_t part = 0; part + 1 < first_writer_.size(); ++part) {
+    const auto writers = writers_of(static_cast<std::uint32_t>(part));
+    const auto other = std::find_if(writers.begin(), writers.end(), [&](std::uint32_t p) { return pass(p).every != pass(writers[0]).every; });
+    if (other == writers.end() || !told.insert(*other).second) continue;
+    diagnostics_.error("uneven-rates", pass(*other).place,
+                       fmt::format("{} and {} write one target, but one runs in every frame of {}, the other of {}", quoted(writers[0]), quoted(*other), pass(writers[0]).every,
+                                   pass(*other).every),
+                       fmt::format("set every = {} in both", std::max(pass(writers[0]).every, pass(*other).every)));
+  }
 }
 
 void Planner::check_targets_of(std::uint32_t p) {

@@ -71,6 +71,7 @@ class Planner {
   void check_write_names(std::uint32_t pass);
   void check_attachments_of(std::uint32_t pass);
   void check_targets_of(std::uint32_t pass);
+  void check_rates();
   void check_reads(std::uint32_t pass);
   void check_read(std::uint32_t pass, const Read& read, std::uint32_t target);
   void check_history(std::uint32_t pass, const Read& read, std::uint32_t target);

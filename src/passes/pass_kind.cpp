@@ -18,6 +18,7 @@
 #include "passes/light_markers/light_markers.h"
 #include "passes/motion/motion_blur.h"
 #include "passes/motion/velocity.h"
+#include "passes/opening/opening.h"
 #include "passes/particles/particles.h"
 #include "passes/shadow_map/shadow_map.h"
 #include "passes/shrink/shrink.h"
@@ -45,7 +46,7 @@ namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
   static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    ambient_occlusion_kind(), deferred_kind(), light_buffer_kind(), overdraw_kind(), heat_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
-                                           meter_kind(), bloom_kind(), blur_kind(), tone_map_kind(), grade_kind(), color_table_kind(), vignette_kind(), grain_kind(), fringe_kind(), sharpen_kind(), pixelate_kind(), depth_of_field_kind(), trails_kind(), velocity_kind(), motion_blur_kind(), smooth_edges_kind(), accumulate_kind(), shrink_kind(), transition_kind(), distance_field_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
+                                           meter_kind(), bloom_kind(), blur_kind(), tone_map_kind(), grade_kind(), color_table_kind(), vignette_kind(), grain_kind(), fringe_kind(), sharpen_kind(), pixelate_kind(), depth_of_field_kind(), trails_kind(), velocity_kind(), motion_blur_kind(), smooth_edges_kind(), accumulate_kind(), shrink_kind(), transition_kind(), opening_kind(), distance_field_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
                                            world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
   return kinds;
 }

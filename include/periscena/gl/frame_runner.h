@@ -52,7 +52,8 @@ class FrameRunner {
   void reset_history();
 
   /// The frame at `seconds` as it is after `steps` frames before it, `rate` a second, from no history: the same time
-  /// gives the same pixels again. @param rate  frames a second, > 0
+  /// gives the same pixels again. Where nothing has history, passes that do not run in each frame (Pass::every) run in this
+  /// one. @param rate  frames a second, > 0
   void run_settled(double seconds, int steps, double rate, const AfterPass& after_pass = {});
 
   /// A target's contents after the last run. A multisampled one is resolved.
@@ -104,7 +105,8 @@ class FrameRunner {
   void run_pass(std::size_t index, FrameTime time, const AfterPass& after_pass);
   void finish_targets(const PlannedPass& pass, const Step& step, std::uint32_t framebuffer);
   void tell_sample_counts();
-  void find_idle(double seconds);
+  void find_idle(const FrameTime& time);
+  void begin_anew();
   std::uint32_t lasting(std::string_view target, const Place& place) const;
 
   Device& device_;

@@ -100,6 +100,9 @@ class State {
   /// Squares of the target, by the number that vertex programs choose as gl_ViewportIndex; until the next set_viewport.
   void set_viewports(std::span<const std::array<float, 4>> rectangles);  ///< x, y, width, height; at most 16
 
+  /// From now on, pipelines without a stencil test draw where the stencil is this number alone. @param number  0: everywhere
+  void draw_within(int number) { within_ = number; }
+
   /// What does not count is not sent: the depth comparison while the depth test is off, and the like.
   void apply(const PipelineState& wanted);
 
@@ -180,6 +183,7 @@ class State {
   std::array<int, 2> viewport_{-1, -1};
   Pipeline pipeline_;
   bool conventions_known_ = false;
+  int within_ = 0;
   std::uint64_t sent_ = 0, skipped_ = 0;
 };
 

@@ -40,6 +40,8 @@ class FrameGraph {
   /// one? Then what lies between them is never written. They are unless this says no, to look at each.
   void set_fusing(bool fuses) { fuses_ = fuses; }
 
+  /// What a pass does inside of a window, it does by the stencil of the depth that the window's pass writes: that is a write
+  /// of its own, too.
   void add(Pass pass, Place place = Place::here());
 
   /// Keeps a target, and the passes it needs, although no pass leads from it to the output: to be read back after the
@@ -66,12 +68,15 @@ class FrameGraph {
   };
 
   std::uint32_t target_of(const TargetUse& use) const;
+  void put_inside(Pass& pass) const;
+  void open_window(Pass& pass);
   std::optional<FrameGraph> fused(const FramePlan& plan, std::vector<RemovedPass>& gone) const;
 
   std::vector<Target> targets_;
   std::vector<std::shared_ptr<const Pass>> passes_;
   std::vector<TargetUse> kept_;
   bool fuses_ = true;
+  int openings_ = 0;
 };
 
 }  // namespace periscena

@@ -169,6 +169,19 @@ struct Pass {
   LightRange takes = LightRange::unknown;  ///< what the colours must be that it reads; unknown: any
   LightRange makes = LightRange::unknown;  ///< of the colours that it writes
 
+  /// Of a pass that opens a window into elsewhere: it marks pixels of the stencil of the depth that it writes.
+  bool opens = false;
+
+  /// A pass that opens a window, declared before: this one draws in there alone.
+  Reference inside = {};
+
+  /// What tells the windows of a frame apart in the stencil; FrameGraph::add sets them.
+  int opening = 0;  ///< 1..127: of the window that this pass opens; 0: none
+  int within = 0;   ///< of the window that it draws in; 0: everywhere
+
+  /// It runs in every n-th frame, and in between what it wrote stays.
+  int every = 1;
+
   /// Moves the view that it was drawn through by less than a pixel from frame to frame, for all passes that look through it.
   std::optional<Jitter> jitter = {};
 

@@ -44,6 +44,7 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, co
       view_(setup, choice.scene, choice.view, choice.batching),
       over_depth_(choice.over_depth),
       adds_(choice.adds) {
+  state_.stencil = choice.stencil;
   if (adds_) state_.blend.destination = gl::BlendFactor::one;
   if (choice.has_depth) {
     const bool reversed = view_.camera().depth == DepthOrder::reversed;

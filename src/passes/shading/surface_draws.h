@@ -21,6 +21,7 @@ struct SurfaceChoice {
   bool over_depth = false;   ///< is the depth of the same surfaces there already?
   bool adds = false;         ///< is what is drawn added to what is there?
   bool depth_first = false;  ///< see Forward
+  gl::StencilState stencil = {};
 };
 
 /// The objects that a pass sees, in runs of one material state; what programs they are drawn with is the pass' business.

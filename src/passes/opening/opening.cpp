@@ -1,0 +1,140 @@
+#include "passes/opening/opening.h"
+
+#include "passes/screen/screen_program.h"
+#include "passes/shading/surface_draws.h"
+#include "passes/shading/surface_program.h"
+
+#include <fmt/format.h>
+
+namespace periscena::passes {
+namespace {
+
+/// The stencil's bit of pixels that are being opened, until they get their window's number.
+constexpr std::uint32_t opening_bit = 0x80;
+
+/// Of pixels that are where the pass may draw: the bit is set, once.
+gl::StencilState marking(const PlannedPass& pass) {
+  return {.test = true,
+          .compare = gl::Compare::equal,
+          .reference = static_cast<std::uint32_t>(pass.declared->within),
+          .write_mask = opening_bit,
+          .pass = gl::StencilAction::invert};
+}
+
+/// Of pixels that are marked: the bit goes, and the number comes.
+gl::StencilState numbering(const PlannedPass& pass) {
+  return {.test = true,
+          .compare = gl::Compare::not_equal,
+          .reference = static_cast<std::uint32_t>(pass.declared->opening),
+          .read_mask = opening_bit,
+          .pass = gl::StencilAction::replace};
+}
+
+class OpeningWork final : public gl::PassWork {
+ public:
+  OpeningWork(const Opening& options, gl::PassSetup& setup)
+      : draws_({.scene = options.scene,
+                .view = options.view,
+                .objects = {options.tags, options.without_tags, options.variant},
+                .receivers = {},
+                .without_receivers = {},
+                .over_depth = true,
+                .stencil = marking(setup.pass())},
+               setup),
+        far_(options.name + ": far", "periscena/far.frag") {
+    const SceneBuffers& scene = *draws_.buffers();
+    for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
+      const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
+      programs_.emplace_back(gl::ProgramDescription{options.name, gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
+                                                    surface_text("periscena/opening.frag", options.folder, surface, {}, scene.textures().way())});
+    }
+    far_.set("far", draws_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
+  }
+
+  void resize(gl::PassSetup& setup) override { draws_.resize(setup); }
+  const Camera* camera() const override { return &draws_.camera(); }
+
+  void run(gl::PassContext& context) override {
+    draws_.update(context);
+    draws_.draw(context, [&](const MaterialState& material, const batch::Run&) {
+      SurfaceProgram& surface = programs_[material.surface];
+      context.state().use_program(surface.program.name());
+      surface.put_maps(*draws_.buffers(), material);
+      surface.textures.bind(context.state());
+    });
+    gl::PipelineState far;
+    far.depth = {.test = true, .write = true, .compare = gl::Compare::always};
+    far.stencil = numbering(context.pass());
+    far_.draw(context, far);
+  }
+
+ private:
+  SurfaceDraws draws_;
+  std::vector<SurfaceProgram> programs_;
+  ScreenProgram far_;
+};
+
+struct OpeningKeys {
+  Reference view, variant;
+  std::vector<Reference> tags, without_tags;
+};
+
+Keys<OpeningKeys> opening_keys() {
+  Keys<OpeningKeys> keys;
+  keys.key("view", &OpeningKeys::view, {.required = true}, "The view to look through")
+      .key("tags", &OpeningKeys::tags, {}, "The window: objects that have one of these tags, or stand below one; left out, all")
+      .key("without_tags", &OpeningKeys::without_tags, {}, "But not those that have one of these, or stand below one")
+      .key("variant", &OpeningKeys::variant, {}, "The scene in another dress");
+  return keys;
+}
+
+}  // namespace
+
+Pass opening(const Opening& options, Place place) {
+  Pass pass = pass_of_kind("opening", options.name, std::move(place));
+  const std::string who = fmt::format("pass \"{}\"", options.name);
+  pass.opens = true;
+  if (options.depth.empty()) {
+    pass.problems.error("missing-key", pass.place, fmt::format("{} writes no depth", who), "give it the depth that the window's surroundings were drawn into");
+  } else {
+    pass.writes.push_back({"depth", options.depth});
+  }
+  expect_view(options.scene.get(), options.view, who, pass.problems);
+  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
+  pass.shader = ShaderInterface{.source = "periscena/opening.frag", .outputs = {}, .samplers = {}};
+  pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) {
+    if (targets.empty() || info(targets[0].format).stencil) return;
+    problems.error("no-stencil", targets[0].place, fmt::format("{} marks its window in the stencil of \"{}\", and {} has none", who, targets[0].name, info(targets[0].format).name),
+                   "format = \"depth32f_stencil8\"");
+  };
+  return with_work<OpeningWork>(std::move(pass), options);
+}
+
+PassKind opening_kind() {
+  static const Keys<OpeningKeys> keys = opening_keys();
+  PassKind kind;
+  kind.name = "opening";
+  kind.sentence = "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.";
+  kind.example =
+      "[[pass]]\nname   = \"pane\"\nkind   = \"opening\"\nview   = \"towpath\"\ntags   = [\"pane\"]\nwrites = { depth = \"scene.depth\" }\n\n"
+      "[[pass]]\nname        = \"night behind it\"\nkind        = \"sky\"\ninside      = \"pane\"\nview        = \"towpath\"\nenvironment = \"night\"\nwrites      = { color = "
+      "\"scene.color\" }\n";
+  kind.writes = {{"depth", true, "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"}};
+  kind.keys = keys.infos();
+  kind.make = [](const PassSource& source) {
+    OpeningKeys given;
+    Diagnostics problems;
+    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
+    Opening options{.name = source.name.name, .scene = source.scene, .view = given.view, .tags = given.tags, .without_tags = given.without_tags,
+                    .variant = given.variant, .folder = source.folder};
+    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
+    Pass pass = opening(options, source.name.place);
+    // What is missing was told by the keys and slots already.
+    if (options.view.empty() || options.depth.empty()) pass.problems = {};
+    pass.problems.append(problems);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes
