@@ -77,6 +77,7 @@ void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostic
   const std::string example =
       !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
       : numbers > 1              ? fmt::format("write it like {} = {}", info.name, example_numbers(numbers, info.rules))
+      : list && info.type == "list of numbers" ? fmt::format("write it like {} = [1, 2.5]", info.name)
       : list                     ? fmt::format("write it like {} = [\"…\", \"…\"]", info.name)
       : text                     ? fmt::format("write it in quotes: {} = \"…\"", info.name)
       : number                   ? fmt::format("write it without quotes: {} = {}", info.name,

@@ -378,10 +378,17 @@ class FrameFileReader {
       if (path == name.name) return scene;
     }
     std::shared_ptr<Scene> made;
-    collect_mistakes(name.place, file_.diagnostics, [&] {
+    try {
       made = std::make_shared<Scene>(read_scene_file(folder_ / name.name));
       borrow(*made);
-    });
+    } catch (const Error& error) {
+      // What is wrong within it is told there.
+      for (Diagnostic one : error.diagnostics()) {
+        if (!one.place.source || one.place.line == 0) one.place = name.place;
+        file_.diagnostics.add(std::move(one));
+      }
+      made = nullptr;
+    }
     other_scenes_.emplace_back(name.name, made);
     return made;
   }

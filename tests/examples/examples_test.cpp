@@ -44,7 +44,8 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
                   {"15_first_shadow_map", "0"}, {"16_soft_shadows", "0"}, {"17_cascades", "0"}, {"18_lamp_all_round", "0"},
                   {"19_geometry_buffer", "0"}, {"20_light_prepass", "0"}, {"21_hundred_lights", "0"},
                   {"22_clean_edges", "0"}, {"23_picking", "0"},
-                  {"24_exposure", "0"}, {"25_bloom", "0"}, {"26_filters", "0"}, {"27_depth_of_field", "0"}, {"28_trails", "4"}, {"29_antialias", "0"}, {"30_distance_field", "0"}, {"31_transition", "3.5"}};
+                  {"24_exposure", "0"}, {"25_bloom", "0"}, {"26_filters", "0"}, {"27_depth_of_field", "0"}, {"28_trails", "4"}, {"29_antialias", "0"}, {"30_distance_field", "0"}, {"31_transition", "3.5"},
+                  {"32_openings", "0"}, {"33_screens_within", "9"}, {"34_motion_blur", "3"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);

@@ -201,3 +201,34 @@ TEST_CASE(
 TEST_CASE("the reference page in docs is what the tables say") {
   REQUIRE(read_text(std::string(PERISCENA_SOURCE_FOLDER) + "/docs/frame_file.md")->text == frame_file_reference());
 }
+
+TEST_CASE_METHOD(Written, "a pass may draw another scene, which borrows views and skies, inside of a window, and not in each frame") {
+  write_file(scratch / "room.toml", "[mesh.ball]\nkind = \"sphere\"\n[light.lamp]\nkind = \"point\"\n[[object]]\nmesh = \"ball\"\ntags = [\"ball\"]\n");
+  const std::string frame =
+      "[target.color]\nformat = \"rgba16f\"\n[target.depth]\nformat = \"depth32f_stencil8\"\n[[object]]\nmesh = \"box\"\ntags = [\"pane\"]\n" + scene_sections +
+      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlights = [\"sun\"]\nevery = 3\nwrites = { color = \"color\", depth = \"depth\" }\n"
+      "[[pass]]\nname = \"w\"\nkind = \"opening\"\nview = \"front\"\ntags = [\"pane\"]\nevery = 3\nwrites = { depth = \"depth\" }\n"
+      "[[pass]]\nname = \"r\"\nkind = \"forward\"\nscene = \"room.toml\"\ninside = \"w\"\nevery = 3\nview = \"front\"\nlights = [\"lamp\"]\ntags = [\"ball\"]\nwrites = { color = \"color\", "
+      "depth = \"depth\" }\n"
+      "[[pass]]\nname = \"t\"\nkind = \"tone_map\"\nexposure_ev100 = 10\nreads = { light = \"color\" }\nwrites = { color = \"output\" }\n";
+  const FrameFile file = read(frame);
+  const PlanResult result = file.plan();
+  INFO(to_text(result.diagnostics()));
+  REQUIRE(result.diagnostics().empty());
+  const std::vector<PlannedPass>& passes = result.value().passes();
+  REQUIRE(passes.size() == 4);
+  CHECK(passes[1].declared->opening == 1);
+  CHECK(passes[2].declared->within == 1);
+  CHECK(passes[2].declared->every == 3);
+  CHECK(passes[3].declared->every == 1);
+  // What it lacks is told, by the names of that scene.
+  const auto with = [&](const std::string& from, const std::string& to) {
+    std::string changed = frame;
+    changed.replace(changed.find(from), from.size(), to);
+    return to_text(read(changed).plan().diagnostics());
+  };
+  CHECK_THAT(with("lights = [\"lamp\"]", "lights = [\"lamb\"]"), Catch::Contains("unknown-light") && Catch::Contains("\"lamp\""));
+  CHECK_THAT(with("tags = [\"ball\"]", "tags = [\"pane\"]"), Catch::Contains("unknown-tag"));
+  write_file(scratch / "room.toml", "[mesh.ball]\nkind = \"sphere\"\nradios = 3\n");
+  CHECK_THAT(to_text(read(frame).plan().diagnostics()), Catch::Contains("room.toml:3:1: error[unknown-key]") && !Catch::Contains("unknown-light"));
+}

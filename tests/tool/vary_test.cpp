@@ -138,3 +138,42 @@ TEST_CASE("what can't be varied is told with place, cause and mend, and nothing 
   CHECK(periscena_command({"vary", quay, "--part", "0,0,64"}).exit_code == 2);
   CHECK(periscena_command({"vary", quay, "--step", "0"}).exit_code == 2);
 }
+
+TEST_CASE("vary compares frames that follow each other with the same frames at better settings") {
+  const char* const edges = "examples/29_antialias.toml";
+  const std::vector<std::string> reference{"--reference-set", "choice.antialias=large", "--reference-set", "target.large.color.scale=4", "--reference-set", "target.large.depth.scale=4",
+                                           "--reference-set", "target.large.picture.scale=4", "--reference-set", "pass.to size.filter=box"};
+  std::vector<std::string> arguments{"vary", edges, "--size", "192x108", "--set", "choice.antialias=none,over_time,samples", "--set", "frame.view=gliding", "--moving", "3", "--by", "edges", "--rounds", "1", "--json"};
+  arguments.insert(arguments.end(), reference.begin(), reference.end());
+  const Answer answer = periscena_command(arguments);
+  INFO(answer.error);
+  REQUIRE(answer.exit_code == 0);
+  const auto all = nlohmann::json::parse(answer.out)["variations"];
+  REQUIRE(all.size() == 3);
+  for (const int smooth : {1, 2}) {
+    for (const char* measure : {"rmse", "edges", "flicker"}) {
+      INFO(measure << " of " << all[smooth]["set"]["choice.antialias"]);
+      CHECK(all[smooth][measure].get<double>() > 0);
+      CHECK(all[smooth][measure].get<double>() < 0.8 * all[0][measure].get<double>());
+    }
+  }
+  // A frame is no farther from itself than nothing.
+  const Answer same = periscena_command({"vary", edges, "--size", "64x36", "--set", "choice.antialias=none", "--reference-set", "choice.antialias=none", "--moving", "1", "--rounds", "1", "--json"});
+  REQUIRE(same.exit_code == 0);
+  for (const char* measure : {"rmse", "edges", "flicker"}) CHECK(nlohmann::json::parse(same.out)["variations"][0][measure] == 0);
+  // What can't be compared is told.
+  const Scratch scratch("vary-moving");
+  const std::string picture = (scratch / "reference.png").string();
+  REQUIRE(periscena_command({"render", edges, "--size", "64x36", "-o", picture}).exit_code == 0);
+  const auto refused = [&](std::vector<std::string> more, const char* slug) {
+    more.insert(more.begin(), {"vary", edges, "--size", "64x36", "--set", "choice.antialias=none"});
+    const Answer told = periscena_command(more);
+    CHECK(told.exit_code == 1);
+    CHECK_THAT(told.error, Catch::Contains(slug));
+  };
+  refused({"--reference", picture, "--moving", "2"}, "still-reference");
+  refused({"--reference", picture, "--reference-set", "choice.antialias=large"}, "two-references");
+  refused({"--by", "flicker"}, "unknown-measure");
+  refused({"--reference-set", "choice.antialias"}, "bad-override");
+  CHECK(periscena_command({"vary", edges, "--moving", "-1"}).exit_code == 2);
+}
