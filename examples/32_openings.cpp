@@ -12,7 +12,7 @@ int main(int argc, char** argv) try {
   const std::filesystem::path file = argc > 2 ? argv[2] : "examples/32_openings.toml";
   const auto lock = read_frame_file(file).scene;
   // Another scene is seen by the same camera.
-  const auto room = std::make_shared<Scene>(read_scene_file(file.parent_path() / "32_room.toml"));
+  const auto room = std::make_shared<Scene>(read_scene_file(file.parent_path() / "../demo/cottage_room.toml"));
   room->add_view(*lock->find_view("window"));
 
   FrameGraph frame;
