@@ -88,6 +88,7 @@ void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
   const bool goes_on = ready_;
   ready_ = false;
   diagnostics_ = {};
+  if (goes_on) tell_lost_history(plan);
   targets_->change(goes_on ? &plan_ : nullptr, plan, outside);
   plan_ = std::move(plan);
   tell_sample_counts();
@@ -202,6 +203,21 @@ void FrameRunner::tell_sample_counts() {
                          fmt::format("target \"{}\" was made with {} samples, and the driver gave {}", target.name,
                                      target.samples, given),
                          "the picture is right; it costs what the driver chose");
+  }
+}
+
+/// What earlier frames were does not fit a target of another size.
+void FrameRunner::tell_lost_history(const FramePlan& next) {
+  for (const PlannedTarget& target : next.targets()) {
+    if (target.frames == 1) continue;
+    const auto known = plan_.find_target(target.name);
+    if (!known) continue;
+    const PlannedTarget& was = plan_.targets()[*known];
+    if (was.frames == 1 || (was.width == target.width && was.height == target.height)) continue;
+    diagnostics_.warning("history-lost", {},
+                         fmt::format("target \"{}\" is {} x {} pixels now, and was {} x {}: passes that read {} begin anew", target.name, target.width, target.height,
+                                     was.width, was.height, target.frames == 2 ? "what it was in the last frame" : "what it was in earlier frames"),
+                         "for what shall go on while sizes change, give the target a size of its own: size = [1280, 720]");
   }
 }
 

@@ -4,6 +4,7 @@
 #include <periscena/image/statistics.h>
 #include <periscena/passes/accumulate.h>
 #include <periscena/passes/forward.h>
+#include <periscena/passes/shadow_map.h>
 #include <periscena/passes/shrink.h>
 #include <periscena/passes/velocity.h>
 
@@ -214,5 +215,23 @@ TEST_CASE("accumulation wants motions since the frame before, of its own view") 
     frame.add(passes::velocity({.scene = viewed, .view = view, .seconds = 0.04f, .depth = depth, .into = velocity}));
     frame.add(passes::accumulate({.scene = viewed, .view = "front", .from = color, .velocity = velocity, .depth = depth, .into = steady, .count = frame.target("count", {.format = Format::r16f})}));
     CHECK_THAT(to_text(frame.plan(wide, high).diagnostics()), Catch::Contains(view == std::string("front") ? "other-interval" : "other-view"));
+  }
+}
+
+TEST_CASE_METHOD(TestDevice, "jitter does not draw shadows anew") {
+  const auto scene = yard(false);
+  OverTime over_time(device, scene, {});
+  FrameGraph frame = over_time.frame;
+  const TargetHandle map = frame.target("map", {.format = Format::depth32f, .size = TargetSize::pixels(256, 256), .layers = 2, .shape = TargetShape::array});
+  frame.keep(map);
+  frame.add(passes::shadow_map({.scene = scene, .light = "sun", .depth = map, .cascades = 2, .view = "front", .reach = 20}));
+  gl::FrameRunner runner(device, planned(frame, device, wide, high));
+  std::size_t pass = 0;
+  while (runner.plan().passes()[pass].kind != "shadow_map") ++pass;
+  runner.run(0);
+  CHECK(runner.counts(pass).draw_calls > 0);
+  for (int i = 1; i < 4; ++i) {
+    runner.run(i / 60.0);
+    CHECK(runner.counts(pass).draw_calls == 0);
   }
 }

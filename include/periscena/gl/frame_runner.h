@@ -90,7 +90,7 @@ class FrameRunner {
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }
 
-  /// What the driver gave otherwise than asked: sample counts. And what passes found while they ran.
+  /// What the driver gave otherwise than asked: sample counts. History that was lost when the last plan came. And what passes found while they ran.
   Diagnostics diagnostics() const;
 
  private:
@@ -105,6 +105,7 @@ class FrameRunner {
   void run_pass(std::size_t index, FrameTime time, const AfterPass& after_pass);
   void finish_targets(const PlannedPass& pass, const Step& step, std::uint32_t framebuffer);
   void tell_sample_counts();
+  void tell_lost_history(const FramePlan& next);
   void find_idle(const FrameTime& time);
   void begin_anew();
   std::uint32_t lasting(std::string_view target, const Place& place) const;

@@ -20,8 +20,8 @@ std::vector<Vec2> places_of(const FramePlan& plan, const std::string& view) {
 }  // namespace
 
 ViewCamera::ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view,
-                       batch::Batching batching)
-    : views_(scene), view_(scene->find_view(view.name)) {
+                       batch::Batching batching, bool jitters)
+    : views_(scene), view_(scene->find_view(view.name)), jitters_(jitters) {
   if (view_->node.valid()) scene_ = SceneBuffers::shared(setup, scene, batching);
   resize(setup);
 }
@@ -33,7 +33,7 @@ void ViewCamera::resize(gl::PassSetup& setup) {
 
 std::shared_ptr<ViewCamera::Placed> ViewCamera::placed(gl::PassSetup& setup) const {
   const auto views = setup.shared().get<PlacedViews>(view_, [] { return std::make_shared<PlacedViews>(); });
-  const std::vector<Vec2> places = places_of(setup.plan(), view_->name);
+  const std::vector<Vec2> places = jitters_ ? places_of(setup.plan(), view_->name) : std::vector<Vec2>();
   for (const std::shared_ptr<Placed>& known : *views) {
     if (known->aspect == setup.aspect() && known->places == places) return known;
   }

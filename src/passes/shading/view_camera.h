@@ -11,8 +11,9 @@ class ViewCamera {
  public:
   /// @param view  one of the scene's
   /// @param batching  of the buffers that the pass draws the scene from, if it does; they move the view
+  /// @param jitters  for passes that draw what it sees; not for those that only want to know what that is
   ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view,
-             batch::Batching batching = batch::Batching::automatic);
+             batch::Batching batching = batch::Batching::automatic, bool jitters = true);
 
   /// For targets of another shape.
   void resize(gl::PassSetup& setup);
@@ -55,6 +56,7 @@ class ViewCamera {
 
   std::shared_ptr<const Scene> views_;
   const View* view_;
+  bool jitters_;
   std::shared_ptr<SceneBuffers> scene_;  ///< null when the view stands still
   std::shared_ptr<Placed> placed_;
   std::uint64_t seen_ = 0;  ///< version at the last update

@@ -53,7 +53,7 @@ class LampMaps final : public gl::PassWork {
     for (std::uint32_t i = 0; i < changing.size(); ++i) {
       if (changing[i]) changing_.push_back(i);
     }
-    if (!given.view.empty()) watched_.emplace(setup, given.scene, given.view, given.batching);
+    if (!given.view.empty()) watched_.emplace(setup, given.scene, given.view, given.batching, false);
     resize(setup);
   }
 

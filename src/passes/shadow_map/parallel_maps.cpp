@@ -20,7 +20,7 @@ class ParallelMaps final : public gl::PassWork {
       : ParallelMaps(setup, with_scene(given, *scene), scene) {
     fit_to_parts_of_merged(given);
     if (given.cascades == 0) return;
-    watched_.emplace(setup, given.scene, given.view, given.batching);
+    watched_.emplace(setup, given.scene, given.view, given.batching, false);
     split();
   }
 
