@@ -11,6 +11,8 @@
 #include <periscena/passes/blur.h>
 #include <periscena/passes/filters.h>
 #include <periscena/passes/fullscreen.h>
+#include <periscena/passes/opening.h>
+#include <periscena/scene/mesh.h>
 
 #include <fmt/format.h>
 
@@ -116,6 +118,35 @@ FrameGraph filters_frame(bool fuses) {
   return frame;
 }
 
+/// A tenth of the picture is a window, and what is behind it takes a loop for each pixel.
+FrameGraph window_frame(bool inside) {
+  auto scene = std::make_shared<Scene>();
+  Camera camera;
+  camera.eye = {0, 0, 5};
+  camera.parallel_height = 2;
+  camera.far = 20;
+  scene->add_view({"front", camera});
+  Node pane;
+  pane.mesh = scene->add_mesh("pane", shapes::box({1.125f, 0.632f, 0.01f}));
+  pane.material = scene->add_material({.name = "pane"});
+  scene->add_node(pane);
+  FrameGraph frame;
+  const TargetHandle source = add_source(frame), depth = frame.target("depth", {.format = Format::depth32f_stencil8});
+  frame.add(passes::opening({.name = "pane", .scene = scene, .view = "front", .depth = depth}));
+  passes::Fullscreen draw;
+  draw.name = "behind";
+  draw.shader = gl::ShaderText::from_text("behind.frag", "#include \"periscena/fullscreen.glsl\"\nuniform sampler2D source;\nlayout(location = 0) out vec4 color;\nvoid main() { vec4 sum = "
+                                          "vec4(0.0); for (int i = 0; i < 32; ++i) sum += texture(source, uv + 0.002 * float(i)); color = sum / 32.0; }\n",
+                                          passes::pass_shaders());
+  draw.reads = {{.slot = "source", .target = source}};
+  draw.writes = {{"color", frame.output()}};
+  Pass behind = passes::fullscreen(draw);
+  if (inside) behind.inside = "pane";
+  frame.add(std::move(behind));
+  if (!inside) frame.keep(depth);
+  return frame;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) try {
@@ -127,6 +158,7 @@ int main(int argc, char** argv) try {
   for (const float pixels : {8.0f, 24.0f, 64.0f})
     compare(fmt::format("blur of {} pixels: pixel by pixel, beside pairs (aim 1.6)", pixels), runner_of(device, blur_frame(pixels, true)), runner_of(device, blur_frame(pixels, false)), rounds);
   compare("six filters: six passes, beside one (aim 3)", runner_of(device, filters_frame(true)), runner_of(device, filters_frame(false)), rounds);
+  compare("behind a window of a tenth of the picture: all of it, beside inside", runner_of(device, window_frame(true)), runner_of(device, window_frame(false)), rounds);
   return 0;
 } catch (const Error& error) {
   fmt::print(stderr, "{}\n", error.what());

@@ -350,13 +350,19 @@ class FrameFileReader {
       add_broken(given, std::move(reads), std::move(writes), std::move(problems));
       return;
     }
-    std::vector<std::string> known_keys = common_pass_keys().names();
+    std::vector<std::string> known_keys;
     for (const KeyInfo& key : kind->keys) known_keys.push_back(key.name);
+    for (const std::string& common : common_pass_keys().names()) known_keys.push_back(common);
     report_unknown_keys(table, what, known_keys, problems);
     // A misspelt "writes" is told once, not again as a missing one.
     const bool misspelt = problems.has_errors() && given.writes.empty();
     check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
     if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
+    const bool draws_scene = std::any_of(kind->keys.begin(), kind->keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
+    if (!given.scene.empty() && !draws_scene) {
+      problems.error("unknown-key", given.scene.place, fmt::format("{} is of kind {}, which draws no scene", what, kind->name), "remove scene");
+      given.scene = {};
+    }
     const Value with_view = with_default_view(table, *kind);
     const std::shared_ptr<const Scene> scene = given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
     Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene, folder_});

@@ -131,6 +131,20 @@ void Planner::check_rates() {
                                    pass(*other).every),
                        fmt::format("set every = {} in both", std::max(pass(writers[0]).every, pass(*other).every)));
   }
+  // History counts frames.
+  for (std::uint32_t reader = 0; reader < passes.size(); ++reader) {
+    for (std::size_t i = 0; i < passes[reader]->reads.size(); ++i) {
+      const std::uint32_t target = reads_of(reader)[i];
+      if (passes[reader]->reads[i].history == 0 || target == none) continue;
+      for (const Pass* writer : writers_of_read(reader, i)) {
+        if (writer->every == 1) continue;
+        diagnostics_.error("resting-history", writer->place,
+                           fmt::format("pass \"{}\" runs in every frame of {}, and {} reads what \"{}\" was in frames in between", writer->name, writer->every, quoted(reader),
+                                       name(target)),
+                           "let it run in each frame, or read what it makes of it in this one");
+      }
+    }
+  }
 }
 
 void Planner::check_targets_of(std::uint32_t p) {

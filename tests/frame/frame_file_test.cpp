@@ -229,6 +229,7 @@ TEST_CASE_METHOD(Written, "a pass may draw another scene, which borrows views an
   };
   CHECK_THAT(with("lights = [\"lamp\"]", "lights = [\"lamb\"]"), Catch::Contains("unknown-light") && Catch::Contains("\"lamp\""));
   CHECK_THAT(with("tags = [\"ball\"]", "tags = [\"pane\"]"), Catch::Contains("unknown-tag"));
+  CHECK_THAT(with("exposure_ev100 = 10", "scene = \"room.toml\""), Catch::Contains("of kind tone_map, which draws no scene"));
   write_file(scratch / "room.toml", "[mesh.ball]\nkind = \"sphere\"\nradios = 3\n");
   CHECK_THAT(to_text(read(frame).plan().diagnostics()), Catch::Contains("room.toml:3:1: error[unknown-key]") && !Catch::Contains("unknown-light"));
 }

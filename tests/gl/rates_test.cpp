@@ -60,6 +60,16 @@ TEST_CASE_METHOD(TestDevice, "a picture that is asked for alone, of another size
   CHECK(shown(runner, 10) == 10);
 }
 
+TEST_CASE("what rests has no history") {
+  FrameGraph frame;
+  const TargetHandle sum = frame.target("sum", {.format = Format::r32f});
+  frame.keep(sum);
+  Pass seldom = fill("seldom", "texture(last, uv).r + 1.0", {.target = sum}, "float", {{.slot = "last", .target = sum, .history = 1}}, "uniform sampler2D last;\n");
+  seldom.every = 2;
+  frame.add(std::move(seldom));
+  CHECK_THAT(to_text(frame.plan(8, 8).diagnostics()), Catch::Contains("resting-history") && Catch::Contains("\"sum\""));
+}
+
 TEST_CASE("passes that draw into one target run in the same frames, and rates are 1 or more") {
   FrameGraph frame;
   Pass seldom = fill("seldom", "vec4(1.0)", {.target = frame.output()});

@@ -20,15 +20,9 @@ class OverdrawWork final : public gl::PassWork {
                 .culling = options.culling,
                 .has_depth = !options.depth.empty(),
                 .adds = true},
-               setup) {
-    const SceneBuffers& scene = *draws_.buffers();
-    for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
-      const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
-      programs_.emplace_back(gl::ProgramDescription{
-          options.name, gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
-          surface_text("periscena/overdraw.frag", options.folder, surface, {}, scene.textures().way())});
-      setup.match_outputs(programs_.back().program);
-    }
+               setup),
+        programs_(options.name, "periscena/overdraw.frag", options.folder, *draws_.buffers()) {
+    programs_.match_outputs(setup);
   }
 
   void resize(gl::PassSetup& setup) override { draws_.resize(setup); }
@@ -37,16 +31,13 @@ class OverdrawWork final : public gl::PassWork {
   void run(gl::PassContext& context) override {
     draws_.update(context);
     draws_.draw(context, [&](const MaterialState& material, const batch::Run&) {
-      SurfaceProgram& surface = programs_[material.surface];
-      context.state().use_program(surface.program.name());
-      surface.put_maps(*draws_.buffers(), material);
-      surface.textures.bind(context.state());
+      programs_.use(context, *draws_.buffers(), material);
     });
   }
 
  private:
   SurfaceDraws draws_;
-  std::vector<SurfaceProgram> programs_;
+  SurfacePrograms programs_;
 };
 
 struct OverdrawKeys {

@@ -41,13 +41,8 @@ class OpeningWork final : public gl::PassWork {
                 .over_depth = true,
                 .stencil = marking(setup.pass())},
                setup),
+        programs_(options.name, "periscena/opening.frag", options.folder, *draws_.buffers()),
         far_(options.name + ": far", "periscena/far.frag") {
-    const SceneBuffers& scene = *draws_.buffers();
-    for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
-      const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
-      programs_.emplace_back(gl::ProgramDescription{options.name, gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
-                                                    surface_text("periscena/opening.frag", options.folder, surface, {}, scene.textures().way())});
-    }
     far_.set("far", draws_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
   }
 
@@ -57,10 +52,7 @@ class OpeningWork final : public gl::PassWork {
   void run(gl::PassContext& context) override {
     draws_.update(context);
     draws_.draw(context, [&](const MaterialState& material, const batch::Run&) {
-      SurfaceProgram& surface = programs_[material.surface];
-      context.state().use_program(surface.program.name());
-      surface.put_maps(*draws_.buffers(), material);
-      surface.textures.bind(context.state());
+      programs_.use(context, *draws_.buffers(), material);
     });
     gl::PipelineState far;
     far.depth = {.test = true, .write = true, .compare = gl::Compare::always};
@@ -70,7 +62,7 @@ class OpeningWork final : public gl::PassWork {
 
  private:
   SurfaceDraws draws_;
-  std::vector<SurfaceProgram> programs_;
+  SurfacePrograms programs_;
   ScreenProgram far_;
 };
 

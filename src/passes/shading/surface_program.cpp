@@ -34,4 +34,23 @@ void SurfaceProgram::put_maps(const SceneBuffers& scene, const MaterialState& ma
   }
 }
 
+SurfacePrograms::SurfacePrograms(const std::string& name, const char* source, const std::filesystem::path& folder, const SceneBuffers& scene) {
+  for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
+    const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
+    programs_.emplace_back(gl::ProgramDescription{name, gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
+                                                  surface_text(source, folder, surface, {}, scene.textures().way())});
+  }
+}
+
+void SurfacePrograms::match_outputs(gl::PassSetup& setup) const {
+  for (const SurfaceProgram& one : programs_) setup.match_outputs(one.program);
+}
+
+void SurfacePrograms::use(gl::PassContext& context, const SceneBuffers& scene, const MaterialState& material) {
+  SurfaceProgram& surface = programs_[material.surface];
+  context.state().use_program(surface.program.name());
+  surface.put_maps(scene, material);
+  surface.textures.bind(context.state());
+}
+
 }  // namespace periscena::passes

@@ -25,4 +25,20 @@ struct SurfaceProgram {
   void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) { textures.put(unit, texture, sampler); }
 };
 
+/// One of our fragment programs for each kind of surface that a scene has, for passes that set nothing else on them.
+class SurfacePrograms {
+ public:
+  /// @param source  of ours: "periscena/overdraw.frag" @param folder  that paths of materials' GLSL start from
+  SurfacePrograms(const std::string& name, const char* source, const std::filesystem::path& folder, const SceneBuffers& scene);
+
+  /// Sends their outputs to the writes of the pass. @throws as PassSetup::match_outputs
+  void match_outputs(gl::PassSetup& setup) const;
+
+  /// For the draws of a material that follow.
+  void use(gl::PassContext& context, const SceneBuffers& scene, const MaterialState& material);
+
+ private:
+  std::vector<SurfaceProgram> programs_;
+};
+
 }  // namespace periscena::passes
