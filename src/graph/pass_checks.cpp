@@ -127,7 +127,7 @@ void Planner::check_rates() {
     const auto other = std::find_if(writers.begin(), writers.end(), [&](std::uint32_t p) { return pass(p).every != pass(writers[0]).every; });
     if (other == writers.end() || !told.insert(*other).second) continue;
     diagnostics_.error("uneven-rates", pass(*other).place,
-                       fmt::format("{} and {} write one target, but one runs in every frame of {}, the other of {}", quoted(writers[0]), quoted(*other), pass(writers[0]).every,
+                       fmt::format("{} and {} write one target, but every is {} in one, and {} in the other", quoted(writers[0]), quoted(*other), pass(writers[0]).every,
                                    pass(*other).every),
                        fmt::format("set every = {} in both", std::max(pass(writers[0]).every, pass(*other).every)));
   }
@@ -139,7 +139,7 @@ void Planner::check_rates() {
       for (const Pass* writer : writers_of_read(reader, i)) {
         if (writer->every == 1) continue;
         diagnostics_.error("resting-history", writer->place,
-                           fmt::format("pass \"{}\" runs in every frame of {}, and {} reads what \"{}\" was in frames in between", writer->name, writer->every, quoted(reader),
+                           fmt::format("pass \"{}\" has every = {}, and {} reads what \"{}\" was in frames in between", writer->name, writer->every, quoted(reader),
                                        name(target)),
                            "let it run in each frame, or read what it makes of it in this one");
       }

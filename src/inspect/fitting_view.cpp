@@ -58,10 +58,13 @@ class View {
   explicit View(const CapturedTarget& target) : target_(target), format_(info(target.format)) {
     depth_ = format_.depth && !target.stencil;
     octahedral_ = target.pass_kind == "geometry" && target.slot == "normal";
+    motion_ = target.slot == "velocity";
     if (target.stencil) {
       find_levels();
     } else if (octahedral_) {
       scale_ = directions_scale;
+    } else if (motion_) {
+      fit_motions();
     } else if (depth_) {
       fit_depth();
     } else if (format_.integer() || target.holds == Holds::id) {
@@ -90,6 +93,7 @@ class View {
     if (depth_) return depth_color(pixel[0]);
     if (format_.integer() || target_.holds == Holds::id) return id_color(pixel[0] + 65599 * pixel[1]);
     if (octahedral_) return direction_color(pixel);
+    if (motion_) return motion_color(pixel);
     if (target_.holds == Holds::normal) return normal_color(pixel);
     return light_color(pixel, channels);
   }
@@ -124,7 +128,7 @@ class View {
       return peak > 0 ? peak : std::nan("");
     });
     const double most = percentile(peaks, 0.99);
-    const bool light = target_.holds == Holds::color;
+    const bool light = target_.holds == Holds::color && !(target_.pass_kind == "accumulate" && target_.slot == "count");
     if (!light && most <= 1) {
       scale_ = "0 to 1";
       return;
@@ -187,6 +191,21 @@ class View {
     return {grey, grey, grey};
   }
 
+  /// Of shares of the picture, to the right and up.
+  void fit_motions() {
+    auto lengths = gather([](const auto& pixel) {
+      const double length = std::hypot(pixel[0], pixel[1]);
+      return length > 0 ? length : std::nan("");
+    });
+    most_ = percentile(lengths, 0.98);
+    scale_ = most_ > 0 ? fmt::format("to the right red, up green; full is {} of the picture", short_number(most_)) : "nothing moves";
+  }
+
+  Color motion_color(const std::array<double, 4>& pixel) const {
+    const double half = most_ > 0 ? 0.5 / most_ : 0;
+    return {from_srgb(std::clamp(0.5 + half * pixel[0], 0.0, 1.0)), from_srgb(std::clamp(0.5 + half * pixel[1], 0.0, 1.0)), from_srgb(0.5)};
+  }
+
   void fit_normals() {
     auto least = gather([](const auto& pixel) { return std::min({pixel[0], pixel[1], pixel[2]}); });
     is_signed_ = percentile(least, 0) < 0;
@@ -228,7 +247,7 @@ class View {
 
   const CapturedTarget& target_;
   const FormatInfo& format_;
-  bool depth_ = false, is_signed_ = false, octahedral_ = false;
+  bool depth_ = false, is_signed_ = false, octahedral_ = false, motion_ = false;
   double white_ = 1, least_ = 0, most_ = 1;
   std::optional<Projection> lens_;
   std::vector<double> levels_;

@@ -237,6 +237,29 @@ TEST_CASE("depth is shown as distance through the lens that drew it") {
   REQUIRE(view.picture.at(99, 0)[2] > view.picture.at(99, 0)[0] + 20);  // nothing was drawn there
 }
 
+TEST_CASE("motions are shown by their direction, grey where nothing moves, and how many frames a mean has is no light") {
+  inspect::CapturedTarget target;
+  target.pass_kind = target.slot = "velocity";
+  target.format = Format::rg16f;
+  target.image = Image(3, 1, Format::rg32f);
+  target.image.set(0, 0, {0, 0, 0, 0});
+  target.image.set(1, 0, {0.02, 0, 0, 0});
+  target.image.set(2, 0, {0, -0.02, 0, 0});
+  const auto view = inspect::fitting_view(target, 3, 1);
+  CHECK(view.scale == "to the right red, up green; full is 0.02 of the picture");
+  for (std::size_t c = 0; c < 3; ++c) CHECK(view.picture.at(0, 0)[c] == Approx(127.5).margin(1));
+  CHECK(view.picture.at(1, 0)[0] == 255);
+  CHECK(view.picture.at(2, 0)[1] == 0);
+  target.image = Image(3, 1, Format::rg32f);
+  CHECK(inspect::fitting_view(target, 3, 1).scale == "nothing moves");
+  target.pass_kind = "accumulate";
+  target.slot = "count";
+  target.format = Format::r16f;
+  target.image = Image(3, 1, Format::r32f);
+  target.image.set(1, 0, {16, 0, 0, 0});
+  CHECK(inspect::fitting_view(target, 3, 1).scale == "white is 16");
+}
+
 TEST_CASE("a sheet has a cell for every target, in order, and letters on it") {
   Running running;
   const Image sheet = inspect::make_sheet(running.runner, {}, {.width = 640, .columns = 4});
