@@ -31,9 +31,14 @@ const ScreenKind<Grade>& grade_said() {
         .key("gain", &Grade::gain, {.minimum = 0, .maximum = 10}, "What white becomes, encoded: red, green, blue")
         .key("saturation", &Grade::saturation, {.minimum = 0, .maximum = 4}, "0 is grey, 1 leaves colours as they are");
     said.finish = [](const Grade& options, Pass& pass) {
+      // What is left as it is takes no time.
+      std::vector<std::string> changes;
+      if (options.lift != std::array{0.0f, 0.0f, 0.0f}) changes.emplace_back("LIFT");
+      if (options.gamma != std::array{1.0f, 1.0f, 1.0f}) changes.emplace_back("GAMMA");
+      if (options.saturation != 1) changes.emplace_back("SATURATION");
       make_filter(pass, {.kind = "grade",
                          .encoded = true,
-                         .defines = options.gamma == std::array{1.0f, 1.0f, 1.0f} ? std::vector<std::string>{} : std::vector<std::string>{"GAMMA"},
+                         .defines = std::move(changes),
                          .uniforms = {{"lift", three(options.lift)}, {"gamma", three(options.gamma)}, {"gain", three(options.gain)}, {"saturation", options.saturation}}});
     };
     return said;
