@@ -138,6 +138,11 @@ void State::set_conventions() {
   sent_ += 9;
 }
 
+void State::encode_srgb(bool encodes) {
+  enable(GL_FRAMEBUFFER_SRGB, encodes);
+  ++sent_;
+}
+
 void State::open_write_masks(bool color, bool depth, bool stencil) {
   if (color && changes(pipeline_.write, WriteMask{})) glColorMask(GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
   if (depth && changes(pipeline_.depth_write, true)) glDepthMask(GL_TRUE);

@@ -129,6 +129,10 @@ class References {
     if (options.reference && options.moving > 0) {
       throw Mistake("still-reference", {}, "a picture is no reference for frames that follow each other", "give the settings of the reference instead");
     }
+    if (options.reference_overrides.empty() && options.moving > 0) {
+      throw Mistake("no-reference", {}, "frames that follow each other are measured against a reference, and there is none",
+                    "give settings that make it, such as --reference-set choice.antialias=large");
+    }
   }
 
   /// @param read  the setting

@@ -90,6 +90,23 @@ class LightNames {
   bool all_ = true;
 };
 
+/// The keys of passes that draw objects as a view sees them.
+struct SeenObjectKeys {
+  Reference view, variant;
+  std::vector<Reference> tags, without_tags;
+};
+
+/// @tparam T  what derives from SeenObjectKeys
+template <class T>
+Keys<T> seen_object_keys(const char* tags_sentence = "Only objects that have one of these tags, or stand below one; left out, all") {
+  Keys<T> keys;
+  keys.key("view", &T::view, {.required = true}, "The view to look through")
+      .key("tags", &T::tags, {}, tags_sentence)
+      .key("without_tags", &T::without_tags, {}, "But not those that have one of these, or stand below one")
+      .key("variant", &T::variant, {}, "The scene in another dress");
+  return keys;
+}
+
 /// What the key `batching` of passes that draw objects does.
 inline constexpr const char* batching_sentence =
     "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing but "

@@ -168,6 +168,8 @@ class SceneBuffers {
   /// @param receivers  by node: do shadows fall on it? empty: on all
   std::shared_ptr<const Dress> dress(const Variant* variant, const std::vector<bool>& receivers = {});
 
+  std::size_t most_block_bytes() const { return most_block_bytes_; }  ///< of a storage block of this device
+
   /// How many nodes one block holds. Nodes that one does not hold lie in several; what programs call a node's number is
   /// its place in its block then.
   std::uint32_t objects_a_block() const;

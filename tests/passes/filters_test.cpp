@@ -240,6 +240,32 @@ TEST_CASE_METHOD(TestDevice, "filters that follow each other become one pass, of
   CHECK(worst < 1e-6);
 }
 
+TEST_CASE_METHOD(TestDevice, "what ends encoded is encoded once on its way into an sRGB target, and so is what other passes write after it") {
+  const Image picture = noise_picture(40, 20);
+  for (const bool fuses : {true, false}) {
+    PictureFrame one(picture);
+    const TargetHandle between = one.frame.target("between", {.format = Format::rgba32f}), again = one.frame.target("again", {.format = Format::rgba32f}), shown = one.frame.target("shown", {.format = Format::rgba8_srgb});
+    const TargetHandle grey = one.frame.target("grey", {.format = Format::rgba8_srgb});
+    one.frame.keep(shown);
+    one.frame.keep(grey);
+    one.frame.set_fusing(fuses);
+    one.frame.add(passes::vignette({.strength = 0.5f, .from = one.light, .into = between}));
+    one.frame.add(passes::grade({.gain = {0.9f, 1, 1.1f}, .from = between, .into = shown}));
+    one.frame.add(passes::vignette({.name = "vignette again", .strength = 0.5f, .from = one.light, .into = again}));
+    one.frame.add(passes::grade({.name = "as light", .gain = {0.9f, 1, 1.1f}, .from = again, .into = one.result}));
+    one.frame.add(passes::vignette({.name = "grey", .strength = 0, .from = one.light, .into = grey}));
+    const Image light = one.run(device), encoded_ = one.runner(device).read("shown"), other = one.runner(device).read("grey");
+    for (int y = 0; y < 20; ++y) {
+      for (int x = 0; x < 40; ++x) {
+        for (std::size_t i = 0; i < 3; ++i) {
+          CHECK(encoded_.at(x, y)[i] == Approx(255 * linear_to_srgb(light.at(x, y)[i])).margin(1.01));
+          CHECK(other.at(x, y)[i] == Approx(255 * linear_to_srgb(picture.at(x, y)[i])).margin(1.01));
+        }
+      }
+    }
+  }
+}
+
 TEST_CASE_METHOD(TestDevice, "filters stay apart where somebody looks between them, or sizes differ") {
   const Image picture = noise_picture(20, 20);
   CHECK(passes_of(Chain(picture, true, true).runner(device).plan()) == "fringe + grade; vignette + grain; ");

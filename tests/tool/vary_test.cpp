@@ -173,6 +173,7 @@ TEST_CASE("vary compares frames that follow each other with the same frames at b
   };
   refused({"--reference", picture, "--moving", "2"}, "still-reference");
   refused({"--reference", picture, "--reference-set", "choice.antialias=large"}, "two-references");
+  refused({"--moving", "2"}, "no-reference");
   refused({"--by", "flicker"}, "unknown-measure");
   refused({"--reference-set", "choice.antialias"}, "bad-override");
   CHECK(periscena_command({"vary", edges, "--moving", "-1"}).exit_code == 2);

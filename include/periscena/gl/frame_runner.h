@@ -90,7 +90,8 @@ class FrameRunner {
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }
 
-  /// What the driver gave otherwise than asked: sample counts. History that was lost when the last plan came. And what passes found while they ran.
+  /// What the driver gave otherwise than asked: sample counts. History that was lost when the last plan came. And what passes
+  /// found while they ran.
   Diagnostics diagnostics() const;
 
  private:

@@ -71,7 +71,8 @@ std::span<const Measure> measures();
 ///
 /// @param tell  called with each setting when it is done
 /// @throws as read_frame_file and FrameGraph::plan; Mistake "too-many-variations" (over 64), "unknown-measure", "no-output",
-/// "size-mismatch" when the reference has another size, "two-references", "still-reference" (one picture for moving frames)
+/// "size-mismatch" when the reference has another size, "two-references", "still-reference" (one picture for moving frames),
+/// "no-reference" (none for them)
 Variations vary(gl::Device& device, const std::filesystem::path& file, const VariationOptions& options,
                 const std::function<void(const Variation&)>& tell = {});
 

@@ -1,5 +1,6 @@
 // The mean of this frame and those before it; see Accumulate.
 #include "periscena/fullscreen.glsl"
+#include "periscena/contained.glsl"
 
 uniform sampler2D from, velocity, depth, last, last_count;
 uniform float nearer = 1.0;   // -1 where what is nearer has less depth
@@ -9,8 +10,6 @@ uniform float white = 0.0;
 
 layout(location = 0) out vec4 color;
 layout(location = 1) out float count;
-
-vec4 sane(vec4 found) { return mix(clamp(found, 0.0, 65504.0), vec4(0.0), isnan(found)); }
 
 // Brightness apart from colour, so that a box around colours is small.
 vec3 apart(vec3 c) { return vec3(0.25 * c.r + 0.5 * c.g + 0.25 * c.b, 0.5 * (c.r - c.b), 0.5 * c.g - 0.25 * (c.r + c.b)); }
@@ -40,14 +39,14 @@ vec3 clipped(vec3 value, vec3 low, vec3 high) {
 
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy), corner = ivec2(frame.resolution) - 1;
-  vec4 now = sane(texelFetch(from, at, 0));
+  vec4 now = max(contained(texelFetch(from, at, 0)), 0.0);
   vec3 low = vec3(1e30), high = vec3(-1e30), sum = vec3(0.0), squares = vec3(0.0);
   float nearest = -2.0;
   vec2 moved = vec2(0.0);
   for (int y = -1; y <= 1; ++y) {
     for (int x = -1; x <= 1; ++x) {
       ivec2 there = clamp(at + ivec2(x, y), ivec2(0), corner);
-      vec3 one = apart(sane(texelFetch(from, there, 0)).rgb);
+      vec3 one = apart(max(contained(texelFetch(from, there, 0).rgb), 0.0));
       low = min(low, one);
       high = max(high, one);
       sum += one;

@@ -1,5 +1,6 @@
 // A Gaussian along rows or columns: a fetch on both sides for each tap.
 #include "periscena/fullscreen.glsl"
+#include "periscena/contained.glsl"
 
 uniform sampler2D source;
 uniform sampler2D taps;  // offset, pixels; weight
@@ -12,7 +13,7 @@ vec4 taken(vec2 place) {
   vec4 here = texture(source, place);
 #ifdef FIRST
   // What is no number would take its neighbours with it.
-  here = mix(clamp(here, -65504.0, 65504.0), vec4(0.0), isnan(here));
+  here = contained(here);
 #endif
   return here;
 }

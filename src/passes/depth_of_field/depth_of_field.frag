@@ -1,5 +1,6 @@
 // Gathers light from discs of what is out of focus; see DepthOfField.
 #include "periscena/fullscreen.glsl"
+#include "periscena/contained.glsl"
 #include "periscena/camera.glsl"
 #include "periscena/encode.glsl"
 
@@ -28,7 +29,7 @@ vec2 tap(int i, int count, float radius, float turn) {
 void main() {
   vec2 own = disc_at(uv);
   vec4 here = texture(light, uv);
-  here = mix(clamp(here, 0.0, 65504.0), vec4(0.0), isnan(here));
+  here = max(contained(here), 0.0);
   float turn = 6.2831853 * random_at(uvec3(gl_FragCoord.xy, 0u)).x;
   // Taps go no farther than discs reach that are here or come here: where little is blurred, they lie close.
   float widest = max(abs(own.y), 1.0);
@@ -50,7 +51,7 @@ void main() {
     // Of discs of this size, so many taps stand for one disc's whole light. What is smaller than a pixel stays there.
     float weight = clamp(reach, 0.0, 1.0) * clamp(reach - away + 0.5, 0.0, 1.0) / max(reach * reach / (widest * widest) * float(taps), 1.0);
     vec3 from = texture(light, place).rgb;
-    sum += weight * mix(clamp(from, 0.0, 65504.0), vec3(0.0), isnan(from));
+    sum += weight * max(contained(from), 0.0);
     weights += weight;
   }
   color = vec4(sum / weights, here.a);

@@ -15,7 +15,13 @@ std::string prefix_of(std::size_t step) {
   return fmt::format("s{}_", step);
 }
 
-gl::ShaderText text_of(const std::string& name, const FilterChain& chain) {
+/// Could what the last step gives be written as it is? The target would encode what was turned back to light.
+bool ends_encoded(const FilterChain& chain, const gl::PassSetup& setup) {
+  const TargetDescription& target = setup.plan().targets()[setup.pass().writes[0].target].description;
+  return chain.steps.back().encoded && target.origin == Origin::ours && info(target.format).numbers == NumberKind::srgb;
+}
+
+gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool stays_encoded) {
   std::string text = "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform sampler2D from;\nlayout(location = 0) out vec4 color;\n\n";
   std::string steps = chain.steps[0].samples ? "" : "  color = texture(from, uv);\n";
   const gl::ShaderLibrary library = pass_shaders();
@@ -35,7 +41,7 @@ gl::ShaderText text_of(const std::string& name, const FilterChain& chain) {
     turn(chain.steps[i].encoded);
     steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].samples ? "from" : "color");
   }
-  turn(false);
+  turn(stays_encoded);
   return gl::ShaderText::from_text(name, text + "\nvoid main() {\n" + steps + "}\n", library);
 }
 
@@ -54,7 +60,7 @@ gl::Texture table_texture(const ColorTable& table, const std::string& name) {
 
 class FiltersWork final : public gl::PassWork {
  public:
-  FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup) : samples_(chain.steps[0].samples), program_(name, text_of(name, chain)) {
+  FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup) : samples_(chain.steps[0].samples), stays_encoded_(ends_encoded(chain, setup)), program_(name, text_of(name, chain, stays_encoded_)) {
     setup.match_outputs(program_.program());
     for (std::size_t i = 0; i < chain.steps.size(); ++i) {
       const FilterStep& step = chain.steps[i];
@@ -71,11 +77,13 @@ class FiltersWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     program_.put("from", context.read(0), samples_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
+    if (stays_encoded_) context.state().encode_srgb(false);
     program_.draw(context);
+    if (stays_encoded_) context.state().encode_srgb(true);
   }
 
  private:
-  bool samples_;
+  bool samples_, stays_encoded_;
   ScreenProgram program_;
   std::vector<gl::Texture> tables_;
   ScreenSamplers samplers_;

@@ -118,20 +118,15 @@ class GeometryWork final : public gl::PassWork {
 };
 
 /// The keys of a frame file.
-struct GeometryKeys {
-  Reference view, variant;
-  std::vector<Reference> tags, without_tags, receivers, without_receivers;
+struct GeometryKeys : SeenObjectKeys {
+  std::vector<Reference> receivers, without_receivers;
   std::string batching = "automatic", culling = "host";
   bool depth_first = false;
 };
 
 Keys<GeometryKeys> geometry_keys() {
-  Keys<GeometryKeys> keys;
-  keys.key("view", &GeometryKeys::view, {.required = true}, "The view to look through")
-      .key("tags", &GeometryKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
-      .key("without_tags", &GeometryKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &GeometryKeys::variant, {}, "The scene in another dress")
-      .key("receivers", &GeometryKeys::receivers, {},
+  auto keys = seen_object_keys<GeometryKeys>();
+  keys.key("receivers", &GeometryKeys::receivers, {},
            "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
       .key("without_receivers", &GeometryKeys::without_receivers, {},
            "But not on those that have one of these, or stand below one")

@@ -40,19 +40,13 @@ class OverdrawWork final : public gl::PassWork {
   SurfacePrograms programs_;
 };
 
-struct OverdrawKeys {
-  Reference view, variant;
-  std::vector<Reference> tags, without_tags;
+struct OverdrawKeys : SeenObjectKeys {
   std::string batching = "automatic", culling = "host";
 };
 
 Keys<OverdrawKeys> overdraw_keys() {
-  Keys<OverdrawKeys> keys;
-  keys.key("view", &OverdrawKeys::view, {.required = true}, "The view to look through")
-      .key("tags", &OverdrawKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
-      .key("without_tags", &OverdrawKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &OverdrawKeys::variant, {}, "The scene in another dress")
-      .key("batching", &OverdrawKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
+  auto keys = seen_object_keys<OverdrawKeys>();
+  keys.key("batching", &OverdrawKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
       .key("culling", &OverdrawKeys::culling, {.choices = culling_names}, "Who leaves out what does not show: see `forward`");
   return keys;
 }

@@ -19,7 +19,7 @@ class LongestMotions {
         up_(name, "periscena/longest_motion.frag", {"UP"}),
         around_(name, "periscena/longest_motion.frag", {"AROUND"}) {}
 
-  /// @param tile  pixels of its sides @param half_way  from a velocity to pixels
+  /// @param tile  pixels of its sides @param shutter, largest  see smear.glsl; largest in pixels
   void find(const gl::PassContext& context, const gl::Texture& velocity, int tile, float shutter, float largest) {
     const int across = (velocity.width() + tile - 1) / tile, up = (velocity.height() + tile - 1) / tile;
     rows_.resize(across, velocity.height(), Format::rg16f, name_);

@@ -1,5 +1,6 @@
 // Gathers light along the ways of what passes over a pixel; see MotionBlur.
 #include "periscena/fullscreen.glsl"
+#include "periscena/contained.glsl"
 #include "periscena/camera.glsl"
 #include "periscena/encode.glsl"
 #include "periscena/smear.glsl"
@@ -12,10 +13,7 @@ uniform int taps = 16;
 layout(location = 0) out vec4 color;
 
 // The nearest pixel's, as depth and velocity are.
-vec3 light_at(vec2 place) {
-  vec3 found = texture(light, place).rgb;
-  return mix(clamp(found, 0.0, 65504.0), vec3(0.0), isnan(found));
-}
+vec3 light_at(vec2 place) { return max(contained(texture(light, place).rgb), 0.0); }
 
 float away_at(vec2 place) {
   float seen = texture(depth, place).r;
@@ -33,7 +31,7 @@ void main() {
   // Of tiles in turn near their borders, which else show.
   vec2 way = texelFetch(longest, clamp(ivec2(floor(uv * tiles_across + 0.5 * chance.yz - 0.25)), ivec2(0), textureSize(longest, 0) - 1), 0).rg;
   vec4 here = texelFetch(light, ivec2(uv * vec2(textureSize(light, 0))), 0);
-  vec3 itself = mix(clamp(here.rgb, 0.0, 65504.0), vec3(0.0), isnan(here.rgb));
+  vec3 itself = max(contained(here.rgb), 0.0);
   float reach = length(way), own_reach = length(own), start = chance.x;
   color = vec4(itself, here.a);
   if (reach < 0.5) return;

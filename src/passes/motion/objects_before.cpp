@@ -2,11 +2,13 @@
 
 #include <periscena/gl/bindings.h>
 
+#include <algorithm>
+
 namespace periscena::passes {
 
-ObjectsBefore::ObjectsBefore(const SceneBuffers& scene, std::size_t most_block_bytes)
+ObjectsBefore::ObjectsBefore(const SceneBuffers& scene)
     : scene_(scene),
-      motions_(scene.scene(), most_block_bytes),
+      motions_(scene.scene(), scene.most_block_bytes()),
       worlds_(scene.scene().nodes().size(), Transform::identity()),
       blocks_(worlds_.size()),
       moving_(moved_by_cpu(scene.scene(), motions_)),

@@ -9,7 +9,7 @@ namespace periscena::passes {
 class ObjectsBefore {
  public:
   /// @param scene  must outlive this
-  ObjectsBefore(const SceneBuffers& scene, std::size_t most_block_bytes);
+  explicit ObjectsBefore(const SceneBuffers& scene);
 
   /// Once a frame, before anything is asked. @param seconds  absolute
   void update(const gl::PassContext& context, double seconds);

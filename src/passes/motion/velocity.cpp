@@ -66,7 +66,7 @@ class VelocityWork final : public gl::PassWork {
       : seconds_(options.seconds),
         view_(setup, options.scene, options.view),
         scene_(SceneBuffers::shared(setup, options.scene)),
-        before_(*scene_, static_cast<std::size_t>(setup.device().capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))),
+        before_(*scene_),
         program_(options.name, "periscena/velocity.frag") {
     setup.match_outputs(program_.program());
     const std::vector<bool> moving = scene_->scene().moving_nodes();
@@ -149,10 +149,6 @@ const ScreenKind<Velocity>& velocity_said() {
       .read_more = [](const PassSource& source, Velocity& options, Diagnostics&) { options.scene = source.scene; }};
   return kind;
 }
-
-}  // namespace
-
-namespace {
 
 /// Asked of what writes the read "velocity" of a pass.
 struct VelocityCheck {

@@ -66,20 +66,6 @@ class OpeningWork final : public gl::PassWork {
   ScreenProgram far_;
 };
 
-struct OpeningKeys {
-  Reference view, variant;
-  std::vector<Reference> tags, without_tags;
-};
-
-Keys<OpeningKeys> opening_keys() {
-  Keys<OpeningKeys> keys;
-  keys.key("view", &OpeningKeys::view, {.required = true}, "The view to look through")
-      .key("tags", &OpeningKeys::tags, {}, "The window: objects that have one of these tags, or stand below one; left out, all")
-      .key("without_tags", &OpeningKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &OpeningKeys::variant, {}, "The scene in another dress");
-  return keys;
-}
-
 }  // namespace
 
 Pass opening(const Opening& options, Place place) {
@@ -103,7 +89,7 @@ Pass opening(const Opening& options, Place place) {
 }
 
 PassKind opening_kind() {
-  static const Keys<OpeningKeys> keys = opening_keys();
+  static const auto keys = seen_object_keys<SeenObjectKeys>("The window: objects that have one of these tags, or stand below one; left out, all");
   PassKind kind;
   kind.name = "opening";
   kind.sentence = "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.";
@@ -114,7 +100,7 @@ PassKind opening_kind() {
   kind.writes = {{"depth", true, "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"}};
   kind.keys = keys.infos();
   kind.make = [](const PassSource& source) {
-    OpeningKeys given;
+    SeenObjectKeys given;
     Diagnostics problems;
     keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
     Opening options{.name = source.name.name, .scene = source.scene, .view = given.view, .tags = given.tags, .without_tags = given.without_tags,

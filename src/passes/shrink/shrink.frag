@@ -1,5 +1,6 @@
 // A larger picture, by a filter as wide as pixels are here.
 #include "periscena/fullscreen.glsl"
+#include "periscena/contained.glsl"
 
 uniform sampler2D from;
 
@@ -35,7 +36,7 @@ void main() {
     for (int x = first.x; x <= last.x; ++x) {
       float weight = row * weight_of((float(x) + 0.5 - middle.x) / max(scale.x, 1.0));
       vec4 here = texelFetch(from, clamp(ivec2(x, y), ivec2(0), size - 1), 0);
-      sum += weight * mix(clamp(here, -65504.0, 65504.0), vec4(0.0), isnan(here));
+      sum += weight * contained(here);
       weights += weight;
     }
   }

@@ -86,8 +86,10 @@ std::shared_ptr<Source> memory_source(std::string bytes) {
 }
 
 std::shared_ptr<Source> file_source(const std::filesystem::path& path) {
-  const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
   struct stat status {};
+  // A pipe is opened once, by who reads it: who writes into it gives up when a reader goes.
+  const bool regular = ::stat(path.c_str(), &status) == 0 && S_ISREG(status.st_mode);
+  const int descriptor = regular ? ::open(path.c_str(), O_RDONLY | O_CLOEXEC) : -1;
   if (descriptor >= 0 && ::fstat(descriptor, &status) == 0 && S_ISREG(status.st_mode))
     return std::make_shared<FileSource>(path, descriptor, static_cast<std::uint64_t>(status.st_size));
   if (descriptor >= 0) ::close(descriptor);
