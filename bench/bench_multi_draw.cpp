@@ -80,7 +80,7 @@ void bench(gl::Device& device, bool moving, batch::Batching batching, int rounds
   device.state().forget();
   const gl::Counts counts = runner.counts(0);
   fmt::print("{:<16} {:<10} {:>6} {:>6} {:>10.2f} {:>10.2f} {:>8.2f} {:>8.2f} {:>9}\n", moving ? "all of them move" : "nothing moves",
-             batch::batching_names()[static_cast<std::size_t>(batching)], counts.draw_calls, by_hand.calls(),
+             choices_of(batching)[static_cast<std::size_t>(batching)], counts.draw_calls, by_hand.calls(),
              median(through), median(hand), median(ratios),
              *std::min_element(through.begin(), through.end()) / *std::min_element(hand.begin(), hand.end()), differ);
 }

@@ -48,14 +48,9 @@ bool same_run(const Run& a, const Run& b) {
 
 }  // namespace
 
-const std::vector<std::string>& batching_names() {
+const std::vector<std::string>& choices_of(Batching) {
   static const std::vector<std::string> names{"automatic", "unmerged", "commands", "instances", "one_by_one", "merged"};
   return names;
-}
-
-Batching parse_batching(const std::string& name) {
-  const auto& names = batching_names();
-  return static_cast<Batching>(std::find(names.begin(), names.end(), name) - names.begin());
 }
 
 std::vector<MeshBounds> mesh_bounds(const Scene& scene) {

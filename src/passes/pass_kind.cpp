@@ -76,11 +76,19 @@ const TargetUse* find_write(const PassSource& source, std::string_view slot) {
   return nullptr;
 }
 
-LightBounds parse_bounds(std::string_view name) {
-  if (name == "none") return LightBounds::none;
-  if (name == "quads") return LightBounds::quads;
-  if (name == "tiles") return LightBounds::tiles;
-  return name == "clusters" ? LightBounds::clusters : LightBounds::automatic;
+const std::vector<std::string>& choices_of(Culling) {
+  static const std::vector<std::string> names{"host", "device"};
+  return names;
+}
+
+const std::vector<std::string>& choices_of(LightBounds) {
+  static const std::vector<std::string> names{"automatic", "none", "quads", "tiles", "clusters"};
+  return names;
+}
+
+const std::vector<std::string>& choices_of(Surfaces) {
+  static const std::vector<std::string> names{"all", "opaque", "blended"};
+  return names;
 }
 
 const TargetUse* find_read(const PassSource& source, std::string_view slot) {
@@ -115,6 +123,10 @@ void expect_view(const Scene* scene, const Reference& view, const std::string& w
   if (!scene) {
     problems.error("no-scene", view.place, fmt::format("{} wants a view, but there is no scene", who),
                    "give the frame a scene");
+    return;
+  }
+  if (view.empty()) {
+    problems.error("missing-key", view.place, fmt::format("{} has no view", who), "name the view to look through");
     return;
   }
   if (scene->find_view(view.name)) return;

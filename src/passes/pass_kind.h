@@ -90,37 +90,12 @@ class LightNames {
   bool all_ = true;
 };
 
-/// The keys of passes that draw objects as a view sees them.
-struct SeenObjectKeys {
-  Reference view, variant;
-  std::vector<Reference> tags, without_tags;
-};
-
-/// @tparam T  what derives from SeenObjectKeys
-template <class T>
-Keys<T> seen_object_keys(const char* tags_sentence = "Only objects that have one of these tags, or stand below one; left out, all") {
-  Keys<T> keys;
-  keys.key("view", &T::view, {.required = true}, "The view to look through")
-      .key("tags", &T::tags, {}, tags_sentence)
-      .key("without_tags", &T::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &T::variant, {}, "The scene in another dress");
-  return keys;
-}
-
-/// What the key `batching` of passes that draw objects does.
-inline constexpr const char* batching_sentence =
-    "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing but "
-    "mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand still are "
-    "baked into few meshes first where there are many, as this is faster; merged: all that stand still, which takes "
-    "memory of its own; commands: as unmerged, without instances; instances: a call for each group of equal meshes; "
-    "one_by_one: a call for each object";
-
 /// Who leaves out what does not show.
 enum class Culling {
   host,   ///< objects outside of the view
   device  ///< those, and objects that are hidden behind what was seen in the last frame
 };
-inline const std::vector<std::string> culling_names{"host", "device"};
+const std::vector<std::string>& choices_of(Culling);
 
 /// How lights that reach only so far are kept to the pixels that they can reach. The picture is the same.
 enum class LightBounds {
@@ -130,26 +105,10 @@ enum class LightBounds {
   tiles,    ///< each pixel asks those of its tile of the picture, between the nearest and the farthest of what is there
   clusters  ///< each pixel asks those of its cell: a tile of the picture, and a slice of distance
 };
-
-/// As frame files have them, for passes over a geometry buffer and for those that draw surfaces.
-inline const std::vector<std::string> screen_bounds_names{"automatic", "none", "quads", "tiles"};
-inline const std::vector<std::string> surface_bounds_names{"automatic", "none", "clusters"};
-LightBounds parse_bounds(std::string_view name);
+const std::vector<std::string>& choices_of(LightBounds);
 
 /// Reports a way that is not for this kind of pass.
 void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass);
-
-inline constexpr const char* screen_bounds_sentence =
-    "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; quads: each "
-    "light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of 16 x 16, between the "
-    "nearest and the farthest of what is there; automatic: tiles where eight lights or more have an end";
-inline constexpr const char* depth_first_sentence =
-    "true: the depth of all that is solid is drawn before anything else, so that what others hide is not shaded. Each call goes out "
-    "twice, so it pays where many surfaces lie behind one another and are dear to shade; the picture is the same";
-
-inline constexpr const char* surface_bounds_sentence =
-    "The same for lights that reach only so far. none: each pixel asks every light; clusters: those of its cell, a tile of 64 x 64 pixels and "
-    "one of 24 slices of distance; automatic: clusters where eight lights or more have an end";
 
 /// Which surfaces a pass draws, by how their materials treat alpha.
 enum class Surfaces {
@@ -157,7 +116,7 @@ enum class Surfaces {
   opaque,  ///< and masked
   blended
 };
-inline const std::vector<std::string> surfaces_names{"all", "opaque", "blended"};
+const std::vector<std::string>& choices_of(Surfaces);
 
 /// Which objects a pass draws.
 struct ObjectChoice {

@@ -43,7 +43,7 @@ int bench(const BenchOptions& options) {
   }
   if (!options.page.empty()) write_file(options.page, inspect::page_html(frames, device));
   if (options.json) {
-    print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+    print_json(answer);
   } else if (!options.page.empty()) {
     print(fmt::format("\n{}: {} frame{}\n", options.page, frames.size(), frames.size() == 1 ? "" : "s"));
   }

@@ -31,7 +31,7 @@ int capture(const CaptureOptions& options) {
                                         {"passes", passes.size()},
                                         {"pictures", index.entries.size()},
                                         {"bytes", bytes}};
-    print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+    print_json(answer);
     return done;
   }
   for (const inspect::CaptureEntry& entry : index.entries) {

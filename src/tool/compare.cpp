@@ -42,10 +42,6 @@ Json numbers_json(const PictureDifference& numbers) {
           {"pixels", numbers.pixels}};
 }
 
-void print_json(const Json& json) {
-  print(json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
-}
-
 /// @param more  that is told besides: text or JSON
 int compare_images(const CompareOptions& options, const Image& a, const Image& b, const std::string& more = {}) {
   const PictureDifference numbers = compare(a, b);

@@ -29,7 +29,7 @@ int pack(const PackOptions& options) {
                                         {"cells", sheet.cells.size()},
                                         {"width", sheet.image->width()},
                                         {"height", sheet.image->height()}};
-    print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+    print_json(answer);
   } else {
     print(fmt::format("{}: {} cells on {} x {} pixels\n", options.output, sheet.cells.size(), sheet.image->width(),
                       sheet.image->height()));

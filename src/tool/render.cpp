@@ -93,7 +93,7 @@ int render(const RenderOptions& options) {
   if (options.json) {
     nlohmann::ordered_json answer{{"width", file.width}, {"height", file.height}, {"pictures", written}};
     if (options.stats) answer["counts"] = nlohmann::ordered_json::parse(inspect::counts_json(runner));
-    print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+    print_json(answer);
   } else if (range.end - range.first == 1) {
     print(fmt::format("{}: {} x {} at {} s\n", path_of(range.first), file.width, file.height,
                       written.front()["time"].get<double>()));

@@ -25,7 +25,7 @@ int sheet(const SheetVerbOptions& options) {
   if (options.json) {
     const nlohmann::ordered_json answer{
         {"file", options.output}, {"width", picture.width()}, {"height", picture.height()}};
-    print(answer.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+    print_json(answer);
   } else {
     print(fmt::format("{}: {} x {}, all targets of the frame at {} s\n", options.output, picture.width(),
                       picture.height(), options.time));

@@ -6,6 +6,7 @@
 #include <periscena/base/names.h>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 #include <spdlog/spdlog.h>
 
 #include <charconv>
@@ -123,6 +124,10 @@ void print(const std::string& text) {
   if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size() || std::fflush(stdout) != 0) {
     fail("unwritable-file", {}, "cannot write to standard output", "check where it leads");
   }
+}
+
+void print_json(const nlohmann::ordered_json& json) {
+  print(json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
 }
 
 void print_diagnostics(const Diagnostics& diagnostics) {

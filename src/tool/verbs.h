@@ -5,6 +5,7 @@
 #include <periscena/inspect/capture.h>
 
 #include <CLI/CLI.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include <chrono>
 #include <functional>
@@ -100,6 +101,7 @@ Action add_pack(CLI::App& app, CLI::App*& verb);
 
 /// To standard output, all or an Error.
 void print(const std::string& text);
+void print_json(const nlohmann::ordered_json& json);  ///< names that are no UTF-8 are mended
 
 /// To standard error.
 void print_diagnostics(const Diagnostics& diagnostics);

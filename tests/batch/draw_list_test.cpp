@@ -100,7 +100,7 @@ TEST_CASE_METHOD(Field, "batching changes how many calls and commands there are,
                   {batch::Batching::instances, 4, 4},
                   {batch::Batching::one_by_one, objects, objects}};
   for (const auto& [batching, runs, commands] : expected) {
-    INFO(batch::batching_names()[static_cast<std::size_t>(batching)]);
+    INFO(choices_of(batching)[static_cast<std::size_t>(batching)]);
     const batch::DrawList one = list(placed, batching);
     REQUIRE(std::equal(one.nodes().begin(), one.nodes().end(), all.nodes().begin(), all.nodes().end()));
     REQUIRE(one.runs().size() == runs);

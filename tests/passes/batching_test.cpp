@@ -70,7 +70,7 @@ TEST_CASE_METHOD(TestDevice, "however draws become calls, the picture is the sam
   gl::Counts fewest;
   for (const batch::Batching batching : {batch::Batching::unmerged, batch::Batching::commands,
                                          batch::Batching::instances, batch::Batching::one_by_one}) {
-    INFO(batch::batching_names()[static_cast<std::size_t>(batching)]);
+    INFO(choices_of(batching)[static_cast<std::size_t>(batching)]);
     gl::FrameRunner runner(device, yard.frame(batching).plan(size, size, device.limits()).value());
     for (const int moment : {0, 1}) {
       runner.run(moment);

@@ -4,8 +4,10 @@
 #include <periscena/base/value.h>
 
 #include <array>
+#include <cmath>
 #include <functional>
 #include <limits>
+#include <numbers>
 #include <optional>
 #include <span>
 #include <string>
@@ -66,7 +68,9 @@ class Keys {
   template <class Member, class Owner>
   Keys& key(std::string name, Member Owner::*of, KeyRules rules, std::string sentence) {
     Member T::*member = of;
-    if constexpr (requires { KeyType<Member>::choices(); }) rules.choices = KeyType<Member>::choices();
+    if constexpr (requires { KeyType<Member>::choices(); }) {
+      if (rules.choices.empty()) rules.choices = KeyType<Member>::choices();
+    }
     KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(T{}.*member),
                  std::move(sentence)};
     infos_.push_back(info);
@@ -81,19 +85,45 @@ class Keys {
     return *this;
   }
 
+  /// A key in degrees, for a member in radians.
+  /// @tparam Member  float
+  template <class Member, class Owner>
+  Keys& degrees(std::string name, Member Owner::*of, KeyRules rules, std::string sentence) {
+    Member T::*member = of;
+    if (rules.unit.empty()) rules.unit = "degrees";
+    const KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(to_degrees(T{}.*member)),
+                       std::move(sentence)};
+    infos_.push_back(info);
+    checks_.push_back([info, member](const T& from, const Place& place, Diagnostics& diagnostics) {
+      KeyType<Member>::check(to_degrees(from.*member), info, place, diagnostics);
+    });
+    readers_.push_back([info, member](const Value& value, T& into, Diagnostics& diagnostics) {
+      Member given = to_degrees(into.*member);
+      KeyType<Member>::read(value, info, given, diagnostics);
+      into.*member = static_cast<Member>(static_cast<double>(given) * std::numbers::pi / 180);
+    });
+    return *this;
+  }
+
   /// Fills `into` from the table's keys; what is missing keeps its default. Wrong types, values out of range and
   /// missing required keys are reported. Unknown keys are the business of report_unknown_keys, as tables may be read in
   /// parts.
   /// @param what  what the table is, for messages: `pass "mirror"`
-  void read(const Value& table, std::string_view what, T& into, Diagnostics& diagnostics) const {
+  /// @return are all required keys there, and sound?
+  bool read(const Value& table, std::string_view what, T& into, Diagnostics& diagnostics) const {
+    bool whole = true;
     for (std::size_t i = 0; i < infos_.size(); ++i) {
+      Diagnostics problems;
       if (const Value* value = table.find(infos_[i].name)) {
-        readers_[i](*value, into, diagnostics);
+        readers_[i](*value, into, problems);
       } else if (infos_[i].rules.required) {
-        diagnostics.error("missing-key", table.place, std::string(what) + " has no \"" + infos_[i].name + "\"",
-                          "add " + infos_[i].name + " = … (" + infos_[i].sentence + ")");
+        problems.error("missing-key", table.place, std::string(what) + " has no \"" + infos_[i].name + "\"",
+                       "add " + infos_[i].name + " = … (" + infos_[i].sentence + ")");
       }
+      whole = whole && !(infos_[i].rules.required && problems.has_errors());
+      diagnostics.append(problems);
     }
+    return whole;
   }
 
   /// Reports numbers that are out of their range, as read() does, of a struct that was filled in C++.
@@ -110,6 +140,11 @@ class Keys {
   }
 
  private:
+  /// To a ten-thousandth, so that 0.53 stays 0.53.
+  static float to_degrees(float radians) {
+    return static_cast<float>(std::round(static_cast<double>(radians) * 180 / std::numbers::pi * 1e4) / 1e4);
+  }
+
   std::vector<KeyInfo> infos_;
   std::vector<std::function<void(const Value&, T&, Diagnostics&)>> readers_;
   std::vector<std::function<void(const T&, const Place&, Diagnostics&)>> checks_;

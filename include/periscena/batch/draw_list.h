@@ -25,8 +25,7 @@ enum class Batching {
   one_by_one,  ///< a call for each object
   merged       ///< all that stands still as few meshes, the rest as unmerged; see merged()
 };
-const std::vector<std::string>& batching_names();
-Batching parse_batching(const std::string& name);  ///< @param name  one of the names
+const std::vector<std::string>& choices_of(Batching);  ///< their names
 
 /// Neighbours in a list that show the same mesh: one command, with as many instances.
 struct Command {

@@ -80,8 +80,7 @@ const ScreenKind<Accumulate>& accumulate_said() {
                   .key("frames", &Accumulate::frames, {.minimum = 1, .maximum = 1000}, "A pixel is the mean of so many, at most; where something moves, of 8")
                   .key("white", &Accumulate::white, {.unit = "nits", .minimum = 0}, "Of light before tone mapping: what is this bright counts half; 0: all the same")
                   .key("cuts", &Accumulate::cuts, {.unit = "seconds"}, "Absolute times at which another picture begins"),
-      .finish = finish_accumulate,
-      .read_more = [](const PassSource& source, Accumulate& options, Diagnostics&) { options.scene = source.scene; }};
+      .finish = finish_accumulate};
   return kind;
 }
 

@@ -74,16 +74,12 @@ class AmbientOcclusionWork final : public gl::PassWork {
   gl::Texture raw_;
 };
 
-struct OcclusionKeys {
-  Reference view;
-  float radius = AmbientOcclusion().radius, strength = AmbientOcclusion().strength;
-};
-
-Keys<OcclusionKeys> occlusion_keys() {
-  Keys<OcclusionKeys> keys;
-  keys.key("view", &OcclusionKeys::view, {.required = true}, "The view that the geometry buffer was drawn through")
-      .key("radius", &OcclusionKeys::radius, {.unit = "m", .minimum = 0, .above_minimum = true}, "Within which things count")
-      .key("strength", &OcclusionKeys::strength, {.minimum = 0, .maximum = 8}, "Exponent of the free share: 0 none, 1 as it is, more darker");
+const Keys<AmbientOcclusion>& occlusion_keys() {
+  static const Keys<AmbientOcclusion> keys =
+      Keys<AmbientOcclusion>()
+          .key("view", &AmbientOcclusion::view, {.required = true}, "The view that the geometry buffer was drawn through")
+          .key("radius", &AmbientOcclusion::radius, {.unit = "m", .minimum = 0, .above_minimum = true}, "Within which things count")
+          .key("strength", &AmbientOcclusion::strength, {.minimum = 0, .maximum = 8}, "Exponent of the free share: 0 none, 1 as it is, more darker");
   return keys;
 }
 
@@ -98,12 +94,7 @@ Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
     else
       pass.reads.push_back({part.slot, options.*target});
   }
-  const auto expect = [&](const char* what, bool sound, const char* range) {
-    if (!sound)
-      pass.problems.error("out-of-range", pass.place, fmt::format("{} has a {} that can't be", who, what), fmt::format("{} is {}", what, range));
-  };
-  expect("radius", std::isfinite(options.radius) && options.radius > 0, "more than 0, metres");
-  expect("strength", std::isfinite(options.strength) && options.strength >= 0, "0 or more");
+  occlusion_keys().check(options, pass.place, pass.problems);
   if (!options.occlusion.empty()) pass.writes.push_back({.slot = "occlusion", .target = options.occlusion, .overwrites = true});
   pass.shader = ShaderInterface{.source = "periscena/ambient_occlusion.frag", .outputs = {{"occlusion", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : pass.reads) pass.shader->samplers.push_back({read.slot});
@@ -113,30 +104,16 @@ Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
 }
 
 PassKind ambient_occlusion_kind() {
-  static const Keys<OcclusionKeys> keys = occlusion_keys();
-  PassKind kind;
-  kind.name = "ambient_occlusion";
-  kind.sentence = "How much of the sky above each pixel is free of what stands around it, for light from all around.";
-  kind.example =
-      "[[pass]]\nname   = \"corners\"\nkind   = \"ambient_occlusion\"\nview   = \"towpath\"\nradius = 0.8\n"
-      "reads  = { depth = \"g.depth\", normal = \"g.normal\" }\nwrites = { occlusion = \"corners\" }\n";
-  for (const auto& [part, target] : occlusion_parts) kind.reads.push_back({part.slot, true, part.sentence});
-  kind.writes = {{"occlusion", true, "The free share, 0..1: r8"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    OcclusionKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    AmbientOcclusion options{source.name.name, source.scene, given.view, given.radius, given.strength, {}, {}, {}};
-    const bool whole = take_parts(source, occlusion_parts, options) && !options.view.empty();
-    if (const TargetUse* occlusion = find_write(source, "occlusion")) options.occlusion = *occlusion;
-    Pass pass = ambient_occlusion(options, source.name.place);
-    // What is missing or out of range was told by the keys and slots already.
-    if (!whole || problems.has_errors()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<AmbientOcclusion>{
+      .name = "ambient_occlusion",
+      .sentence = "How much of the sky above each pixel is free of what stands around it, for light from all around.",
+      .example = "[[pass]]\nname   = \"corners\"\nkind   = \"ambient_occlusion\"\nview   = \"towpath\"\nradius = 0.8\n"
+                 "reads  = { depth = \"g.depth\", normal = \"g.normal\" }\nwrites = { occlusion = \"corners\" }\n",
+      .reads = part_slots(occlusion_parts),
+      .writes = {{{"occlusion", true, "The free share, 0..1: r8"}, &AmbientOcclusion::occlusion}},
+      .keys = occlusion_keys(),
+      .make = ambient_occlusion}
+      .kind();
 }
 
 }  // namespace periscena::passes

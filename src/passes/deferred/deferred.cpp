@@ -17,18 +17,11 @@ constexpr PartOf<Deferred> all_parts[] = {
     {{"position", "READS_POSITION", "`position`; left out, it is taken from depth"}, &Deferred::position},
 };
 
-/// The keys of a frame file.
-struct DeferredKeys : ScreenKeys {
-  Reference environment, fog;
-  bool every_sample = false;
-};
-
-Keys<DeferredKeys> deferred_keys() {
-  Keys<DeferredKeys> keys;
-  add_screen_keys(keys);
-  keys.key("environment", &DeferredKeys::environment, {}, "Light from all around; left out, none")
-      .key("fog", &DeferredKeys::fog, {}, "Left out, none")
-      .key("every_sample", &DeferredKeys::every_sample, {},
+Keys<Deferred> deferred_keys() {
+  auto keys = screen_keys<Deferred>();
+  keys.key("environment", &Deferred::environment, {}, environment_sentence)
+      .key("fog", &Deferred::fog, {}, fog_sentence)
+      .key("every_sample", &Deferred::every_sample, {},
            "Of a buffer with several samples: lights all of each pixel, to compare with; else those at edges alone, other pixels once");
   return keys;
 }
@@ -52,38 +45,18 @@ Pass deferred(const Deferred& options, Place place) {
 }
 
 PassKind deferred_kind() {
-  static const Keys<DeferredKeys> keys = deferred_keys();
-  PassKind kind;
-  kind.name = "deferred";
-  kind.sentence = "Lights each pixel of a geometry buffer once, in linear light, through fog, by the same GLSL as `forward`.";
-  kind.example =
-      "[[pass]]\nname   = \"light\"\nkind   = \"deferred\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
-      "reads  = { depth = \"g.depth\", normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\" }\n"
-      "writes = { color = \"scene.color\" }\n";
-  for (const auto& [part, target] : all_parts) kind.reads.push_back({part.slot, part.define == nullptr, part.sentence});
-  kind.writes = {{"color", true, "Linear light, nits; what nothing was drawn over stays"},
-                 {"light_count", false, "How many lights the pixel asked, for `heat` to show: r16f"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    DeferredKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Deferred options;
-    take_screen_keys(source, given, options);
-    options.environment = given.environment;
-    options.fog = given.fog;
-    options.every_sample = given.every_sample;
-    options.cache = default_cache();
-    const bool whole = take_parts(source, all_parts, options) && !options.view.empty();
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    if (const TargetUse* count = find_write(source, "light_count")) options.light_count = *count;
-    Pass pass = deferred(options, source.name.place);
-    // What is missing was told by the keys and slots already.
-    if (!whole) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<Deferred>{
+      .name = "deferred",
+      .sentence = "Lights each pixel of a geometry buffer once, in linear light, through fog, by the same GLSL as `forward`.",
+      .example = "[[pass]]\nname   = \"light\"\nkind   = \"deferred\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
+                 "reads  = { depth = \"g.depth\", normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\" }\n"
+                 "writes = { color = \"scene.color\" }\n",
+      .reads = part_slots(all_parts),
+      .writes = {{{"color", true, "Linear light, nits; what nothing was drawn over stays"}, &Deferred::color},
+                 {{"light_count", false, "How many lights the pixel asked, for `heat` to show: r16f"}, &Deferred::light_count}},
+      .keys = deferred_keys(),
+      .make = deferred}
+      .kind();
 }
 
 }  // namespace periscena::passes

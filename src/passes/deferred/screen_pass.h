@@ -1,12 +1,10 @@
 #pragma once
 
-#include "passes/pass_kind.h"
+#include "passes/described_kind.h"
 
 #include <periscena/graph/frame_graph.h>
 
-#include <algorithm>
 #include <filesystem>
-#include <optional>
 
 namespace periscena::passes {
 
@@ -50,45 +48,25 @@ Pass screen_pass(const ScreenPass& options, Place place);
 void expect_same_buffer(Pass& pass, const Reference& view);
 
 /// The keys that they share.
-struct ScreenKeys {
-  Reference view;
-  std::optional<std::vector<Reference>> lights;
-  std::vector<Reference> shadows;
-  std::string light_bounds = "automatic";
-};
-
-/// @tparam Given  ScreenKeys, or what has more
-template <class Given>
-void add_screen_keys(Keys<Given>& keys) {
-  keys.key("view", static_cast<Reference Given::*>(&ScreenKeys::view), {.required = true}, "The view that the geometry buffer was drawn through")
-      .key("lights", static_cast<std::optional<std::vector<Reference>> Given::*>(&ScreenKeys::lights), {},
-           "Lights, by their names or tags; left out, all of the scene")
-      .key("shadows", static_cast<std::vector<Reference> Given::*>(&ScreenKeys::shadows), {},
-           "Targets that `shadow_map` passes have written, at most 4")
-      .key("light_bounds", static_cast<std::string Given::*>(&ScreenKeys::light_bounds), {.choices = screen_bounds_names},
-           screen_bounds_sentence);
-}
-
-/// Fills what they share in a pass' options.
 template <class Options>
-void take_screen_keys(const PassSource& source, const ScreenKeys& given, Options& options) {
-  options.name = source.name.name;
-  options.scene = source.scene;
-  options.view = given.view;
-  if (given.lights) options.lights = *given.lights;
-  for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
-  options.light_bounds = parse_bounds(given.light_bounds);
+Keys<Options> screen_keys() {
+  Keys<Options> keys;
+  keys.key("view", &Options::view, {.required = true}, "The view that the geometry buffer was drawn through")
+      .key("lights", &Options::lights, {}, lights_sentence)
+      .key("shadows", &Options::shadows, {}, shadows_sentence)
+      .key("light_bounds", &Options::light_bounds, {.choices = {"automatic", "none", "quads", "tiles"}},
+           "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; "
+           "quads: each light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of 16 x 16, between the "
+           "nearest and the farthest of what is there; automatic: tiles where eight lights or more have an end");
+  return keys;
 }
 
-/// Fills the parts of the geometry buffer in. @return are all there that must be?
+/// The parts of the geometry buffer that a kind reads.
 template <class Options, std::size_t count>
-bool take_parts(const PassSource& source, const PartOf<Options> (&parts)[count], Options& options) {
-  bool whole = true;
-  for (const auto& [part, target] : parts) {
-    if (const TargetUse* read = find_read(source, part.slot)) options.*target = *read;
-    whole = whole && (part.define || !(options.*target).empty());
-  }
-  return whole;
+std::vector<Slot<Options>> part_slots(const PartOf<Options> (&parts)[count]) {
+  std::vector<Slot<Options>> slots;
+  for (const auto& [part, target] : parts) slots.push_back({{part.slot, part.define == nullptr, part.sentence}, target});
+  return slots;
 }
 
 }  // namespace periscena::passes

@@ -87,8 +87,7 @@ const ScreenKind<DepthOfField>& depth_of_field_said() {
                        "Makes a focal length of the view's field of view: 0.024 is that of 35 mm film")
                   .key("largest", &DepthOfField::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2}, "Radius of the largest disc")
                   .key("taps", &DepthOfField::taps, {.minimum = 8, .maximum = 256}, "Fetches a pixel"),
-      .finish = finish_depth_of_field,
-      .read_more = [](const PassSource& source, DepthOfField& options, Diagnostics&) { options.scene = source.scene; }};
+      .finish = finish_depth_of_field};
   return kind;
 }
 

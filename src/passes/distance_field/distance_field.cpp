@@ -88,8 +88,6 @@ void finish_distance_field(const DistanceField& options, Pass& pass) {
 /// As frame files have it.
 struct DistanceFieldKeys : DistanceField {
   Reference path;
-  std::optional<std::vector<Reference>> light_names;
-  std::vector<Reference> shadow_names;
 };
 
 const ScreenKind<DistanceFieldKeys>& distance_field_said() {
@@ -107,10 +105,10 @@ const ScreenKind<DistanceFieldKeys>& distance_field_said() {
                   .key("view", &DistanceFieldKeys::view, {.required = true}, "The view that it is seen through")
                   .key("shader", &DistanceFieldKeys::path, {.required = true},
                        "GLSL that includes periscena/distance_field.glsl and defines float distance_to(vec3 place): a path from this file's folder")
-                  .key("lights", &DistanceFieldKeys::light_names, {}, "Lights, by their names or tags; left out, all of the scene")
-                  .key("shadows", &DistanceFieldKeys::shadow_names, {}, "Targets that `shadow_map` passes have written, at most 4")
-                  .key("environment", &DistanceFieldKeys::environment, {}, "Light from all around; left out, none")
-                  .key("fog", &DistanceFieldKeys::fog, {}, "Left out, none")
+                  .key("lights", &DistanceFieldKeys::lights, {}, lights_sentence)
+                  .key("shadows", &DistanceFieldKeys::shadows, {}, shadows_sentence)
+                  .key("environment", &DistanceFieldKeys::environment, {}, environment_sentence)
+                  .key("fog", &DistanceFieldKeys::fog, {}, fog_sentence)
                   .key("base_color", &DistanceFieldKeys::base_color, {.minimum = 0, .maximum = 1}, "Linear red, green and blue, where the GLSL says nothing else")
                   .key("roughness", &DistanceFieldKeys::roughness, {.minimum = 0, .maximum = 1}, "The same")
                   .key("metallic", &DistanceFieldKeys::metallic, {.minimum = 0, .maximum = 1}, "The same")
@@ -122,14 +120,7 @@ const ScreenKind<DistanceFieldKeys>& distance_field_said() {
                   .key("highest", &DistanceFieldKeys::highest, {.unit = "metres"}, "The other corner")
                   .key("self_shadows", &DistanceFieldKeys::self_shadows, {}, "false: it throws no shadow on itself"),
       .finish = [](const DistanceFieldKeys& options, Pass& pass) { finish_distance_field(options, pass); },
-      .read_more = [](const PassSource& source, DistanceFieldKeys& options, Diagnostics& problems) {
-        options.scene = source.scene;
-        options.cache = default_cache();
-        if (options.light_names) options.lights = *options.light_names;
-        for (const Reference& shadow : options.shadow_names) options.shadows.emplace_back(shadow);
-        if (options.path.empty()) return;
-        collect_mistakes(options.path.place, problems, [&] { options.shader = gl::ShaderText::file(source.folder / options.path.name, pass_shaders()); });
-      }};
+      .read_more = [](const PassSource& source, DistanceFieldKeys& options, Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
   return kind;
 }
 

@@ -1,5 +1,6 @@
 #include "passes/forward/forward.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/light_lists.h"
 #include "passes/shading/surface_draws.h"
 #include "passes/shading/surface_program.h"
@@ -193,41 +194,26 @@ class ForwardWork final : public gl::PassWork {
 };
 
 /// The keys of a frame file.
-struct ForwardKeys {
-  Reference view, environment, fog, variant;
-  std::optional<std::vector<Reference>> lights;
-  std::vector<Reference> tags, without_tags;
-  std::vector<Reference> shadows, receivers, without_receivers;
-  Reference parts_of;
-  std::string batching = "automatic", culling = "host", surfaces = "all", light_bounds = "automatic";
-  bool depth_first = false;
-};
-
-Keys<ForwardKeys> forward_keys() {
-  Keys<ForwardKeys> keys;
-  keys.key("view", &ForwardKeys::view, {.required = true}, "The view to look through")
-      .key("lights", &ForwardKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
-      .key("environment", &ForwardKeys::environment, {}, "Light from all around; left out, none")
-      .key("fog", &ForwardKeys::fog, {}, "Left out, none")
-      .key("tags", &ForwardKeys::tags, {},
-           "Only objects that have one of these tags, or stand below one; left out, all")
-      .key("without_tags", &ForwardKeys::without_tags, {}, "But not those that have one of these, or stand below one")
-      .key("variant", &ForwardKeys::variant, {}, "The scene in another dress")
-      .key("shadows", &ForwardKeys::shadows, {}, "Targets that `shadow_map` passes have written, at most 4")
-      .key("receivers", &ForwardKeys::receivers, {},
-           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
-      .key("without_receivers", &ForwardKeys::without_receivers, {},
-           "But not on those that have one of these, or stand below one")
-      .key("parts_of", &ForwardKeys::parts_of, {},
+Keys<Forward> forward_keys() {
+  Keys<Forward> keys;
+  keys.key("view", &Forward::view, {.required = true}, view_sentence)
+      .key("lights", &Forward::lights, {}, lights_sentence)
+      .key("environment", &Forward::environment, {}, environment_sentence)
+      .key("fog", &Forward::fog, {}, fog_sentence);
+  add_object_keys(keys, tags_sentence).key("shadows", &Forward::shadows, {}, shadows_sentence);
+  add_receiver_keys(keys)
+      .key("parts_of", &Forward::parts_of, {},
            "A light that casts shadows: tints what each part of its map shades, which cascade, or which face of a cube")
-      .key("surfaces", &ForwardKeys::surfaces, {.choices = surfaces_names},
+      .key("surfaces", &Forward::surfaces, {},
            "all; opaque: those that are not blended; blended: those that are, over what a `deferred` pass has lit, by the same depth")
-      .key("light_bounds", &ForwardKeys::light_bounds, {.choices = surface_bounds_names}, surface_bounds_sentence)
-      .key("batching", &ForwardKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
-      .key("culling", &ForwardKeys::culling, {.choices = culling_names},
+      .key("light_bounds", &Forward::light_bounds, {.choices = {"automatic", "none", "clusters"}},
+           "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; "
+           "clusters: those of its cell, a tile of 64 x 64 pixels and one of 24 slices of distance; automatic: clusters where eight lights or more have an end")
+      .key("batching", &Forward::batching, {}, batching_sentence)
+      .key("culling", &Forward::culling, {},
            "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; device: the GPU, that, and "
            "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object")
-      .key("depth_first", &ForwardKeys::depth_first, {}, depth_first_sentence);
+      .key("depth_first", &Forward::depth_first, {}, depth_first_sentence);
   return keys;
 }
 
@@ -372,64 +358,29 @@ Pass forward(const Forward& options, Place place) {
 }
 
 PassKind forward_kind() {
-  static const Keys<ForwardKeys> keys = forward_keys();
-  PassKind kind;
-  kind.name = "forward";
-  kind.sentence =
-      "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, through "
-      "fog.";
-  kind.example =
-      "[[pass]]\nname   = \"lock\"\nkind   = \"forward\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
-      "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n";
-  kind.writes = {{"color", true, "Linear light, nits, multiplied with alpha"},
-                 {"depth", false, "Depth; without it nothing hides anything"}};
-  kind.own_reads = true;
-  kind.reads = {{light_slots[0], false, "Of a `light_buffer` pass over the same depth: light is taken from there; only for opaque surfaces"},
-                {light_slots[1], false, "The same"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    ForwardKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Forward options;
-    options.name = source.name.name;
-    options.scene = source.scene;
-    options.view = given.view;
-    if (given.lights) options.lights = *given.lights;
-    options.environment = given.environment;
-    options.fog = given.fog;
-    options.tags = given.tags;
-    options.without_tags = given.without_tags;
-    options.variant = given.variant;
-    for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
-    options.receivers = given.receivers;
-    options.without_receivers = given.without_receivers;
-    options.parts_of = given.parts_of;
-    options.batching = batch::parse_batching(given.batching);
-    options.culling = given.culling == "device" ? Culling::device : Culling::host;
-    options.depth_first = given.depth_first;
-    options.light_bounds = parse_bounds(given.light_bounds);
-    options.surfaces = static_cast<Surfaces>(
-        std::find(surfaces_names.begin(), surfaces_names.end(), given.surfaces) - surfaces_names.begin());
-    for (const Read& read : source.reads) {
-      if (read.slot == light_slots[0])
-        options.light_diffuse = read.target;
-      else if (read.slot == light_slots[1])
-        options.light_specular = read.target;
-      else
-        options.reads.push_back(read);
-    }
-    options.folder = source.folder;
-    options.cache = default_cache();
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-    Pass pass = forward(options, source.name.place);
-    // A missing view was told by the keys already.
-    if (options.view.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<Forward>{
+      .name = "forward",
+      .sentence =
+          "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, through "
+          "fog.",
+      .example =
+          "[[pass]]\nname   = \"lock\"\nkind   = \"forward\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
+          "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n",
+      .reads = {{{light_slots[0], false, "Of a `light_buffer` pass over the same depth: light is taken from there; only for opaque surfaces"},
+                 &Forward::light_diffuse},
+                {{light_slots[1], false, "The same"}, &Forward::light_specular}},
+      .writes = {{{"color", true, "Linear light, nits, multiplied with alpha"}, &Forward::color},
+                 {{"depth", false, "Depth; without it nothing hides anything"}, &Forward::depth}},
+      .keys = forward_keys(),
+      .make = forward,
+      .read_more =
+          [](const PassSource& source, Forward& options, Diagnostics&) {
+            for (const Read& read : source.reads) {
+              if (read.slot != light_slots[0] && read.slot != light_slots[1]) options.reads.push_back(read);
+            }
+          },
+      .own_reads = true}
+      .kind();
 }
 
 }  // namespace periscena::passes

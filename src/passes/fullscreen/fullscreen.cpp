@@ -1,5 +1,6 @@
 #include "passes/fullscreen/fullscreen.h"
 
+#include "passes/described_kind.h"
 #include "passes/screen/screen_program.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/view_camera.h"
@@ -222,19 +223,16 @@ void check_names(const Fullscreen& options, Diagnostics& problems) {
   }
 }
 
-/// The keys of a frame file.
-struct FullscreenKeys {
-  Reference shader, view, environment, fog;
-  std::optional<std::vector<Reference>> lights;
-  std::vector<Reference> shadows;
-  Value uniforms;
+struct FullscreenKeys : Fullscreen {
+  Reference path;
+  Value uniform_table;
 };
 
 Keys<FullscreenKeys> fullscreen_keys() {
   Keys<FullscreenKeys> keys;
-  keys.key("shader", &FullscreenKeys::shader, {.required = true},
+  keys.key("shader", &FullscreenKeys::path, {.required = true},
            "The fragment program: a path from this file's folder")
-      .key("uniforms", &FullscreenKeys::uniforms, {},
+      .key("uniforms", &FullscreenKeys::uniform_table, {},
            "Values for the uniforms that the fragment program declares, by name")
       .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl")
       .key("lights", &FullscreenKeys::lights, {},
@@ -279,29 +277,12 @@ void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnost
   }
 }
 
-Pass make_fullscreen(const PassSource& source, const Keys<FullscreenKeys>& keys) {
-  FullscreenKeys given;
+/// As a frame file has it.
+Pass fullscreen_of_file(const FullscreenKeys& given, Place place) {
+  Fullscreen options = given;
   Diagnostics problems;
-  keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-  Fullscreen options;
-  options.name = source.name.name;
-  options.reads = source.reads;
-  options.writes = source.writes;
-  options.scene = source.scene;
-  options.view = given.view;
-  options.environment = given.environment;
-  options.fog = given.fog;
-  options.cache = default_cache();
-  if (given.lights) options.lights = *given.lights;
-  for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
-  read_uniforms(given.uniforms, options.uniforms, problems);
-  if (!given.shader.empty()) {
-    collect_mistakes(given.shader.place, problems,
-                     [&] { options.shader = gl::ShaderText::file(source.folder / given.shader.name, pass_shaders()); });
-  }
-  // Without its GLSL, the pass would only be told off again for that.
-  Pass pass = fullscreen(options, source.name.place);
-  if (options.shader.empty()) pass.problems = {};
+  read_uniforms(given.uniform_table, options.uniforms, problems);
+  Pass pass = fullscreen(options, std::move(place));
   pass.problems.append(problems);
   return pass;
 }
@@ -379,20 +360,25 @@ Pass fullscreen(const Fullscreen& options, Place place) {
 }
 
 PassKind fullscreen_kind() {
-  static const Keys<FullscreenKeys> keys = fullscreen_keys();
-  PassKind kind;
-  kind.name = "fullscreen";
-  kind.sentence =
-      "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at "
-      "hand.";
-  kind.example =
-      "[[pass]]\nname     = \"finish\"\nkind     = \"fullscreen\"\nshader   = \"finish.frag\"\n"
-      "reads    = { scene = \"scene.color\" }\nwrites   = { color = \"output\" }\nuniforms = { exposure = 0.8 }\n";
-  kind.own_reads = true;
-  kind.own_writes = true;
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) { return make_fullscreen(source, keys); };
-  return kind;
+  return DescribedKind<FullscreenKeys>{
+      .name = "fullscreen",
+      .sentence = "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at "
+                  "hand.",
+      .example = "[[pass]]\nname     = \"finish\"\nkind     = \"fullscreen\"\nshader   = \"finish.frag\"\n"
+                 "reads    = { scene = \"scene.color\" }\nwrites   = { color = \"output\" }\nuniforms = { exposure = 0.8 }\n",
+      .reads = {},
+      .writes = {},
+      .keys = fullscreen_keys(),
+      .make = fullscreen_of_file,
+      .read_more =
+          [](const PassSource& source, FullscreenKeys& options, Diagnostics& problems) {
+            options.reads = source.reads;
+            options.writes = source.writes;
+            read_glsl(source, options.path, options.shader, problems);
+          },
+      .own_reads = true,
+      .own_writes = true}
+      .kind();
 }
 
 }  // namespace periscena::passes

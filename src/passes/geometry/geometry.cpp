@@ -1,5 +1,6 @@
 #include "passes/geometry/geometry.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/surface_draws.h"
 #include "passes/shading/surface_program.h"
 
@@ -118,23 +119,22 @@ class GeometryWork final : public gl::PassWork {
 };
 
 /// The keys of a frame file.
-struct GeometryKeys : SeenObjectKeys {
-  std::vector<Reference> receivers, without_receivers;
-  std::string batching = "automatic", culling = "host";
-  bool depth_first = false;
-};
-
-Keys<GeometryKeys> geometry_keys() {
-  auto keys = seen_object_keys<GeometryKeys>();
-  keys.key("receivers", &GeometryKeys::receivers, {},
-           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
-      .key("without_receivers", &GeometryKeys::without_receivers, {},
-           "But not on those that have one of these, or stand below one")
-      .key("batching", &GeometryKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
-      .key("culling", &GeometryKeys::culling, {.choices = culling_names},
-           "Who leaves out what does not show: see `forward`; the picture is the same")
-      .key("depth_first", &GeometryKeys::depth_first, {}, depth_first_sentence);
+Keys<Geometry> geometry_keys() {
+  Keys<Geometry> keys;
+  keys.key("view", &Geometry::view, {.required = true}, view_sentence);
+  add_object_keys(keys, tags_sentence);
+  add_receiver_keys(keys)
+      .key("batching", &Geometry::batching, {}, batching_sentence)
+      .key("culling", &Geometry::culling, {}, "Who leaves out what does not show: see `forward`; the picture is the same")
+      .key("depth_first", &Geometry::depth_first, {}, depth_first_sentence);
   return keys;
+}
+
+std::vector<Slot<Geometry>> geometry_writes() {
+  std::vector<Slot<Geometry>> writes;
+  for (const Output& output : all_outputs) writes.push_back({{output.slot, false, output.sentence}, output.target});
+  writes.push_back({{"depth", true, "Depth"}, &Geometry::depth});
+  return writes;
 }
 
 }  // namespace
@@ -170,45 +170,17 @@ Pass geometry(const Geometry& options, Place place) {
 }
 
 PassKind geometry_kind() {
-  static const Keys<GeometryKeys> keys = geometry_keys();
-  PassKind kind;
-  kind.name = "geometry";
-  kind.sentence = "Draws what is known of surfaces before they are lit, into several targets at once, for passes that light "
-                  "each pixel once. Blended objects are left to forward passes.";
-  kind.example =
-      "[[pass]]\nname   = \"surfaces\"\nkind   = \"geometry\"\nview   = \"towpath\"\n"
-      "writes = { normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\", depth = \"g.depth\" }\n";
-  for (const Output& output : all_outputs) kind.writes.push_back({output.slot, false, output.sentence});
-  kind.writes.push_back({"depth", true, "Depth"});
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    GeometryKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Geometry options;
-    options.name = source.name.name;
-    options.scene = source.scene;
-    options.view = given.view;
-    options.tags = given.tags;
-    options.without_tags = given.without_tags;
-    options.variant = given.variant;
-    options.receivers = given.receivers;
-    options.without_receivers = given.without_receivers;
-    options.batching = batch::parse_batching(given.batching);
-    options.culling = given.culling == "device" ? Culling::device : Culling::host;
-    options.depth_first = given.depth_first;
-    options.folder = source.folder;
-    for (const Output& output : all_outputs) {
-      if (const TargetUse* target = find_write(source, output.slot)) options.*output.target = *target;
-    }
-    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-    Pass pass = geometry(options, source.name.place);
-    // What is missing was told by the keys and slots already.
-    if (options.view.empty() || options.depth.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<Geometry>{
+      .name = "geometry",
+      .sentence = "Draws what is known of surfaces before they are lit, into several targets at once, for passes that light "
+                  "each pixel once. Blended objects are left to forward passes.",
+      .example = "[[pass]]\nname   = \"surfaces\"\nkind   = \"geometry\"\nview   = \"towpath\"\n"
+                 "writes = { normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\", depth = \"g.depth\" }\n",
+      .reads = {},
+      .writes = geometry_writes(),
+      .keys = geometry_keys(),
+      .make = geometry}
+      .kind();
 }
 
 }  // namespace periscena::passes

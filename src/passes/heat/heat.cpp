@@ -1,5 +1,6 @@
 #include "passes/heat/heat.h"
 
+#include "passes/described_kind.h"
 #include "passes/fullscreen/fullscreen.h"
 
 #include <fmt/format.h>
@@ -7,14 +8,10 @@
 namespace periscena::passes {
 namespace {
 
-struct HeatKeys {
-  float most = Heat().most, strength = Heat().strength;
-};
-
-Keys<HeatKeys> heat_keys() {
-  Keys<HeatKeys> keys;
-  keys.key("most", &HeatKeys::most, {.minimum = 0, .above_minimum = true}, "The number that has the hottest colour")
-      .key("strength", &HeatKeys::strength, {.minimum = 0, .maximum = 1},
+Keys<Heat> heat_keys() {
+  Keys<Heat> keys;
+  keys.key("most", &Heat::most, {.minimum = 0, .above_minimum = true}, "The number that has the hottest colour")
+      .key("strength", &Heat::strength, {.minimum = 0, .maximum = 1},
            "How much of the picture below is covered, where the number is not 0");
   return keys;
 }
@@ -40,32 +37,17 @@ Pass heat(const Heat& options, Place place) {
 }
 
 PassKind heat_kind() {
-  static const Keys<HeatKeys> keys = heat_keys();
-  PassKind kind;
-  kind.name = "heat";
-  kind.sentence = "Shows numbers as colours from cold to hot: lights that pixels ask, surfaces drawn over each other.";
-  kind.example =
-      "[[pass]]\nname   = \"lights as heat\"\nkind   = \"heat\"\nmost   = 12\nreads  = { amount = \"counts\", under = \"picture\" }\n"
-      "writes = { color = \"output\" }\n";
-  kind.reads = {{"amount", true, "Numbers, in the red channel of a floating format"},
-                {"under", false, "A picture that shows through in grey; left out, black"}};
-  kind.writes = {{"color", true, "0..1, linear: for a format that encodes to sRGB"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    HeatKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Heat options{source.name.name, given.most, given.strength, {}, {}, {}};
-    if (const TargetUse* amount = find_read(source, "amount")) options.amount = *amount;
-    if (const TargetUse* under = find_read(source, "under")) options.under = *under;
-    if (const TargetUse* color = find_write(source, "color")) options.into = *color;
-    Pass pass = heat(options, source.name.place);
-    // What is missing was told by the slots already.
-    if (options.amount.empty() || options.into.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<Heat>{
+      .name = "heat",
+      .sentence = "Shows numbers as colours from cold to hot: lights that pixels ask, surfaces drawn over each other.",
+      .example = "[[pass]]\nname   = \"lights as heat\"\nkind   = \"heat\"\nmost   = 12\nreads  = { amount = \"counts\", under = \"picture\" }\n"
+                 "writes = { color = \"output\" }\n",
+      .reads = {{{"amount", true, "Numbers, in the red channel of a floating format"}, &Heat::amount},
+                {{"under", false, "A picture that shows through in grey; left out, black"}, &Heat::under}},
+      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB"}, &Heat::into}},
+      .keys = heat_keys(),
+      .make = heat}
+      .kind();
 }
 
 }  // namespace periscena::passes

@@ -1,5 +1,6 @@
 #include "passes/heat/overdraw.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/surface_draws.h"
 #include "passes/shading/surface_program.h"
 
@@ -40,14 +41,12 @@ class OverdrawWork final : public gl::PassWork {
   SurfacePrograms programs_;
 };
 
-struct OverdrawKeys : SeenObjectKeys {
-  std::string batching = "automatic", culling = "host";
-};
-
-Keys<OverdrawKeys> overdraw_keys() {
-  auto keys = seen_object_keys<OverdrawKeys>();
-  keys.key("batching", &OverdrawKeys::batching, {.choices = batch::batching_names()}, batching_sentence)
-      .key("culling", &OverdrawKeys::culling, {.choices = culling_names}, "Who leaves out what does not show: see `forward`");
+Keys<Overdraw> overdraw_keys() {
+  Keys<Overdraw> keys;
+  keys.key("view", &Overdraw::view, {.required = true}, view_sentence);
+  add_object_keys(keys, tags_sentence)
+      .key("batching", &Overdraw::batching, {}, batching_sentence)
+      .key("culling", &Overdraw::culling, {}, "Who leaves out what does not show: see `forward`");
   return keys;
 }
 
@@ -65,31 +64,16 @@ Pass overdraw(const Overdraw& options, Place place) {
 }
 
 PassKind overdraw_kind() {
-  static const Keys<OverdrawKeys> keys = overdraw_keys();
-  PassKind kind;
-  kind.name = "overdraw";
-  kind.sentence = "Counts how often surfaces are shaded at each pixel, for `heat` to show.";
-  kind.example =
-      "[[pass]]\nname   = \"count surfaces\"\nkind   = \"overdraw\"\nview   = \"towpath\"\n"
-      "writes = { count = \"counts\", depth = \"counts.depth\" }\n";
-  kind.writes = {{"count", true, "How many, in a floating format"}, {"depth", false, "Depth; without it what is hidden counts, too"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    OverdrawKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Overdraw options{.name = source.name.name, .scene = source.scene, .view = given.view, .tags = given.tags, .without_tags = given.without_tags,
-                     .variant = given.variant, .batching = batch::parse_batching(given.batching),
-                     .culling = given.culling == "device" ? Culling::device : Culling::host, .folder = source.folder};
-    if (const TargetUse* count = find_write(source, "count")) options.count = *count;
-    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-    Pass pass = overdraw(options, source.name.place);
-    // A missing view was told by the keys already.
-    if (options.view.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<Overdraw>{.name = "overdraw",
+                                 .sentence = "Counts how often surfaces are shaded at each pixel, for `heat` to show.",
+                                 .example = "[[pass]]\nname   = \"count surfaces\"\nkind   = \"overdraw\"\nview   = \"towpath\"\n"
+                                            "writes = { count = \"counts\", depth = \"counts.depth\" }\n",
+                                 .reads = {},
+                                 .writes = {{{"count", true, "How many, in a floating format"}, &Overdraw::count},
+                                            {{"depth", false, "Depth; without it what is hidden counts, too"}, &Overdraw::depth}},
+                                 .keys = overdraw_keys(),
+                                 .make = overdraw}
+      .kind();
 }
 
 }  // namespace periscena::passes

@@ -1,5 +1,6 @@
 #include "passes/light_markers/light_markers.h"
 
+#include "passes/described_kind.h"
 #include "passes/light_markers/marker_lines.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/view_camera.h"
@@ -141,40 +142,19 @@ class LightMarkersWork final : public gl::PassWork {
   std::vector<ReachBlock> reaches_;
 };
 
-/// The keys of a frame file.
-struct MarkerKeys {
-  Reference view;
-  std::optional<std::vector<Reference>> lights;
-  std::vector<Reference> shadows;
-  bool show = true;
-  float width = 2, brightness = 1, reach_lux = 1;
-};
-
-Keys<MarkerKeys> marker_keys() {
-  Keys<MarkerKeys> keys;
-  keys.key("view", &MarkerKeys::view, {.required = true}, "The view that the picture was drawn through")
-      .key("lights", &MarkerKeys::lights, {}, "Lights, by their names or tags; left out, all of the scene")
-      .key("shadows", &MarkerKeys::shadows, {},
+const Keys<LightMarkers>& marker_keys() {
+  static const Keys<LightMarkers> keys = Keys<LightMarkers>()
+      .key("view", &LightMarkers::view, {.required = true}, "The view that the picture was drawn through")
+      .key("lights", &LightMarkers::lights, {}, lights_sentence)
+      .key("shadows", &LightMarkers::shadows, {},
            "Targets that `shadow_map` passes have written, at most 4: what each part of a light's map sees is drawn, too")
-      .key("show", &MarkerKeys::show, {}, "Off, nothing is drawn")
-      .key("width", &MarkerKeys::width, {.unit = "pixels", .minimum = 1, .maximum = 32}, "Of the lines")
-      .key("brightness", &MarkerKeys::brightness, {.minimum = 0, .above_minimum = true},
+      .key("show", &LightMarkers::show, {}, "Off, nothing is drawn")
+      .key("width", &LightMarkers::width, {.unit = "pixels", .minimum = 1, .maximum = 32}, "Of the lines")
+      .key("brightness", &LightMarkers::brightness, {.minimum = 0, .above_minimum = true},
            "Of the lines: 1 is white on a finished picture; into a target of light, nits")
-      .key("reach_lux", &MarkerKeys::reach_lux, {.unit = "lux", .minimum = 0, .above_minimum = true},
+      .key("reach_lux", &LightMarkers::reach_lux, {.unit = "lux", .minimum = 0, .above_minimum = true},
            "A light without a range is drawn as far as it gives this much");
   return keys;
-}
-
-void expect_sound(const LightMarkers& options, const Place& place, Diagnostics& problems) {
-  const auto expect = [&](bool sound, const char* what, float value, const char* mend) {
-    if (sound) return;
-    problems.error("out-of-range", place, fmt::format("pass \"{}\" has a {} of {}", options.name, what, value), mend);
-  };
-  expect(options.width >= 1 && options.width <= 32, "width", options.width, "choose 1 to 32 pixels");
-  expect(options.brightness > 0 && std::isfinite(options.brightness), "brightness", options.brightness,
-         "choose more than 0");
-  expect(options.reach_lux > 0 && std::isfinite(options.reach_lux), "reach_lux", options.reach_lux,
-         "choose more than 0 lux");
 }
 
 }  // namespace
@@ -191,7 +171,7 @@ Pass light_markers(const LightMarkers& options, Place place) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   expect_view(options.scene.get(), options.view, who, pass.problems);
   expect_lighting(options.scene.get(), {options.lights, {}, {}, {}}, who, pass.problems);
-  expect_sound(options, pass.place, pass.problems);
+  marker_keys().check(options, pass.place, pass.problems);
   pass.shader = ShaderInterface{.source = "periscena/light_markers.frag",
                                 .outputs = {{"color", ValueKind::floating, 0}},
                                 .samplers = {{.name = "depth", .depth = true}}};
@@ -200,44 +180,17 @@ Pass light_markers(const LightMarkers& options, Place place) {
 }
 
 PassKind light_markers_kind() {
-  static const Keys<MarkerKeys> keys = marker_keys();
-  PassKind kind;
-  kind.name = "light_markers";
-  kind.sentence =
-      "Draws where lights are and how far they reach, over a finished picture: stars, cones, arrows, and lines on "
-      "surfaces where a light ends. What something hides shows through faintly.";
-  kind.example =
-      "[[pass]]\nname   = \"markers\"\nkind   = \"light_markers\"\nview   = \"towpath\"\n"
-      "reads  = { depth = \"scene.depth\" }\nwrites = { color = \"output\" }\n";
-  kind.reads = {
-      {"depth", false, "Depth of the objects, of any size; without it, circles in space show how far lights reach"}};
-  kind.writes = {{"color", true, "What the lines are drawn over"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    MarkerKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    LightMarkers options;
-    options.name = source.name.name;
-    options.scene = source.scene;
-    options.view = given.view;
-    if (given.lights) options.lights = *given.lights;
-    for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
-    options.show = given.show;
-    options.width = given.width;
-    options.brightness = given.brightness;
-    options.reach_lux = given.reach_lux;
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    for (const Read& read : source.reads) options.depth = read.target;
-    Pass pass = light_markers(options, source.name.place);
-    // What is missing or out of range was told by the keys already.
-    if (options.view.empty() || problems.has_errors()) pass.problems = {};
-    if (!options.depth.empty()) pass.reads.erase(pass.reads.begin());
-    pass.reads.insert(pass.reads.begin(), source.reads.begin(), source.reads.end());
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<LightMarkers>{
+      .name = "light_markers",
+      .sentence = "Draws where lights are and how far they reach, over a finished picture: stars, cones, arrows, and lines on "
+                  "surfaces where a light ends. What something hides shows through faintly.",
+      .example = "[[pass]]\nname   = \"markers\"\nkind   = \"light_markers\"\nview   = \"towpath\"\n"
+                 "reads  = { depth = \"scene.depth\" }\nwrites = { color = \"output\" }\n",
+      .reads = {{{"depth", false, "Depth of the objects, of any size; without it, circles in space show how far lights reach"}, &LightMarkers::depth}},
+      .writes = {{{"color", true, "What the lines are drawn over"}, &LightMarkers::color}},
+      .keys = marker_keys(),
+      .make = light_markers}
+      .kind();
 }
 
 }  // namespace periscena::passes

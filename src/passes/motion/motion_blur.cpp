@@ -113,8 +113,7 @@ const ScreenKind<MotionBlur>& motion_blur_said() {
                   .key("shutter", &MotionBlur::shutter, {.minimum = 0, .maximum = 4}, "For which share of the velocity's time it is open")
                   .key("largest", &MotionBlur::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2}, "Half a way is at most so long")
                   .key("taps", &MotionBlur::taps, {.minimum = 4, .maximum = 128}, "Fetches a pixel, of each of two kinds"),
-      .finish = finish_motion_blur,
-      .read_more = [](const PassSource& source, MotionBlur& options, Diagnostics&) { options.scene = source.scene; }};
+      .finish = finish_motion_blur};
   return kind;
 }
 

@@ -145,8 +145,7 @@ const ScreenKind<Velocity>& velocity_said() {
       .keys = Keys<Velocity>()
                   .key("view", &Velocity::view, {.required = true}, "The view that the depth was seen through")
                   .key("seconds", &Velocity::seconds, {.unit = "seconds", .minimum = 0}, "Since how long before; 0: since the frame before"),
-      .finish = finish_velocity,
-      .read_more = [](const PassSource& source, Velocity& options, Diagnostics&) { options.scene = source.scene; }};
+      .finish = finish_velocity};
   return kind;
 }
 

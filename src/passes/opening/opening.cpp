@@ -1,5 +1,6 @@
 #include "passes/opening/opening.h"
 
+#include "passes/described_kind.h"
 #include "passes/screen/screen_program.h"
 #include "passes/shading/surface_draws.h"
 #include "passes/shading/surface_program.h"
@@ -89,30 +90,21 @@ Pass opening(const Opening& options, Place place) {
 }
 
 PassKind opening_kind() {
-  static const auto keys = seen_object_keys<SeenObjectKeys>("The window: objects that have one of these tags, or stand below one; left out, all");
-  PassKind kind;
-  kind.name = "opening";
-  kind.sentence = "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.";
-  kind.example =
-      "[[pass]]\nname   = \"pane\"\nkind   = \"opening\"\nview   = \"towpath\"\ntags   = [\"pane\"]\nwrites = { depth = \"scene.depth\" }\n\n"
-      "[[pass]]\nname        = \"night behind it\"\nkind        = \"sky\"\ninside      = \"pane\"\nview        = \"towpath\"\nenvironment = \"night\"\nwrites      = { color = "
-      "\"scene.color\" }\n";
-  kind.writes = {{"depth", true, "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    SeenObjectKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Opening options{.name = source.name.name, .scene = source.scene, .view = given.view, .tags = given.tags, .without_tags = given.without_tags,
-                    .variant = given.variant, .folder = source.folder};
-    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-    Pass pass = opening(options, source.name.place);
-    // What is missing was told by the keys and slots already.
-    if (options.view.empty() || options.depth.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  Keys<Opening> keys;
+  keys.key("view", &Opening::view, {.required = true}, view_sentence);
+  add_object_keys(keys, "The window: objects that have one of these tags, or stand below one; left out, all");
+  return DescribedKind<Opening>{
+      .name = "opening",
+      .sentence = "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.",
+      .example =
+          "[[pass]]\nname   = \"pane\"\nkind   = \"opening\"\nview   = \"towpath\"\ntags   = [\"pane\"]\nwrites = { depth = \"scene.depth\" }\n\n"
+          "[[pass]]\nname        = \"night behind it\"\nkind        = \"sky\"\ninside      = \"pane\"\nview        = \"towpath\"\nenvironment = "
+          "\"night\"\nwrites      = { color = \"scene.color\" }\n",
+      .reads = {},
+      .writes = {{{"depth", true, "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"}, &Opening::depth}},
+      .keys = keys,
+      .make = opening}
+      .kind();
 }
 
 }  // namespace periscena::passes

@@ -1,5 +1,6 @@
 #include "passes/particles/particles.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/picture_array.h"
 #include "passes/shading/surface_program.h"
@@ -233,25 +234,20 @@ void expect_sound(const Particles& options, const Place& place, Diagnostics& pro
 }
 
 /// The keys of a frame file.
-struct ParticlesKeys {
-  Reference view;
+struct ParticlesKeys : Particles {
   int count = 1000, seed = 1;
   float steps_a_second = 30, life = 10, drag = 0, gust = 0, gust_size = 3, gust_seconds = 5;
   Vec3 from_low = Vec3::Zero(), from_high = Vec3::Zero();
   Vec3 velocity = Vec3::Zero(), velocity_spread = Vec3::Zero();
   Vec3 gravity = ParticleCloud().gravity, wind = Vec3::Zero();
   std::optional<Vec3> bounds_low, bounds_high;
-  std::string picture;
-  float size = Particles().size, size_spread = 0, spin_degrees = 0, fade_seconds = Particles().fade_seconds;
-  bool in_pixels = false, adds = false;
-  std::array<float, 3> tint{1, 1, 1};
-  float alpha = 1, fade_near = Particles().fade_near;
+  Reference picture_path;
 };
 
 Keys<ParticlesKeys> particles_keys() {
   using K = ParticlesKeys;
   Keys<K> keys;
-  keys.key("view", &K::view, {.required = true}, "The view to look through")
+  keys.key("view", &K::view, {.required = true}, view_sentence)
       .key("count", &K::count, {.minimum = 1, .maximum = ParticleCloud::most}, "How many")
       .key("seed", &K::seed, {.minimum = 0}, "Another seed, another cloud")
       .key("life", &K::life, {.unit = "seconds", .minimum = 0, .above_minimum = true}, "After which each begins anew")
@@ -271,11 +267,11 @@ Keys<ParticlesKeys> particles_keys() {
            "Until the eddies are as they were")
       .key("steps_a_second", &K::steps_a_second, {.minimum = 0, .above_minimum = true},
            "In which they move; between steps they go straight on")
-      .key("picture", &K::picture, {}, "A PNG; left out, a soft round spot")
+      .key("picture", &K::picture_path, {}, "Path of a PNG, from this file's folder; left out, a soft round spot")
       .key("size", &K::size, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Of each; see in_pixels")
       .key("in_pixels", &K::in_pixels, {}, "Is size in pixels of the frame?")
       .key("size_spread", &K::size_spread, {.minimum = 0, .maximum = 1}, "Share by which sizes vary either way")
-      .key("spin_degrees", &K::spin_degrees, {.unit = "degrees a second"}, "At most, either way")
+      .degrees("spin_degrees", &K::spin, {.unit = "degrees a second"}, "At most, either way")
       .key("fade_seconds", &K::fade_seconds, {.unit = "seconds", .minimum = 0}, "In which each comes and goes")
       .key("tint", &K::tint, {.minimum = 0}, "Linear, multiplied: nits where the target is light")
       .key("alpha", &K::alpha, {.minimum = 0, .maximum = 1}, "Multiplied")
@@ -306,34 +302,6 @@ ParticleCloud cloud_of(const ParticlesKeys& given) {
   return cloud;
 }
 
-Particles options_of(const ParticlesKeys& given, const PassSource& source, Diagnostics& problems) {
-  Particles options;
-  options.name = source.name.name;
-  options.scene = source.scene;
-  options.view = given.view;
-  options.cloud = cloud_of(given);
-  options.size = given.size;
-  options.in_pixels = given.in_pixels;
-  options.size_spread = given.size_spread;
-  options.spin = radians(given.spin_degrees);
-  options.fade_seconds = given.fade_seconds;
-  options.tint = Vec3(given.tint[0], given.tint[1], given.tint[2]);
-  options.alpha = given.alpha;
-  options.adds = given.adds;
-  options.fade_near = given.fade_near;
-  if (!given.picture.empty()) {
-    collect_mistakes(source.table->find("picture")->place, problems, [&] {
-      options.picture = std::make_shared<Image>(read_image(source.folder / given.picture));
-    });
-  }
-  if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-  if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-  for (const Read& read : source.reads) {
-    if (read.slot == "surfaces") options.surfaces = read.target;
-  }
-  return options;
-}
-
 }  // namespace
 
 Pass particles(const Particles& options, Place place) {
@@ -352,35 +320,27 @@ Pass particles(const Particles& options, Place place) {
 }
 
 PassKind particles_kind() {
-  static const Keys<ParticlesKeys> keys = particles_keys();
-  PassKind kind;
-  kind.name = "particles";
-  kind.sentence =
-      "Draws small things that drift or fall, any number in one call: they move on the device, by steps of a fixed "
-      "length, and a time always gives the same picture.";
-  kind.example =
-      "[[pass]]\nname      = \"willow down\"\nkind      = \"particles\"\nview      = \"towpath\"\ncount     = 2000\n"
-      "from_low  = [-8, 0, -20]\nfrom_high = [8, 5, 4]\ngravity   = [0, -0.1, 0]\nwind      = [0.4, 0, 0.1]\n"
-      "drag      = 3\ngust      = 0.3\nsize      = 0.03\nreads     = { surfaces = \"scene.depth\" }\n"
-      "writes    = { color = \"scene.color\" }\n";
-  kind.reads = {{"surfaces", false, "Depth of the objects before which they fade out"}};
-  kind.writes = {{"color", true, "What is drawn over"},
-                 {"depth", false, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    ParticlesKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    const Particles options = options_of(given, source, problems);
-    Pass pass = particles(options, source.name.place);
-    pass.reads = source.reads;
-    pass.writes = source.writes;
-    // What is missing or out of range was told by the keys already.
-    if (problems.has_errors()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<ParticlesKeys>{
+      .name = "particles",
+      .sentence = "Draws small things that drift or fall, any number in one call: they move on the device, by steps of a fixed "
+                  "length, and a time always gives the same picture.",
+      .example = "[[pass]]\nname      = \"willow down\"\nkind      = \"particles\"\nview      = \"towpath\"\ncount     = 2000\n"
+                 "from_low  = [-8, 0, -20]\nfrom_high = [8, 5, 4]\ngravity   = [0, -0.1, 0]\nwind      = [0.4, 0, 0.1]\n"
+                 "drag      = 3\ngust      = 0.3\nsize      = 0.03\nreads     = { surfaces = \"scene.depth\" }\n"
+                 "writes    = { color = \"scene.color\" }\n",
+      .reads = {{{"surfaces", false, "Depth of the objects before which they fade out"}, &ParticlesKeys::surfaces}},
+      .writes = {{{"color", true, "What is drawn over"}, &ParticlesKeys::color},
+                 {{"depth", false, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"}, &ParticlesKeys::depth}},
+      .keys = particles_keys(),
+      .make = passes::particles,
+      .read_more =
+          [](const PassSource& source, ParticlesKeys& options, Diagnostics& problems) {
+            options.cloud = cloud_of(options);
+            if (options.picture_path.empty()) return;
+            collect_mistakes(options.picture_path.place, problems,
+                             [&] { options.picture = std::make_shared<Image>(read_image(source.folder / options.picture_path.name)); });
+          }}
+      .kind();
 }
 
 }  // namespace periscena::passes

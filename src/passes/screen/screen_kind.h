@@ -1,20 +1,10 @@
 #pragma once
 
-#include "passes/pass_kind.h"
+#include "passes/described_kind.h"
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <span>
-
 namespace periscena::passes {
-
-/// A target that a pass over the whole picture reads or writes, and where its options have it.
-template <class Options>
-struct Slot {
-  SlotInfo info;
-  TargetUse Options::*target;
-};
 
 /// A kind of pass over the whole picture, said once: its C++ options, their keys in frame files, its targets.
 /// @tparam Options  a struct with a `name`, and a member for each slot and key
@@ -29,7 +19,7 @@ struct ScreenKind {
   /// Makes the pass of options that are in range; what it finds wrong goes into the pass' problems.
   void (*finish)(const Options&, Pass&) = nullptr;
 
-  /// Fills in what no key says by itself: the scene, files by their paths.
+  /// Fills in what no key says by itself, such as files by their paths.
   void (*read_more)(const PassSource&, Options&, Diagnostics&) = nullptr;
 
   Pass make(const Options& options, Place place) const;
@@ -65,51 +55,10 @@ Pass ScreenKind<Options>::make(const Options& options, Place place) const {
 
 template <class Options>
 PassKind ScreenKind<Options>::kind() const {
-  PassKind kind;
-  kind.name = name;
-  kind.sentence = sentence;
-  kind.example = example;
-  for (const Slot<Options>& slot : reads) kind.reads.push_back(slot.info);
-  for (const Slot<Options>& slot : writes) kind.writes.push_back(slot.info);
-  kind.keys = keys.infos();
-  kind.make = [said = *this](const PassSource& source) {
-    Options options;
-    Diagnostics problems;
-    options.name = source.name.name;
-    said.keys.read(*source.table, fmt::format("pass \"{}\"", options.name), options, problems);
-    Diagnostics unreadable;
-    if (said.read_more) said.read_more(source, options, unreadable);
-    bool whole = !unreadable.has_errors();
-    problems.append(unreadable);
-    for (const Slot<Options>& slot : said.reads) {
-      if (const TargetUse* target = find_read(source, slot.info.name)) options.*slot.target = *target;
-      whole = whole && !(slot.info.required && (options.*slot.target).empty());
-    }
-    for (const Slot<Options>& slot : said.writes) {
-      if (const TargetUse* target = find_write(source, slot.info.name)) options.*slot.target = *target;
-      whole = whole && !(slot.info.required && (options.*slot.target).empty());
-    }
-    Pass pass = said.make(options, source.name.place);
-    if (!whole) pass.problems = {};  // what is missing was told already
-    // Parts, history and places are the file's.
-    for (Read& read : pass.reads) {
-      const auto given = std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == read.slot; });
-      if (given == source.reads.end()) continue;
-      const bool each_sample = read.each_sample;
-      if (read.history == 0) read = *given;
-      read.each_sample = each_sample;
-    }
-    for (Write& write : pass.writes) {
-      const auto given = std::find_if(source.writes.begin(), source.writes.end(), [&](const Write& one) { return one.slot == write.slot; });
-      if (given == source.writes.end()) continue;
-      write.place = given->place;
-      write.level = given->level;
-      write.layer = given->layer;
-    }
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  const auto made = [said = *this](const Options& options, Place place) { return said.make(options, std::move(place)); };
+  return DescribedKind<Options>{
+      .name = name, .sentence = sentence, .example = example, .reads = reads, .writes = writes, .keys = keys, .make = made, .read_more = read_more}
+      .kind();
 }
 
 }  // namespace periscena::passes

@@ -157,7 +157,7 @@ std::vector<gl::Batch> describe_batches(const batch::DrawList& list, const Scene
             ? "mirrored: front faces wind the other way"
         : run.view != before.view
             ? "another of the light's views"
-            : fmt::format("batching = \"{}\"", batch::batching_names()[static_cast<std::size_t>(list.batching())]);
+            : fmt::format("batching = \"{}\"", choices_of(list.batching())[static_cast<std::size_t>(list.batching())]);
     if (run.blended) batch.why_apart += "; blended, so in the order of depth";
   }
   return batches;

@@ -17,9 +17,11 @@ enum class ShadowFilter {
   disc,      ///< sixteen places on a disc, turned from pixel to pixel
   contact    ///< a disc as wide as the light makes the edge there: hard where a shadow meets what casts it, soft far from it
 };
+const std::vector<std::string>& choices_of(ShadowFilter);  ///< their names
 
 /// Which sides of triangles a light sees.
 enum class CasterFaces { both, front, back };
+const std::vector<std::string>& choices_of(CasterFaces);  ///< their names
 
 /// Draws what lights see: how far away the nearest thing is that casts a shadow. Lit passes that name the target among
 /// their `shadows` ask it what is lit.

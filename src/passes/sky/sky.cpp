@@ -1,5 +1,6 @@
 #include "passes/sky/sky.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/view_camera.h"
 
@@ -48,17 +49,12 @@ class SkyWork final : public gl::PassWork {
   ViewCamera view_;
 };
 
-struct SkyKeys {
-  Reference view, environment, fog;
-  float blur = 0;
-};
-
-Keys<SkyKeys> sky_keys() {
-  Keys<SkyKeys> keys;
-  keys.key("view", &SkyKeys::view, {.required = true}, "The view to look through")
-      .key("environment", &SkyKeys::environment, {.required = true}, "What is all around")
-      .key("fog", &SkyKeys::fog, {}, "Left out, none; the sky is taken to be 10 km away")
-      .key("blur", &SkyKeys::blur, {.minimum = 0, .maximum = 1},
+Keys<Sky> sky_keys() {
+  Keys<Sky> keys;
+  keys.key("view", &Sky::view, {.required = true}, view_sentence)
+      .key("environment", &Sky::environment, {.required = true}, "What is all around")
+      .key("fog", &Sky::fog, {}, "Left out, none; the sky is taken to be 10 km away")
+      .key("blur", &Sky::blur, {.minimum = 0, .maximum = 1},
            "0 for sharp, 1 for as wide as a fully rough surface's lobe");
   return keys;
 }
@@ -84,29 +80,15 @@ Pass sky(const Sky& options, Place place) {
 }
 
 PassKind sky_kind() {
-  static const Keys<SkyKeys> keys = sky_keys();
-  PassKind kind;
-  kind.name = "sky";
-  kind.sentence = "Fills a target with an environment, as a view sees it, for the passes after it to draw over.";
-  kind.example =
-      "[[pass]]\nname        = \"dusk sky\"\nkind        = \"sky\"\nview        = \"towpath\"\nenvironment = "
-      "\"dusk\"\nwrites      = { color = \"scene.color\" }\n";
-  kind.writes = {{"color", true, "Linear light, nits"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    SkyKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Sky options{source.name.name, source.scene, given.view, given.environment,
-                given.fog,        given.blur,   {},         default_cache()};
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    Pass pass = sky(options, source.name.place);
-    // What is missing was told by the keys already.
-    if (options.view.empty() || options.environment.empty()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<Sky>{.name = "sky",
+                            .sentence = "Fills a target with an environment, as a view sees it, for the passes after it to draw over.",
+                            .example = "[[pass]]\nname        = \"dusk sky\"\nkind        = \"sky\"\nview        = \"towpath\"\nenvironment = "
+                                       "\"dusk\"\nwrites      = { color = \"scene.color\" }\n",
+                            .reads = {},
+                            .writes = {{{"color", true, "Linear light, nits"}, &Sky::color}},
+                            .keys = sky_keys(),
+                            .make = sky}
+      .kind();
 }
 
 }  // namespace periscena::passes

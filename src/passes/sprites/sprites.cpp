@@ -1,5 +1,6 @@
 #include "passes/sprites/sprites.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/picture_array.h"
 
@@ -220,10 +221,9 @@ void expect_sound(const Sprites& options, const Place& place, Diagnostics& probl
 const std::vector<std::string> flip_names{"none", "across", "up", "both"};
 
 /// The keys of a frame file.
-struct SpritesKeys {
-  Value sheets, sprite;
-  std::string filter = "linear";
-  float least_alpha = 0;
+struct SpritesKeys : Sprites {
+  Value sheets_table, sprite;
+  std::string filter_name = "linear";
 };
 
 struct SheetKeys {
@@ -243,10 +243,10 @@ struct SpriteKeys {
 
 Keys<SpritesKeys> sprites_keys() {
   Keys<SpritesKeys> keys;
-  keys.key("sheets", &SpritesKeys::sheets, {.required = true}, "By name: the path of a sheet's JSON, or a table")
+  keys.key("sheets", &SpritesKeys::sheets_table, {.required = true}, "By name: the path of a sheet's JSON, or a table")
       .key("sprite", &SpritesKeys::sprite, {.required = true},
            "What to draw: [[pass.sprite]], as often as there are sprites")
-      .key("filter", &SpritesKeys::filter, {.choices = {"nearest", "linear"}}, "How sheets are looked up")
+      .key("filter", &SpritesKeys::filter_name, {.choices = {"nearest", "linear"}}, "How sheets are looked up")
       .key("least_alpha", &SpritesKeys::least_alpha, {.minimum = 0, .maximum = 1},
            "0: blended by alpha; more: what has less alpha is left out, and the rest drawn whole");
   return keys;
@@ -364,41 +364,26 @@ Pass sprites(const Sprites& options, Place place) {
 }
 
 PassKind sprites_kind() {
-  static const Keys<SpritesKeys> keys = sprites_keys();
-  PassKind kind;
-  kind.name = "sprites";
-  kind.sentence =
-      "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena pack` "
-      "makes "
-      "a sheet of loose PNGs.";
-  kind.example =
-      "[[pass]]\nname   = \"dragonflies\"\nkind   = \"sprites\"\nsheets = { dragonfly = \"dragonfly.json\" }\n"
-      "writes = { color = \"output\" }\n\n"
-      "[[pass.sprite]]\ncell           = \"wings 0\"\nat             = [40, 60]\ncorner         = "
-      "\"upper_right\"\nwidth  "
-      "        = 96\ncells          = 4\ncells_a_second = 24\n";
-  kind.writes = {{"color", true, "What is drawn over"}};
-  kind.keys = keys.infos();
-  kind.parts = {{"sheets = { NAME = { … } }", sheet_keys().infos()}, {"[[pass.sprite]]", sprite_keys().infos()}};
-  kind.make = [](const PassSource& source) {
-    SpritesKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Sprites options;
-    options.name = source.name.name;
-    options.filter = parse_filter(given.filter);
-    options.least_alpha = given.least_alpha;
-    if (!given.sheets.empty()) read_sheets(given.sheets, source, options, problems);
-    if (!given.sprite.empty()) read_sprites(given.sprite, options, problems);
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    Pass pass = sprites(options, source.name.place);
-    pass.writes = source.writes;
-    // What is wrong with the keys may be all that is wrong.
-    if (problems.has_errors()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<SpritesKeys>{
+      .name = "sprites",
+      .sentence = "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena pack` "
+                  "makes a sheet of loose PNGs.",
+      .example = "[[pass]]\nname   = \"dragonflies\"\nkind   = \"sprites\"\nsheets = { dragonfly = \"dragonfly.json\" }\n"
+                 "writes = { color = \"output\" }\n\n"
+                 "[[pass.sprite]]\ncell           = \"wings 0\"\nat             = [40, 60]\ncorner         = \"upper_right\"\n"
+                 "width          = 96\ncells          = 4\ncells_a_second = 24\n",
+      .reads = {},
+      .writes = {{{"color", true, "What is drawn over"}, &SpritesKeys::color}},
+      .keys = sprites_keys(),
+      .make = passes::sprites,
+      .read_more =
+          [](const PassSource& source, SpritesKeys& options, Diagnostics& problems) {
+            options.filter = parse_filter(options.filter_name);
+            if (!options.sheets_table.empty()) read_sheets(options.sheets_table, source, options, problems);
+            if (!options.sprite.empty()) read_sprites(options.sprite, options, problems);
+          },
+      .parts = {{"sheets = { NAME = { … } }", sheet_keys().infos()}, {"[[pass.sprite]]", sprite_keys().infos()}}}
+      .kind();
 }
 
 }  // namespace periscena::passes

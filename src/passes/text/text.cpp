@@ -1,5 +1,6 @@
 #include "passes/text/text.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/lighting.h"
 #include "passes/text/text_buffer.h"
 
@@ -81,8 +82,8 @@ void expect_sound(const Texts& options, const Place& place, Diagnostics& problem
 }
 
 /// The keys of a frame file.
-struct TextsKeys {
-  Value typefaces, text;
+struct TextsKeys : Texts {
+  Value typefaces_table, text;
 };
 
 struct TextKeys : WordingKeys {
@@ -92,7 +93,7 @@ struct TextKeys : WordingKeys {
 
 Keys<TextsKeys> texts_keys() {
   Keys<TextsKeys> keys;
-  keys.key("typefaces", &TextsKeys::typefaces, {}, "By name: the path of a font file")
+  keys.key("typefaces", &TextsKeys::typefaces_table, {}, "By name: the path of a font file")
       .key("text", &TextsKeys::text, {.required = true}, "What to write: [[pass.text]], as often as there are texts");
   return keys;
 }
@@ -132,34 +133,23 @@ Pass text(const Texts& options, Place place) {
 }
 
 PassKind text_kind() {
-  static const Keys<TextsKeys> keys = texts_keys();
-  PassKind kind;
-  kind.name = "text";
-  kind.sentence = "Writes over a picture, in pixels of the frame's size, all in one call.";
-  kind.example =
-      "[[pass]]\nname   = \"captions\"\nkind   = \"text\"\nwrites = { color = \"output\" }\n\n"
-      "[[pass.text]]\nsays   = \"Osier Lock\\nfall 2.4 m\"\nat     = [24, 20]\ncorner = \"lower_left\"\nsize   = 28\n";
-  kind.writes = {{"color", true, "What is written over"}};
-  kind.keys = keys.infos();
-  kind.parts = {{"[[pass.text]]", text_keys().infos()}};
-  kind.make = [](const PassSource& source) {
-    TextsKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Texts options;
-    options.name = source.name.name;
-    options.typefaces = read_typefaces(given.typefaces, source, problems);
-    for_each_text(given.text, source, problems,
-                  [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    Pass pass = text(options, source.name.place);
-    pass.writes = source.writes;
-    // What is wrong with the keys may be all that is wrong.
-    if (problems.has_errors()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<TextsKeys>{
+      .name = "text",
+      .sentence = "Writes over a picture, in pixels of the frame's size, all in one call.",
+      .example = "[[pass]]\nname   = \"captions\"\nkind   = \"text\"\nwrites = { color = \"output\" }\n\n"
+                 "[[pass.text]]\nsays   = \"Osier Lock\\nfall 2.4 m\"\nat     = [24, 20]\ncorner = \"lower_left\"\nsize   = 28\n",
+      .reads = {},
+      .writes = {{{"color", true, "What is written over"}, &TextsKeys::color}},
+      .keys = texts_keys(),
+      .make = passes::text,
+      .read_more =
+          [](const PassSource& source, TextsKeys& options, Diagnostics& problems) {
+            options.typefaces = read_typefaces(options.typefaces_table, source, problems);
+            for_each_text(options.text, source, problems,
+                          [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+          },
+      .parts = {{"[[pass.text]]", text_keys().infos()}}}
+      .kind();
 }
 
 }  // namespace periscena::passes

@@ -1,5 +1,6 @@
 #include "passes/text/world_text.h"
 
+#include "passes/described_kind.h"
 #include "passes/shading/lighting.h"
 #include "passes/shading/surface_program.h"
 #include "passes/shading/view_camera.h"
@@ -177,12 +178,8 @@ const std::vector<std::string>& anchor_names() {
 }
 
 /// The keys of a frame file.
-struct WorldTextsKeys {
-  Value typefaces, text;
-  Reference view, environment, fog;
-  std::optional<std::vector<Reference>> lights;
-  std::vector<Reference> shadows;
-  bool lit = true;
+struct WorldTextsKeys : WorldTexts {
+  Value typefaces_table, text;
 };
 
 struct WorldTextKeys : WordingKeys {
@@ -196,14 +193,14 @@ struct WorldTextKeys : WordingKeys {
 Keys<WorldTextsKeys> world_texts_keys() {
   using K = WorldTextsKeys;
   Keys<K> keys;
-  keys.key("view", &K::view, {.required = true}, "The view to look through")
-      .key("typefaces", &K::typefaces, {}, "By name: the path of a font file")
+  keys.key("view", &K::view, {.required = true}, view_sentence)
+      .key("typefaces", &K::typefaces_table, {}, "By name: the path of a font file")
       .key("text", &K::text, {.required = true}, "What to write: [[pass.text]], as often as there are texts")
       .key("lit", &K::lit, {}, "Paint, lit as the surface that it is on; false: colours are nits of their own")
-      .key("lights", &K::lights, {}, "Lights, by their names or tags; left out, all of the scene")
-      .key("environment", &K::environment, {}, "Light from all around; left out, none")
-      .key("fog", &K::fog, {}, "Left out, none")
-      .key("shadows", &K::shadows, {}, "Targets that `shadow_map` passes have written, at most 4");
+      .key("lights", &K::lights, {}, lights_sentence)
+      .key("environment", &K::environment, {}, environment_sentence)
+      .key("fog", &K::fog, {}, fog_sentence)
+      .key("shadows", &K::shadows, {}, shadows_sentence);
   return keys;
 }
 
@@ -247,48 +244,27 @@ Pass world_text(const WorldTexts& options, Place place) {
 }
 
 PassKind world_text_kind() {
-  static const Keys<WorldTextsKeys> keys = world_texts_keys();
-  PassKind kind;
-  kind.name = "world_text";
-  kind.sentence =
-      "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by what is "
-      "before them.";
-  kind.example =
-      "[[pass]]\nname   = \"signs\"\nkind   = \"world_text\"\nview   = \"towpath\"\n"
-      "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n\n"
-      "[[pass.text]]\nsays   = \"Closed after dusk\"\nobject = \"notice board\"\norigin = [-0.4, 0.3, 0.02]\nsize   = "
-      "0.08\n"
-      "color  = [0.02, 0.02, 0.03]\n";
-  kind.writes = {{"color", true, "Linear light, which is written over"},
-                 {"depth", true, "Depth of the objects; it stays as it is"}};
-  kind.keys = keys.infos();
-  kind.parts = {{"[[pass.text]]", world_text_keys().infos()}};
-  kind.make = [](const PassSource& source) {
-    WorldTextsKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    WorldTexts options;
-    options.name = source.name.name;
-    options.scene = source.scene;
-    options.view = given.view;
-    options.typefaces = read_typefaces(given.typefaces, source, problems);
-    options.lit = given.lit;
-    if (given.lights) options.lights = *given.lights;
-    options.environment = given.environment;
-    options.fog = given.fog;
-    for (const Reference& shadow : given.shadows) options.shadows.emplace_back(shadow);
-    options.cache = default_cache();
-    for_each_text(given.text, source, problems,
-                  [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
-    if (const TargetUse* color = find_write(source, "color")) options.color = *color;
-    if (const TargetUse* depth = find_write(source, "depth")) options.depth = *depth;
-    Pass pass = world_text(options, source.name.place);
-    // What is missing or out of range was told by the keys already.
-    if (problems.has_errors()) pass.problems = {};
-    pass.problems.append(problems);
-    return pass;
-  };
-  return kind;
+  return DescribedKind<WorldTextsKeys>{
+      .name = "world_text",
+      .sentence = "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by what is "
+                  "before them.",
+      .example = "[[pass]]\nname   = \"signs\"\nkind   = \"world_text\"\nview   = \"towpath\"\n"
+                 "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n\n"
+                 "[[pass.text]]\nsays   = \"Closed after dusk\"\nobject = \"notice board\"\norigin = [-0.4, 0.3, 0.02]\nsize   = "
+                 "0.08\ncolor  = [0.02, 0.02, 0.03]\n",
+      .reads = {},
+      .writes = {{{"color", true, "Linear light, which is written over"}, &WorldTextsKeys::color},
+                 {{"depth", true, "Depth of the objects; it stays as it is"}, &WorldTextsKeys::depth}},
+      .keys = world_texts_keys(),
+      .make = world_text,
+      .read_more =
+          [](const PassSource& source, WorldTextsKeys& options, Diagnostics& problems) {
+            options.typefaces = read_typefaces(options.typefaces_table, source, problems);
+            for_each_text(options.text, source, problems,
+                          [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+          },
+      .parts = {{"[[pass.text]]", world_text_keys().infos()}}}
+      .kind();
 }
 
 }  // namespace periscena::passes

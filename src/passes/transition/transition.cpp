@@ -105,10 +105,7 @@ const ScreenKind<TransitionKeys>& transition_said() {
                   .key("strength", &TransitionKeys::strength, {.minimum = 0, .maximum = 1}, "Of displace: how far, as a share of the picture")
                   .key("cell", &TransitionKeys::cell, {.unit = "pixels", .minimum = 1, .maximum = 256}, "Of dissolve without a picture: width of a cell"),
       .finish = [](const TransitionKeys& options, Pass& pass) { finish_transition(options, pass); },
-      .read_more = [](const PassSource& source, TransitionKeys& options, Diagnostics& problems) {
-        if (options.path.empty()) return;
-        collect_mistakes(options.path.place, problems, [&] { options.shader = gl::ShaderText::file(source.folder / options.path.name, pass_shaders()); });
-      }};
+      .read_more = [](const PassSource& source, TransitionKeys& options, Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
   return kind;
 }
 
