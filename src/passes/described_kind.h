@@ -60,7 +60,7 @@ struct DescribedKind {
   Keys<Options> keys = {};
   std::function<Pass(const Options&, Place)> make;  ///< what C++ calls
 
-  /// Fills in what no key says by itself, such as files by their paths. Where it finds a mistake, that is all that is told.
+  /// Fills in what no key says by itself, such as files by their paths. What it could not read it leaves empty.
   void (*read_more)(const PassSource&, Options&, Diagnostics&) = nullptr;
   bool own_reads = false;   ///< may read further targets, which read_more takes
   bool own_writes = false;  ///< may write further ones, which read_more takes
@@ -71,11 +71,11 @@ struct DescribedKind {
 
 namespace detail {
 
-/// Leaves out what is told of keys and targets that are not there.
+/// Leaves out what is told of keys, targets, texts and sprites that are not there.
 inline void drop_missing(Diagnostics& problems) {
   Diagnostics others;
   for (const Diagnostic& problem : problems) {
-    if (problem.slug != "missing-key") others.add(problem);
+    if (problem.slug != "missing-key" && problem.slug != "no-text" && problem.slug != "no-sprites") others.add(problem);
   }
   problems = std::move(others);
 }
@@ -126,8 +126,7 @@ PassKind DescribedKind<Options>::kind() const {
     Diagnostics unreadable;
     if (said.read_more) said.read_more(source, options, unreadable);
     Pass pass = said.make(options, source.name.place);
-    if (unreadable.has_errors()) pass.problems = {};
-    if (!whole) detail::drop_missing(pass.problems);  // which was told already
+    if (!whole || unreadable.has_errors()) detail::drop_missing(pass.problems);  // which was told already
     detail::take_places(source.reads, pass.reads);
     detail::take_places(source.writes, pass.writes);
     pass.problems.append(problems);

@@ -381,6 +381,7 @@ PassKind sprites_kind() {
             options.filter = parse_filter(options.filter_name);
             if (!options.sheets_table.empty()) read_sheets(options.sheets_table, source, options, problems);
             if (!options.sprite.empty()) read_sprites(options.sprite, options, problems);
+            if (problems.has_errors()) options.sprites.clear();
           },
       .parts = {{"sheets = { NAME = { … } }", sheet_keys().infos()}, {"[[pass.sprite]]", sprite_keys().infos()}}}
       .kind();

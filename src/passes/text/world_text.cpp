@@ -262,6 +262,7 @@ PassKind world_text_kind() {
             options.typefaces = read_typefaces(options.typefaces_table, source, problems);
             for_each_text(options.text, source, problems,
                           [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+            if (problems.has_errors()) options.texts.clear();
           },
       .parts = {{"[[pass.text]]", world_text_keys().infos()}}}
       .kind();
