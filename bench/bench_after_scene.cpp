@@ -1,6 +1,6 @@
-// What passes after the scene cost beside each other, at 1280 x 720: the pyramid of bloom beside a Gaussian to and fro of equal
-// width, pairs of pixels by one linear fetch beside pixel by pixel, and a chain of six filters in one pass beside six. Pictures
-// are compared first.
+// What passes after the scene cost beside each other, at 1280 x 720: the pyramid of bloom beside a Gaussian to and fro
+// of equal width, pairs of pixels by one linear fetch beside pixel by pixel, and a chain of six filters in one pass
+// beside six. Pictures are compared first.
 //
 //   build/release/bench/bench_after_scene [rounds]
 
@@ -31,9 +31,11 @@ TargetHandle add_source(FrameGraph& frame) {
   const TargetHandle source = frame.target("source", {.format = Format::rgba16f});
   passes::Fullscreen draw;
   draw.name = "source";
-  draw.shader = gl::ShaderText::from_text("source.frag", "#include \"periscena/fullscreen.glsl\"\nlayout(location = 0) out vec4 color;\nvoid main() { color = "
-                                          "vec4(uv * 0.8, 0.3, 1.0) + vec4(40.0, 30.0, 10.0, 0.0) * step(0.985, sin(uv.x * 40.0) * sin(uv.y * 25.0)); }\n",
-                                          passes::pass_shaders());
+  draw.shader = gl::ShaderText::from_text(
+      "source.frag",
+      "#include \"periscena/fullscreen.glsl\"\nlayout(location = 0) out vec4 color;\nvoid main() { color = "
+      "vec4(uv * 0.8, 0.3, 1.0) + vec4(40.0, 30.0, 10.0, 0.0) * step(0.985, sin(uv.x * 40.0) * sin(uv.y * 25.0)); }\n",
+      passes::pass_shaders());
   draw.writes = {{"color", source}};
   frame.add(passes::fullscreen(draw));
   return source;
@@ -59,7 +61,8 @@ double milliseconds_of(gl::FrameRunner& runner) {
 int most_apart(const gl::FrameRunner& a, const gl::FrameRunner& b) {
   const Image one = a.read("output"), other = b.read("output");
   int most = 0;
-  for (std::size_t i = 0; i < one.bytes().size(); ++i) most = std::max(most, std::abs(static_cast<int>(one.bytes()[i]) - static_cast<int>(other.bytes()[i])));
+  for (std::size_t i = 0; i < one.bytes().size(); ++i)
+    most = std::max(most, std::abs(static_cast<int>(one.bytes()[i]) - static_cast<int>(other.bytes()[i])));
   return most;
 }
 
@@ -99,7 +102,9 @@ FrameGraph filters_frame(bool fuses) {
   FrameGraph frame;
   TargetHandle last = add_source(frame);
   frame.set_fusing(fuses);
-  const auto next = [&](int i) { return i == 6 ? frame.output() : frame.target(fmt::format("after {}", i), {.format = Format::rgba16f}); };
+  const auto next = [&](int i) {
+    return i == 6 ? frame.output() : frame.target(fmt::format("after {}", i), {.format = Format::rgba16f});
+  };
   int count = 0;
   const auto add = [&](auto options, auto make) {
     options.name = fmt::format("filter {}", ++count);
@@ -135,9 +140,12 @@ FrameGraph window_frame(bool inside) {
   frame.add(passes::opening({.name = "pane", .scene = scene, .view = "front", .depth = depth}));
   passes::Fullscreen draw;
   draw.name = "behind";
-  draw.shader = gl::ShaderText::from_text("behind.frag", "#include \"periscena/fullscreen.glsl\"\nuniform sampler2D source;\nlayout(location = 0) out vec4 color;\nvoid main() { vec4 sum = "
-                                          "vec4(0.0); for (int i = 0; i < 32; ++i) sum += texture(source, uv + 0.002 * float(i)); color = sum / 32.0; }\n",
-                                          passes::pass_shaders());
+  draw.shader = gl::ShaderText::from_text(
+      "behind.frag",
+      "#include \"periscena/fullscreen.glsl\"\nuniform sampler2D source;\nlayout(location = 0) out vec4 color;\nvoid "
+      "main() { vec4 sum = "
+      "vec4(0.0); for (int i = 0; i < 32; ++i) sum += texture(source, uv + 0.002 * float(i)); color = sum / 32.0; }\n",
+      passes::pass_shaders());
   draw.reads = {{.slot = "source", .target = source}};
   draw.writes = {{"color", frame.output()}};
   Pass behind = passes::fullscreen(draw);
@@ -153,12 +161,16 @@ int main(int argc, char** argv) try {
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 9;
   gl::Device device = gl::Device::headless();
   fmt::print("{:<66} {:>9} {:>9} {:>7} {:>10}\n", "1280 x 720, ms", "first", "second", "ratio", "of 255");
-  compare("bloom 64 pixels wide: Gaussian to and fro, beside pyramid (aim 6)", runner_of(device, bloom_frame(passes::BloomMethod::pyramid)),
+  compare("bloom 64 pixels wide: Gaussian to and fro, beside pyramid (aim 6)",
+          runner_of(device, bloom_frame(passes::BloomMethod::pyramid)),
           runner_of(device, bloom_frame(passes::BloomMethod::gaussian)), rounds);
   for (const float pixels : {8.0f, 24.0f, 64.0f})
-    compare(fmt::format("blur of {} pixels: pixel by pixel, beside pairs (aim 1.6)", pixels), runner_of(device, blur_frame(pixels, true)), runner_of(device, blur_frame(pixels, false)), rounds);
-  compare("six filters: six passes, beside one (aim 3)", runner_of(device, filters_frame(true)), runner_of(device, filters_frame(false)), rounds);
-  compare("behind a window of a tenth of the picture: all of it, beside inside", runner_of(device, window_frame(true)), runner_of(device, window_frame(false)), rounds);
+    compare(fmt::format("blur of {} pixels: pixel by pixel, beside pairs (aim 1.6)", pixels),
+            runner_of(device, blur_frame(pixels, true)), runner_of(device, blur_frame(pixels, false)), rounds);
+  compare("six filters: six passes, beside one (aim 3)", runner_of(device, filters_frame(true)),
+          runner_of(device, filters_frame(false)), rounds);
+  compare("behind a window of a tenth of the picture: all of it, beside inside", runner_of(device, window_frame(true)),
+          runner_of(device, window_frame(false)), rounds);
   return 0;
 } catch (const Error& error) {
   fmt::print(stderr, "{}\n", error.what());

@@ -72,7 +72,8 @@ class ByHand {
  protected:
   /// What each frame does, however it draws.
   static void begin(double seconds) {
-    const float zeros[4] = {}, block[8] = {frame_width, frame_height, frame_width, frame_height, static_cast<float>(seconds), 0, 0, 0};
+    const float zeros[4] = {},
+                block[8] = {frame_width, frame_height, frame_width, frame_height, static_cast<float>(seconds), 0, 0, 0};
     glNamedBufferSubData(1, 0, sizeof block, block);
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, 1);
     glViewport(0, 0, frame_width, frame_height);
@@ -234,8 +235,7 @@ void bench_objects(gl::Device& device, bool moving, int rounds) {
 void bench_moving_camera(gl::Device& device, int rounds) {
   Field field(false);
   Node rider;
-  rider.motion =
-      Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -20, .to = 20, .period = 10};
+  rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -20, .to = 20, .period = 10};
   field.scene->add_view({"rider", field.camera, field.scene->add_node(rider)});
   const auto cost = [&](passes::Culling culling) {
     FrameGraph frame;

@@ -1,6 +1,6 @@
-// A geometry buffer of twenty thousand objects, lit once for each pixel: through Periscena, and by hand with the same GLSL, as a
-// good engineer writes it for this one scene. Then what ways cost beside each other: edges lit by samples beside every sample of
-// every pixel, and a depth prepass beside none. Pictures are compared first.
+// A geometry buffer of twenty thousand objects, lit once for each pixel: through Periscena, and by hand with the same
+// GLSL, as a good engineer writes it for this one scene. Then what ways cost beside each other: edges lit by samples
+// beside every sample of every pixel, and a depth prepass beside none. Pictures are compared first.
 //
 //   build/release/bench/bench_deferred [rounds]
 
@@ -82,7 +82,8 @@ class ByHand {
     glDisable(GL_DEPTH_TEST);
     glDisable(GL_CULL_FACE);
     glUseProgram(program_.name());
-    const std::pair<const char*, GLuint> reads[] = {{"depth", depth_}, {"normal", normal_}, {"base_color", base_color_}, {"material", material_}};
+    const std::pair<const char*, GLuint> reads[] = {
+        {"depth", depth_}, {"normal", normal_}, {"base_color", base_color_}, {"material", material_}};
     for (const auto& [name, texture] : reads) {
       const auto unit = static_cast<GLuint>(program_.sampler_unit(name));
       glBindTextureUnit(unit, texture);
@@ -90,7 +91,8 @@ class ByHand {
     }
     const std::pair<const char*, GLuint> sky[] = {{"sky_map", sky_map}, {"split_sum_map", split_sum}};
     for (const auto& [name, texture] : sky) {
-      if (program_.interface().find_uniform(name)) glBindTextureUnit(static_cast<GLuint>(program_.sampler_unit(name)), texture);
+      if (program_.interface().find_uniform(name))
+        glBindTextureUnit(static_cast<GLuint>(program_.sampler_unit(name)), texture);
     }
     glBindVertexArray(empty_);
     glDrawArrays(GL_TRIANGLES, 0, 3);
@@ -146,7 +148,8 @@ void print_ratio(const char* what, int rounds, const One& one, const Other& othe
 void against_hand(gl::Device& device, const Field& field, int rounds) {
   gl::FrameRunner runner(device, deferred_frame(field).plan(width, height, device.limits()).value());
   runner.run(0);
-  const GLuint sky = sampled_by_last("sky_map", GL_TEXTURE_BINDING_CUBE_MAP), split = sampled_by_last("split_sum_map", GL_TEXTURE_BINDING_2D);
+  const GLuint sky = sampled_by_last("sky_map", GL_TEXTURE_BINDING_CUBE_MAP),
+               split = sampled_by_last("split_sum_map", GL_TEXTURE_BINDING_2D);
   ByHand by_hand(field, device);
   by_hand.sky_map = sky;
   by_hand.split_sum = split;
@@ -175,10 +178,12 @@ void against_hand(gl::Device& device, const Field& field, int rounds) {
 /// The night of lanterns with four samples. @param every_sample  lights all of each pixel
 gl::FrameRunner lanterns(gl::Device& device, bool every_sample) {
   FrameFileOptions options;
-  for (const char* target : {"light", "\"kept.normal\"", "\"kept.base_color\"", "\"kept.material\"", "\"kept.emission\""})
+  for (const char* target :
+       {"light", "\"kept.normal\"", "\"kept.base_color\"", "\"kept.material\"", "\"kept.emission\""})
     options.overrides.push_back(fmt::format("target.{}.samples=4", target));
   options.overrides.push_back(fmt::format("pass.lock.every_sample={}", every_sample));
-  return {device, read_frame_file(PERISCENA_SOURCE_FOLDER "/demo/lock_lanterns.toml", options).plan(device.limits()).value()};
+  return {device,
+          read_frame_file(PERISCENA_SOURCE_FOLDER "/demo/lock_lanterns.toml", options).plan(device.limits()).value()};
 }
 
 /// Of one pass, with the device idle before and after.
@@ -189,7 +194,8 @@ double milliseconds_of_pass(gl::FrameRunner& runner, std::string_view name) {
   runner.run(0, [&](std::size_t pass) {
     glFinish();
     const Clock::time_point now = Clock::now();
-    if (runner.plan().passes()[pass].name == name) found = std::chrono::duration<double, std::milli>(now - before).count();
+    if (runner.plan().passes()[pass].name == name)
+      found = std::chrono::duration<double, std::milli>(now - before).count();
     before = now;
   });
   return found;
@@ -205,7 +211,8 @@ void edges(gl::Device& device, int rounds) {
     edge.push_back(other);
     ratios.push_back(one / other);
   }
-  fmt::print("{:<52} {:>10.1f} {:>10.1f} {:>8.2f}\n", "lanterns: every sample lit, beside edges (aim 2)", median(every), median(edge), median(ratios));
+  fmt::print("{:<52} {:>10.1f} {:>10.1f} {:>8.2f}\n", "lanterns: every sample lit, beside edges (aim 2)", median(every),
+             median(edge), median(ratios));
 }
 
 /// A forward pass with its depth drawn first beside one without, both of the same picture.
@@ -214,7 +221,9 @@ void depth_first(gl::Device& device, const char* what, const FrameGraph& plain, 
       with(device, first.plan(width, height, device.limits()).value());
   without.run(0);
   with.run(0);
-  print_ratio(fmt::format("depth first, beside without: {}", what).c_str(), rounds, [&] { with.run(0); }, [&] { without.run(0); });
+  print_ratio(
+      fmt::format("depth first, beside without: {}", what).c_str(), rounds, [&] { with.run(0); },
+      [&] { without.run(0); });
 }
 
 FrameGraph forward_field(const Field& field, bool depth_first) {
@@ -240,7 +249,8 @@ int main(int argc, char** argv) try {
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 7;
   gl::Device device = gl::Device::headless();
   const Field field(false);
-  fmt::print("{} objects, {} x {} pixels, whole frames\n\n{:<52} {:>10} {:>10} {:>8}\n", object_count, width, height, "", "ms", "beside", "ratio");
+  fmt::print("{} objects, {} x {} pixels, whole frames\n\n{:<52} {:>10} {:>10} {:>8}\n", object_count, width, height,
+             "", "ms", "beside", "ratio");
   against_hand(device, field, rounds);
   edges(device, rounds);
   depth_first(device, "20,000 objects, one light", forward_field(field, false), forward_field(field, true), rounds);

@@ -1,5 +1,5 @@
-// Many lights that reach only so far, over one geometry buffer, 1280 x 720: kept to the pixels that they reach, by quads and by
-// tiles, beside every pixel asking all of them. Pictures are compared first.
+// Many lights that reach only so far, over one geometry buffer, 1280 x 720: kept to the pixels that they reach, by
+// quads and by tiles, beside every pixel asking all of them. Pictures are compared first.
 //
 //   build/release/bench/bench_lights [rounds]
 
@@ -81,18 +81,22 @@ double milliseconds_of(gl::FrameRunner& runner) {
 int main(int argc, char** argv) {
   const int rounds = argc > 1 ? std::atoi(argv[1]) : 5;
   gl::Device device = gl::Device::headless();
-  fmt::print("bounded lights, 1280 x 720, whole frames with their geometry buffer (aims: 256 lights 8 times faster than all for each pixel; tiles\n"
-             "no slower than quads at 256, faster at 1024)\n\n{:<8} {:>12} {:>9} {:>9} {:>11} {:>11} {:>12} {:>10}\n",
-             "lights", "all, ms", "quads", "tiles", "all/quads", "all/tiles", "quads/tiles", "rmse");
+  fmt::print(
+      "bounded lights, 1280 x 720, whole frames with their geometry buffer (aims: 256 lights 8 times faster than all "
+      "for each pixel; tiles\n"
+      "no slower than quads at 256, faster at 1024)\n\n{:<8} {:>12} {:>9} {:>9} {:>11} {:>11} {:>12} {:>10}\n",
+      "lights", "all, ms", "quads", "tiles", "all/quads", "all/tiles", "quads/tiles", "rmse");
   for (const int count : {16, 64, 256, 1024}) {
     const auto scene = yard(count);
     std::vector<std::unique_ptr<gl::FrameRunner>> runners;
     for (const auto bounds : {passes::LightBounds::none, passes::LightBounds::quads, passes::LightBounds::tiles}) {
-      runners.push_back(std::make_unique<gl::FrameRunner>(device, frame_of(scene, bounds).plan(1280, 720, device.limits()).value()));
+      runners.push_back(
+          std::make_unique<gl::FrameRunner>(device, frame_of(scene, bounds).plan(1280, 720, device.limits()).value()));
       runners.back()->run(0);
     }
     const Image all = runners[0]->read("light");
-    const double rmse = std::max(compare(all, runners[1]->read("light")).rmse, compare(all, runners[2]->read("light")).rmse);
+    const double rmse =
+        std::max(compare(all, runners[1]->read("light")).rmse, compare(all, runners[2]->read("light")).rmse);
     std::vector<double> times[3], ratios[3];
     for (int i = 0; i < rounds; ++i) {
       double of[3];
@@ -101,8 +105,8 @@ int main(int argc, char** argv) {
       ratios[1].push_back(of[0] / of[2]);
       ratios[2].push_back(of[1] / of[2]);
     }
-    fmt::print("{:<8} {:>12.1f} {:>9.1f} {:>9.1f} {:>11.2f} {:>11.2f} {:>12.2f} {:>10.1e}\n", count, median(times[0]), median(times[1]),
-               median(times[2]), median(ratios[0]), median(ratios[1]), median(ratios[2]), rmse);
+    fmt::print("{:<8} {:>12.1f} {:>9.1f} {:>9.1f} {:>11.2f} {:>11.2f} {:>12.2f} {:>10.1e}\n", count, median(times[0]),
+               median(times[1]), median(times[2]), median(ratios[0]), median(ratios[1]), median(ratios[2]), rmse);
   }
   return 0;
 }

@@ -102,7 +102,8 @@ int main(int argc, char** argv) try {
   const periscena::PictureDifference difference =
       periscena::compare(periscena::read_png(pictures[0]), periscena::read_png(pictures[1]));
   fmt::print("pictures: {}\n\n", periscena::inspect::to_text(difference));
-  if (difference.pixels > 1280 * 720 / 100 || difference.psnr < 60) throw std::runtime_error("the twins draw different things");
+  if (difference.pixels > 1280 * 720 / 100 || difference.psnr < 60)
+    throw std::runtime_error("the twins draw different things");
   constexpr int frames = 4;
   std::vector<double> process[2], per_frame[2], silent[2];
   Json calls[2];

@@ -1,5 +1,5 @@
-// What merging is worth that stands still: whole frames, device and all, of the same objects as they are (a call, with a
-// command for each mesh and an instance for each object) and merged; by triangles an object, and objects a mesh. From
+// What merging is worth that stands still: whole frames, device and all, of the same objects as they are (a call, with
+// a command for each mesh and an instance for each object) and merged; by triangles an object, and objects a mesh. From
 // these figures comes the rule by which `batching = "automatic"` merges: see batch::MergeLimits::where_it_pays.
 //
 //   build/release/bench/bench_merging [rounds]
@@ -41,7 +41,8 @@ std::shared_ptr<Scene> field(int objects, int triangles, int sharing) {
       const int steps = triangles / 2;
       const auto at = [&](int k) { return 0.3f * static_cast<float>(k) / static_cast<float>(steps) - 0.15f; };
       for (int k = 0; k <= steps; ++k) {
-        for (const float y : {-0.15f, 0.15f}) builder.vertices.push_back({.position = Vec3(at(k), y, share(dice) * 0.02f), .normal = Vec3(0, 0, 1)});
+        for (const float y : {-0.15f, 0.15f})
+          builder.vertices.push_back({.position = Vec3(at(k), y, share(dice) * 0.02f), .normal = Vec3(0, 0, 1)});
       }
       for (int k = 0; k < steps; ++k) {
         const auto first = static_cast<std::uint32_t>(2 * k);

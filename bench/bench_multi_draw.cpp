@@ -1,7 +1,7 @@
 // Whole frames, device and all, of twenty thousand objects of fifty materials, through Periscena and by multi-draw as a
-// good engineer writes it for this one scene: the same GLSL, meshes and textures; objects sorted once, a command for each
-// mesh with its objects as instances, a call for each set of textures, matrices in a storage buffer. Both pictures are
-// compared first.
+// good engineer writes it for this one scene: the same GLSL, meshes and textures; objects sorted once, a command for
+// each mesh with its objects as instances, a call for each set of textures, matrices in a storage buffer. Both pictures
+// are compared first.
 //
 //   build/release/bench/bench_multi_draw [rounds]
 
@@ -16,7 +16,8 @@ namespace {
 class ByHand {
  public:
   ByHand(const Field& field, bool moving, gl::Device& device)
-      : field_(field, moving, device, gl::ShaderText::embedded("periscena/forward.frag", passes::pass_shaders()), frame_width, frame_height),
+      : field_(field, moving, device, gl::ShaderText::embedded("periscena/forward.frag", passes::pass_shaders()),
+               frame_width, frame_height),
         color_(make_texture(GL_RGBA16F, frame_width, frame_height)),
         framebuffer_(make_framebuffer(color_, make_texture(GL_DEPTH_COMPONENT32F, frame_width, frame_height))) {}
 
@@ -79,9 +80,9 @@ void bench(gl::Device& device, bool moving, batch::Batching batching, int rounds
   }
   device.state().forget();
   const gl::Counts counts = runner.counts(0);
-  fmt::print("{:<16} {:<10} {:>6} {:>6} {:>10.2f} {:>10.2f} {:>8.2f} {:>8.2f} {:>9}\n", moving ? "all of them move" : "nothing moves",
-             choices_of(batching)[static_cast<std::size_t>(batching)], counts.draw_calls, by_hand.calls(),
-             median(through), median(hand), median(ratios),
+  fmt::print("{:<16} {:<10} {:>6} {:>6} {:>10.2f} {:>10.2f} {:>8.2f} {:>8.2f} {:>9}\n",
+             moving ? "all of them move" : "nothing moves", choices_of(batching)[static_cast<std::size_t>(batching)],
+             counts.draw_calls, by_hand.calls(), median(through), median(hand), median(ratios),
              *std::min_element(through.begin(), through.end()) / *std::min_element(hand.begin(), hand.end()), differ);
 }
 
@@ -92,8 +93,8 @@ int main(int argc, char** argv) try {
   gl::Device device = gl::Device::headless();
   fmt::print("whole frames of {} objects of {} materials, {} x {} pixels (aim: ratio at most 1.10)\n\n", object_count,
              material_count, frame_width, frame_height);
-  fmt::print("{:<16} {:<10} {:>6} {:>6} {:>10} {:>10} {:>8} {:>8} {:>9}\n", "", "batching", "calls", "hand", "ms", "hand ms",
-             "median", "fastest", "px differ");
+  fmt::print("{:<16} {:<10} {:>6} {:>6} {:>10} {:>10} {:>8} {:>8} {:>9}\n", "", "batching", "calls", "hand", "ms",
+             "hand ms", "median", "fastest", "px differ");
   for (const bool moving : {false, true}) {
     for (const batch::Batching batching : {batch::Batching::unmerged, batch::Batching::automatic})
       bench(device, moving, batching, rounds);

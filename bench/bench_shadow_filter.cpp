@@ -1,5 +1,5 @@
-// The bell filter of shadow maps, from comparisons between texels, beside one fetch for each of its taps: the same pass over
-// the same floor, once with the library's filter and once with a loop over all taps. Pictures are compared first.
+// The bell filter of shadow maps, from comparisons between texels, beside one fetch for each of its taps: the same pass
+// over the same floor, once with the library's filter and once with a loop over all taps. Pictures are compared first.
 //
 //   build/release/bench/bench_shadow_filter [rounds]
 
@@ -21,8 +21,8 @@ constexpr const char* through_library = R"(float lit(ShadowPart part, vec3 here,
 }
 )";
 
-// One comparison between four texels for each tap; what they weigh together is the bell, moved by where the place is between
-// texels, as in the library's. What they weigh is known when the program is compiled.
+// One comparison between four texels for each tap; what they weigh together is the bell, moved by where the place is
+// between texels, as in the library's. What they weigh is known when the program is compiled.
 constexpr const char* tap_by_tap = R"(float lit(ShadowPart part, vec3 here, vec3 to_light) {
   Shadow shadow = shadows[0];
   ShadowPlace place = place_in_part(shadow, part, here, vec3(0.0, 1.0, 0.0), to_light);
@@ -55,7 +55,8 @@ FrameGraph frame_of(const Field& field, const char* lookup, float radius) {
   graph.add(passes::shadow_map({.scene = field.scene, .light = "sun", .depth = "map", .radius = radius}));
   passes::Fullscreen floor;
   floor.name = "floor";
-  floor.shader = gl::ShaderText::from_text("floor", fmt::format(R"(#include "periscena/fullscreen.glsl"
+  floor.shader = gl::ShaderText::from_text("floor",
+                                           fmt::format(R"(#include "periscena/fullscreen.glsl"
 #include "periscena/lights.glsl"
 {}
 out float share;
@@ -63,7 +64,9 @@ void main() {{
   vec3 here = vec3(200.0 * uv.x - 100.0, -3.0, 100.0 * uv.y - 50.0);
   share = lit(shadow_parts[0], here, -lights[0].direction.xyz);
 }}
-)", lookup), passes::pass_shaders());
+)",
+                                                       lookup),
+                                           passes::pass_shaders());
   floor.scene = field.scene;
   floor.shadows = {"map"};
   floor.writes = {{"share", picture}};
@@ -84,8 +87,10 @@ int main(int argc, char** argv) {
   const int rounds = argc > 1 ? std::atoi(argv[1]) : 7;
   gl::Device device = gl::Device::headless();
   const Field field(false);
-  fmt::print("the bell of shadow maps, 1280 x 720 (aim: tap by tap takes 1.5 times as long)\n\n{:<8} {:>10} {:>12} {:>8} {:>12} {:>10}\n", "radius",
-             "ms", "tap by tap", "pass", "lookup alone", "rmse");
+  fmt::print(
+      "the bell of shadow maps, 1280 x 720 (aim: tap by tap takes 1.5 times as long)\n\n{:<8} {:>10} {:>12} {:>8} "
+      "{:>12} {:>10}\n",
+      "radius", "ms", "tap by tap", "pass", "lookup alone", "rmse");
   for (const float radius : {1.0f, 2.0f, 3.0f, 4.0f}) {
     gl::FrameRunner ours(device, frame_of(field, through_library, radius).plan(1280, 720, device.limits()).value());
     gl::FrameRunner taps(device, frame_of(field, tap_by_tap, radius).plan(1280, 720, device.limits()).value());
@@ -102,8 +107,8 @@ int main(int argc, char** argv) {
       ratios.push_back(one_by_one.back() / through.back());
       alone.push_back((one_by_one.back() - rest.back()) / (through.back() - rest.back()));
     }
-    fmt::print("{:<8} {:>10.1f} {:>12.1f} {:>8.2f} {:>12.2f} {:>10.1e}\n", radius, median(through), median(one_by_one), median(ratios),
-               median(alone), rmse);
+    fmt::print("{:<8} {:>10.1f} {:>12.1f} {:>8.2f} {:>12.2f} {:>10.1e}\n", radius, median(through), median(one_by_one),
+               median(ratios), median(alone), rmse);
   }
   return 0;
 }

@@ -1,6 +1,6 @@
-// Shadow maps of twenty thousand objects, beside depth-only passes by hand: objects sorted by mesh once, a command for each
-// mesh with its objects as instances, one indirect call, no fragment program. Maps are compared first. Four cascades
-// in one layered pass are beside four such passes.
+// Shadow maps of twenty thousand objects, beside depth-only passes by hand: objects sorted by mesh once, a command for
+// each mesh with its objects as instances, one indirect call, no fragment program. Maps are compared first. Four
+// cascades in one layered pass are beside four such passes.
 //
 //   build/release/bench/bench_shadows [rounds]
 
@@ -168,9 +168,9 @@ void bench(gl::Device& device, const Field& field, int cascades, int rounds) {
   }
   device.state().forget();
   fmt::print("{:<34} {:>10.2f} {:>10.2f} {:>8.2f} {:>8.2f} {:>10}\n",
-             cascades > 0 ? fmt::format("{} cascades in one layered pass", cascades) : "one map", median(through), median(hand),
-             median(ratios), *std::min_element(through.begin(), through.end()) / *std::min_element(hand.begin(), hand.end()),
-             differ);
+             cascades > 0 ? fmt::format("{} cascades in one layered pass", cascades) : "one map", median(through),
+             median(hand), median(ratios),
+             *std::min_element(through.begin(), through.end()) / *std::min_element(hand.begin(), hand.end()), differ);
   runner.run(1);
   if (cascades > 0) fmt::print("\nthe next frame of a still scene draws {} calls\n", runner.counts(0).draw_calls);
 }
@@ -181,7 +181,8 @@ int main(int argc, char** argv) try {
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 9;
   gl::Device device = gl::Device::headless();
   const Field field(false);
-  fmt::print("shadow maps of {} objects, {} x {} texels (aims: one map 1.05, cascades 1.00)\n\n", object_count, map_size, map_size);
+  fmt::print("shadow maps of {} objects, {} x {} texels (aims: one map 1.05, cascades 1.00)\n\n", object_count,
+             map_size, map_size);
   fmt::print("{:<34} {:>10} {:>10} {:>8} {:>8} {:>10}\n", "", "ms", "hand ms", "median", "fastest", "texels off");
   bench(device, field, 0, rounds);
   bench(device, field, 4, rounds);

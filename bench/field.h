@@ -73,4 +73,3 @@ struct Field {
     return frame;
   }
 };
-

@@ -19,8 +19,8 @@ inline GLuint bound(GLenum what, GLuint index) {
   return static_cast<GLuint>(name);
 }
 
-/// Draws a field by multi-draw, as a good engineer writes it for this one scene, into targets that are bound and cleared.
-/// Takes what Periscena drew in this context before over: its camera, lights and frame blocks.
+/// Draws a field by multi-draw, as a good engineer writes it for this one scene, into targets that are bound and
+/// cleared. Takes what Periscena drew in this context before over: its camera, lights and frame blocks.
 class HandField {
  public:
   HandField(const Field& field, bool moving, gl::Device& device, const gl::ShaderText& fragment, int width, int height)
@@ -95,7 +95,8 @@ class HandField {
     const auto meshes = batch::mesh_bounds(*field_.scene);
     const auto& nodes = field_.scene->nodes();
     const Mat4 view_projection =
-        field_.camera.projection(static_cast<float>(size_[0]) / static_cast<float>(size_[1])).matrix() * field_.camera.view().matrix();
+        field_.camera.projection(static_cast<float>(size_[0]) / static_cast<float>(size_[1])).matrix() *
+        field_.camera.view().matrix();
     const Frustum frustum = Frustum::of(view_projection, field_.camera.depth);
     std::vector<std::uint32_t> order;
     for (std::uint32_t i = 0; i < nodes.size(); ++i) {

@@ -63,13 +63,16 @@ class Lanterns : Builder {
   }
 
   void floating(const Vec3& water) {
-    object("lanterns", "lantern wood", "oak1", stretch({0.42f, 0.05f, 0.42f}).then(turn(y_axis, dice_.between(0, 90))).then(move(water + Vec3(0, 0.03f, 0))));
+    object(
+        "lanterns", "lantern wood", "oak1",
+        stretch({0.42f, 0.05f, 0.42f}).then(turn(y_axis, dice_.between(0, 90))).then(move(water + Vec3(0, 0.03f, 0))));
     shine(water + Vec3(0, 0.19f, 0));
   }
 
   void standing(const Vec3& foot) {
     const float height = dice_.between(0.25f, 0.5f);
-    object("lanterns", "lantern wood", "oak1", stretch({0.04f, height, 0.04f}).then(move(foot + Vec3(0, height / 2, 0))));
+    object("lanterns", "lantern wood", "oak1",
+           stretch({0.04f, height, 0.04f}).then(move(foot + Vec3(0, height / 2, 0))));
     shine(foot + Vec3(0, height + 0.13f, 0));
   }
 
@@ -83,7 +86,9 @@ class Lanterns : Builder {
         const Vec3 at(3.3f + 3.25f * t, 3.3f - 1.1f * 4 * t * (1 - t) * 0.5f, z);
         const Vec3 way = at - before;
         object("lanterns", "lantern wood", "iron",
-               stretch({way.norm(), 0.015f, 0.015f}).then(turn(z_axis, degrees(std::atan2(way.y(), way.x())))).then(move((at + before) / 2)));
+               stretch({way.norm(), 0.015f, 0.015f})
+                   .then(turn(z_axis, degrees(std::atan2(way.y(), way.x()))))
+                   .then(move((at + before) / 2)));
         if (i < 5) shine(at - Vec3(0, 0.2f, 0));
         before = at;
       }

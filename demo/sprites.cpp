@@ -101,7 +101,8 @@ Ink down(const Vec2& at) {
     // Angles by the golden ratio, so that no two hairs lie on each other.
     const float angle = 2.39996f * k, length = 19 + 10 * std::sin(7.1f * k), bend = 0.25f * std::sin(5.3f * k);
     const Vec2 way(std::cos(angle), std::sin(angle));
-    const float along = from.dot(way) / length, off = from.y() * way.x() - from.x() * way.y() - bend * along * along * length;
+    const float along = from.dot(way) / length,
+                off = from.y() * way.x() - from.x() * way.y() - bend * along * along * length;
     if (along > 0 && along < 1 && std::abs(off) < 0.6f) ink.lay(Vec3(0.95f, 0.93f, 0.88f), 0.75f * (1 - along));
   }
   ink.lay(Vec3(0.9f, 0.88f, 0.8f), 0.5f * std::exp(-from.squaredNorm() / 60));

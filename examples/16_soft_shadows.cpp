@@ -21,7 +21,8 @@ int main(int argc, char** argv) try {
                                 .filter = passes::ShadowFilter::contact,
                                 .radius = 40,
                                 .light_angle = radians(5)}));
-  frame.add(passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = color, .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = color, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "yard",
                              .environment = "day",

@@ -11,10 +11,9 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/17_cascades.toml").scene;
 
   FrameGraph frame;
-  const auto sun = frame.target("sun.depth", {.format = Format::depth32f,
-                                              .size = TargetSize::pixels(1024, 1024),
-                                              .layers = 4,
-                                              .shape = TargetShape::array});
+  const auto sun = frame.target(
+      "sun.depth",
+      {.format = Format::depth32f, .size = TargetSize::pixels(1024, 1024), .layers = 4, .shape = TargetShape::array});
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   frame.add(passes::shadow_map({.scene = scene,

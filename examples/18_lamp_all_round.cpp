@@ -12,14 +12,13 @@ int main(int argc, char** argv) try {
 
   FrameGraph frame;
   frame.set_background({0.002f, 0.003f, 0.005f, 1});
-  const auto sides = frame.target("lamp.depth", {.format = Format::depth32f,
-                                                 .size = TargetSize::pixels(1024, 1024),
-                                                 .layers = 6,
-                                                 .shape = TargetShape::array});
+  const auto sides = frame.target(
+      "lamp.depth",
+      {.format = Format::depth32f, .size = TargetSize::pixels(1024, 1024), .layers = 6, .shape = TargetShape::array});
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::shadow_map(
-      {.scene = scene, .light = "lamp", .without_tags = {"glass"}, .depth = sides, .radius = 2}));
+  frame.add(
+      passes::shadow_map({.scene = scene, .light = "lamp", .without_tags = {"glass"}, .depth = sides, .radius = 2}));
   frame.add(passes::forward({.scene = scene,
                              .view = "door",
                              .lights = {"lamp", "dusk"},

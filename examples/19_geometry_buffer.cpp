@@ -11,10 +11,9 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/19_geometry_buffer.toml").scene;
 
   FrameGraph frame;
-  const auto sun = frame.target("sun.depth", {.format = Format::depth32f,
-                                              .size = TargetSize::pixels(1024, 1024),
-                                              .layers = 4,
-                                              .shape = TargetShape::array});
+  const auto sun = frame.target(
+      "sun.depth",
+      {.format = Format::depth32f, .size = TargetSize::pixels(1024, 1024), .layers = 4, .shape = TargetShape::array});
   const auto normal = frame.target("kept.normal", {.format = Format::rgba16});
   const auto base_color = frame.target("kept.base_color", {.format = Format::rgba8_srgb});
   const auto material = frame.target("kept.material", {.format = Format::rgba8});

@@ -1,5 +1,5 @@
-// A light pre-pass: normals first, then lights into a buffer, then the objects again with their own materials. The same as
-// 20_light_prepass.toml, which says the sky.
+// A light pre-pass: normals first, then lights into a buffer, then the objects again with their own materials. The same
+// as 20_light_prepass.toml, which says the sky.
 //   build/dev/examples/example_20_light_prepass prepass.png [20_light_prepass.toml]
 
 #include <periscena/periscena.h>
@@ -12,10 +12,9 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/20_light_prepass.toml").scene;
 
   FrameGraph frame;
-  const auto moon = frame.target("moon.depth", {.format = Format::depth32f,
-                                                .size = TargetSize::pixels(2048, 2048),
-                                                .layers = 3,
-                                                .shape = TargetShape::array});
+  const auto moon = frame.target(
+      "moon.depth",
+      {.format = Format::depth32f, .size = TargetSize::pixels(2048, 2048), .layers = 3, .shape = TargetShape::array});
   const auto normal = frame.target("kept.normal", {.format = Format::rgba16});
   const auto material = frame.target("kept.material", {.format = Format::rgba8});
   const auto diffuse = frame.target("lights.diffuse", {.format = Format::rgba16f});
@@ -38,12 +37,8 @@ int main(int argc, char** argv) try {
                          .fog = "night mist",
                          .color = light,
                          .cache = default_cache()}));
-  frame.add(passes::geometry({.scene = scene,
-                              .view = "towpath",
-                              .variant = "night",
-                              .normal = normal,
-                              .material = material,
-                              .depth = depth}));
+  frame.add(passes::geometry(
+      {.scene = scene, .view = "towpath", .variant = "night", .normal = normal, .material = material, .depth = depth}));
   frame.add(passes::light_buffer({.scene = scene,
                                   .view = "towpath",
                                   .lights = {"moon", "lamps"},

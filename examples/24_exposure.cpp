@@ -15,7 +15,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto exposure = frame.target("exposure", {.format = Format::rgba32f, .size = TargetSize::pixels(1, 1)});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "night", .color = light, .cache = default_cache()}));
+  frame.add(passes::sky(
+      {.scene = scene, .view = "towpath", .environment = "night", .color = light, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"moon", "lamps"},

@@ -1,4 +1,5 @@
-// A share of the light spreads around what is bright, and the mean of the picture stays. The same as 25_bloom.toml, which says the scene.
+// A share of the light spreads around what is bright, and the mean of the picture stays. The same as 25_bloom.toml,
+// which says the scene.
 //   build/dev/examples/example_25_bloom glow.png [25_bloom.toml]
 
 #include <periscena/periscena.h>
@@ -15,7 +16,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto glowing = frame.target("scene.glowing", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "dusk", .color = light, .cache = default_cache()}));
+  frame.add(passes::sky(
+      {.scene = scene, .view = "towpath", .environment = "dusk", .color = light, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"sun"},

@@ -15,7 +15,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto lens = frame.target("scene.lens", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},

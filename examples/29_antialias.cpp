@@ -1,5 +1,5 @@
-// A finished picture of one sample a pixel whose edges are smoothed by their shapes: the way that 29_antialias.toml takes unless
-// it is told another; it says the scene, too.
+// A finished picture of one sample a pixel whose edges are smoothed by their shapes: the way that 29_antialias.toml
+// takes unless it is told another; it says the scene, too.
 //   build/dev/examples/example_29_antialias smooth.png [29_antialias.toml]
 
 #include <periscena/periscena.h>
@@ -16,7 +16,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto picture = frame.target("picture", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},

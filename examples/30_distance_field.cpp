@@ -1,4 +1,5 @@
-// Stepping stones that are no triangles: GLSL says how far it is to them. The same as 30_distance_field.toml, which says the scene.
+// Stepping stones that are no triangles: GLSL says how far it is to them. The same as 30_distance_field.toml, which
+// says the scene.
 //   build/dev/examples/example_30_distance_field stones.png [30_distance_field.toml]
 
 #include <periscena/periscena.h>
@@ -14,7 +15,8 @@ int main(int argc, char** argv) try {
   const auto light = frame.target("scene.color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},
@@ -22,17 +24,18 @@ int main(int argc, char** argv) try {
                              .color = light,
                              .depth = depth,
                              .cache = default_cache()}));
-  frame.add(passes::distance_field({.name = "stones",
-                                    .scene = scene,
-                                    .view = "towpath",
-                                    .shader = gl::ShaderText::file("examples/shaders/30_stones.frag", passes::pass_shaders()),
-                                    .lights = {"noon sun"},
-                                    .environment = "day",
-                                    .cache = default_cache(),
-                                    .lowest = {2.5f, 0.7f, 10},
-                                    .highest = {6, 1.5f, 17},
-                                    .color = light,
-                                    .depth = depth}));
+  frame.add(
+      passes::distance_field({.name = "stones",
+                              .scene = scene,
+                              .view = "towpath",
+                              .shader = gl::ShaderText::file("examples/shaders/30_stones.frag", passes::pass_shaders()),
+                              .lights = {"noon sun"},
+                              .environment = "day",
+                              .cache = default_cache(),
+                              .lowest = {2.5f, 0.7f, 10},
+                              .highest = {6, 1.5f, 17},
+                              .color = light,
+                              .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = light, .into = frame.output()}));
 
   auto device = gl::Device::headless();

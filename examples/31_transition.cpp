@@ -1,5 +1,5 @@
-// Day turns to night by a wipe; before and after it, only the picture that shows is drawn. The same as 31_transition.toml, which
-// says the scene.
+// Day turns to night by a wipe; before and after it, only the picture that shows is drawn. The same as
+// 31_transition.toml, which says the scene.
 //   build/dev/examples/example_31_transition nightfall.png [31_transition.toml]
 
 #include <periscena/periscena.h>
@@ -23,7 +23,12 @@ TargetHandle add_picture(FrameGraph& frame, const std::shared_ptr<const Scene>& 
   const auto light = frame.target(name + ".color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target(name + ".depth", {.format = Format::depth32f});
   const auto picture = frame.target(name + ".picture", {.format = Format::rgba16f});
-  frame.add(passes::sky({.name = name + " sky", .scene = scene, .view = "towpath", .environment = name, .color = light, .cache = default_cache()}));
+  frame.add(passes::sky({.name = name + " sky",
+                         .scene = scene,
+                         .view = "towpath",
+                         .environment = name,
+                         .color = light,
+                         .cache = default_cache()}));
   frame.add(passes::forward({.name = name,
                              .scene = scene,
                              .view = "towpath",
@@ -34,7 +39,8 @@ TargetHandle add_picture(FrameGraph& frame, const std::shared_ptr<const Scene>& 
                              .color = light,
                              .depth = depth,
                              .cache = default_cache()}));
-  frame.add(passes::tone_map({.name = "develop " + name, .exposure_ev100 = look.exposure_ev100, .from = light, .into = picture}));
+  frame.add(passes::tone_map(
+      {.name = "develop " + name, .exposure_ev100 = look.exposure_ev100, .from = light, .into = picture}));
   return picture;
 }
 

@@ -1,5 +1,5 @@
-// Behind the panes of a window lies another scene, and behind a picture in that one a sky. The same as 32_openings.toml, which
-// says the scenes.
+// Behind the panes of a window lies another scene, and behind a picture in that one a sky. The same as
+// 32_openings.toml, which says the scenes.
 //   build/dev/examples/example_32_openings openings.png [32_openings.toml]
 
 #include <periscena/periscena.h>
@@ -20,7 +20,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f_stencil8});
   const auto glowing = frame.target("glowing", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = lock, .view = "window", .environment = "dusk", .color = color, .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = lock, .view = "window", .environment = "dusk", .color = color, .cache = default_cache()}));
   frame.add(passes::forward({.name = "cottage",
                              .scene = lock,
                              .view = "window",
@@ -32,15 +33,18 @@ int main(int argc, char** argv) try {
                              .cache = default_cache()}));
   frame.add(passes::opening({.name = "panes", .scene = lock, .view = "window", .tags = {"pane"}, .depth = depth}));
 
-  Pass inside = passes::forward({.name = "room", .scene = room, .view = "window", .without_tags = {"picture"}, .color = color, .depth = depth});
+  Pass inside = passes::forward(
+      {.name = "room", .scene = room, .view = "window", .without_tags = {"picture"}, .color = color, .depth = depth});
   inside.inside = "panes";
   frame.add(std::move(inside));
 
-  Pass hole = passes::opening({.name = "picture", .scene = room, .view = "window", .tags = {"picture"}, .depth = depth});
+  Pass hole =
+      passes::opening({.name = "picture", .scene = room, .view = "window", .tags = {"picture"}, .depth = depth});
   hole.inside = "panes";
   frame.add(std::move(hole));
 
-  Pass day = passes::sky({.name = "day", .scene = lock, .view = "window", .environment = "day", .color = color, .cache = default_cache()});
+  Pass day = passes::sky(
+      {.name = "day", .scene = lock, .view = "window", .environment = "day", .color = color, .cache = default_cache()});
   day.inside = "picture";
   frame.add(std::move(day));
 

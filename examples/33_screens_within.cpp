@@ -11,10 +11,15 @@ using namespace periscena;
 namespace {
 
 /// What a view sees, into a target of light, in every n-th frame.
-void add_view(FrameGraph& frame, const std::shared_ptr<const Scene>& scene, const char* view, int every, TargetHandle color, TargetHandle depth,
-              std::vector<Read> shown = {}) {
+void add_view(FrameGraph& frame, const std::shared_ptr<const Scene>& scene, const char* view, int every,
+              TargetHandle color, TargetHandle depth, std::vector<Read> shown = {}) {
   const std::string name = view;
-  Pass sky = passes::sky({.name = name + " sky", .scene = scene, .view = view, .environment = "dusk", .color = color, .cache = default_cache()});
+  Pass sky = passes::sky({.name = name + " sky",
+                          .scene = scene,
+                          .view = view,
+                          .environment = "dusk",
+                          .color = color,
+                          .cache = default_cache()});
   Pass lock = passes::forward({.name = name,
                                .scene = scene,
                                .view = view,
@@ -36,16 +41,20 @@ int main(int argc, char** argv) try {
 
   FrameGraph frame;
   const auto watched = frame.target("watched.color", {.format = Format::rgba16f, .size = TargetSize::of_frame(0.25f)});
-  const auto watched_depth = frame.target("watched.depth", {.format = Format::depth32f, .size = TargetSize::of_frame(0.25f)});
-  const auto mirror = frame.target("mirror.color", {.format = Format::rgba16f, .size = TargetSize::pixels(256, 256), .samples = 4});
-  const auto mirror_depth = frame.target("mirror.depth", {.format = Format::depth32f, .size = TargetSize::pixels(256, 256)});
+  const auto watched_depth =
+      frame.target("watched.depth", {.format = Format::depth32f, .size = TargetSize::of_frame(0.25f)});
+  const auto mirror =
+      frame.target("mirror.color", {.format = Format::rgba16f, .size = TargetSize::pixels(256, 256), .samples = 4});
+  const auto mirror_depth =
+      frame.target("mirror.depth", {.format = Format::depth32f, .size = TargetSize::pixels(256, 256)});
   const auto color = frame.target("color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto glowing = frame.target("glowing", {.format = Format::rgba16f});
 
   add_view(frame, scene, "gates", 4, watched, watched_depth);
   add_view(frame, scene, "mirror", 2, mirror, mirror_depth);
-  add_view(frame, scene, "screens", 1, color, depth, {{.slot = "mirror", .target = mirror}, {.slot = "gates", .target = watched}});
+  add_view(frame, scene, "screens", 1, color, depth,
+           {{.slot = "mirror", .target = mirror}, {.slot = "gates", .target = watched}});
   frame.add(passes::bloom({.name = "glow", .strength = 0.05f, .light = color, .color = glowing}));
   frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .from = glowing, .into = frame.output()}));
 

@@ -78,11 +78,11 @@ void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostic
       !info.default_text.empty() ? fmt::format("write it like {} = {}", info.name, info.default_text)
       : numbers > 1              ? fmt::format("write it like {} = {}", info.name, example_numbers(numbers, info.rules))
       : list && info.type == "list of numbers" ? fmt::format("write it like {} = [1, 2.5]", info.name)
-      : list                     ? fmt::format("write it like {} = [\"…\", \"…\"]", info.name)
-      : text                     ? fmt::format("write it in quotes: {} = \"…\"", info.name)
-      : number                   ? fmt::format("write it without quotes: {} = {}", info.name,
+      : list                                   ? fmt::format("write it like {} = [\"…\", \"…\"]", info.name)
+      : text                                   ? fmt::format("write it in quotes: {} = \"…\"", info.name)
+      : number                                 ? fmt::format("write it without quotes: {} = {}", info.name,
                              std::isfinite(info.rules.minimum) ? std::max(1.0, info.rules.minimum) : 1.0)
-                                 : "";
+                                               : "";
   diagnostics.error("wrong-type", value.place,
                     fmt::format("\"{}\" wants {}, but this is {}", info.name, wanted, value.describe()),
                     fmt::format("{}{}({})", example, example.empty() ? "" : " ", info.sentence));
@@ -116,7 +116,8 @@ bool read_numbers(const Value& value, const KeyInfo& info, std::span<double> int
   return true;
 }
 
-bool expect_numbers(std::span<const double> numbers, const Place& place, const KeyInfo& info, Diagnostics& diagnostics) {
+bool expect_numbers(std::span<const double> numbers, const Place& place, const KeyInfo& info,
+                    Diagnostics& diagnostics) {
   for (const double number : numbers) {
     if (!accept(number, place, info, diagnostics)) return false;
   }

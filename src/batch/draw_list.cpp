@@ -159,7 +159,8 @@ void DrawList::cull(const BoundsSet& bounds, std::span<const Frustum> views, con
   }
   for (std::size_t i = opaque_; i < items_.size(); ++i) {
     const std::uint32_t node = items_[i].node;
-    if (seen(node, count)) blended_.push_back({(bounds.center(node) - eye).squaredNorm(), static_cast<std::uint32_t>(i)});
+    if (seen(node, count))
+      blended_.push_back({(bounds.center(node) - eye).squaredNorm(), static_cast<std::uint32_t>(i)});
   }
   std::sort(blended_.begin(), blended_.end(), [&](const Distance& a, const Distance& b) {
     return std::tuple(-a.squared, items_[a.item].node) < std::tuple(-b.squared, items_[b.item].node);

@@ -120,8 +120,7 @@ class Merging {
         node.mesh = {};
       } else if (node.mesh.valid()) {
         MeshHandle& mesh = kept[node.mesh.index];
-        if (!mesh.valid())
-          mesh = made.add_mesh(scene_.mesh_names()[node.mesh.index], scene_.meshes()[node.mesh.index]);
+        if (!mesh.valid()) mesh = made.add_mesh(scene_.mesh_names()[node.mesh.index], scene_.meshes()[node.mesh.index]);
         node.mesh = mesh;
       }
       made.add_node(std::move(node));

@@ -37,9 +37,10 @@ class Choices {
       if (const std::string* way = member.value.text()) {
         chosen_[member.name] = Reference(*way, member.value.place);
       } else {
-        diagnostics.error("wrong-type", member.value.place,
-                          fmt::format("choice \"{}\" wants the name of a way, but this is {}", member.name, member.value.describe()),
-                          "write it in quotes");
+        diagnostics.error(
+            "wrong-type", member.value.place,
+            fmt::format("choice \"{}\" wants the name of a way, but this is {}", member.name, member.value.describe()),
+            "write it in quotes");
       }
     }
   }
@@ -49,7 +50,8 @@ class Choices {
     const Value* when = pass.find("when");
     if (!when) return true;
     if (!when->table()) {
-      diagnostics_.error("wrong-type", when->place, fmt::format("\"when\" wants a table, but this is {}", when->describe()),
+      diagnostics_.error("wrong-type", when->place,
+                         fmt::format("\"when\" wants a table, but this is {}", when->describe()),
                          "write when = { lighting = \"deferred\" }");
       return true;
     }
@@ -82,7 +84,8 @@ class Choices {
       if (const std::string* text = value.text())
         ways.push_back(*text);
       else
-        diagnostics_.error("wrong-type", value.place, fmt::format("\"when\" wants names of ways, but this is {}", value.describe()),
+        diagnostics_.error("wrong-type", value.place,
+                           fmt::format("\"when\" wants names of ways, but this is {}", value.describe()),
                            "write a name in quotes, or a list of them");
     };
     if (const Value::Array* list = member.value.array())
@@ -92,8 +95,9 @@ class Choices {
     ways_[member.name].insert(ways.begin(), ways.end());
     const auto chosen = chosen_.find(member.name);
     if (chosen == chosen_.end()) {
-      diagnostics_.error("unknown-way", member.place, fmt::format("nothing says how \"{}\" is chosen", member.name),
-                         ways.empty() ? "add it to [choice]" : fmt::format("add [choice] with {} = \"{}\"", member.name, ways[0]));
+      diagnostics_.error(
+          "unknown-way", member.place, fmt::format("nothing says how \"{}\" is chosen", member.name),
+          ways.empty() ? "add it to [choice]" : fmt::format("add [choice] with {} = \"{}\"", member.name, ways[0]));
       return true;
     }
     return std::find(ways.begin(), ways.end(), chosen->second.name) != ways.end();
@@ -116,7 +120,8 @@ void leave_out_unchosen(Value& root, Diagnostics& diagnostics) {
       const bool wanted = !pass.table() || choices.wants(pass);
       if (!pass.table()) return false;
       for (const ValueMember& member : *pass.table()) {
-        if (member.name != "when" && member.name != "name" && member.name != "kind") collect_texts(member.value, wanted ? kept : left_out);
+        if (member.name != "when" && member.name != "name" && member.name != "kind")
+          collect_texts(member.value, wanted ? kept : left_out);
       }
       return !wanted;
     });
@@ -124,17 +129,20 @@ void leave_out_unchosen(Value& root, Diagnostics& diagnostics) {
   choices.expect_known();
   for (ValueMember& section : *root.table()) {
     if (section.name != "target" || !section.value.table()) continue;
-    std::erase_if(*section.value.table(),
-                  [&](const ValueMember& target) { return left_out.contains(target.name) && !kept.contains(target.name); });
+    std::erase_if(*section.value.table(), [&](const ValueMember& target) {
+      return left_out.contains(target.name) && !kept.contains(target.name);
+    });
   }
 }
 
 SectionInfo choice_section() {
   return {"[choice]",
-          "Which of several ways a frame goes: a name, and the way, for passes that ask by `when`. What only passes of other ways name is left "
+          "Which of several ways a frame goes: a name, and the way, for passes that ask by `when`. What only passes of "
+          "other ways name is left "
           "out with them. `--set choice.lighting=forward` goes another way; `vary` compares them.",
           {},
-          "[choice]\nlighting = \"deferred\"   # or \"forward\"\n\n[[pass]]\nname = \"lock\"\nkind = \"deferred\"\nwhen = { lighting = "
+          "[choice]\nlighting = \"deferred\"   # or \"forward\"\n\n[[pass]]\nname = \"lock\"\nkind = "
+          "\"deferred\"\nwhen = { lighting = "
           "\"deferred\" }\n"};
 }
 

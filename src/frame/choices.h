@@ -7,7 +7,8 @@
 
 namespace periscena {
 
-/// Leaves out the passes whose `when` speaks of another choice than [choice] makes, and the targets that only they name.
+/// Leaves out the passes whose `when` speaks of another choice than [choice] makes, and the targets that only they
+/// name.
 /// @param root  a frame file, with its overrides
 void leave_out_unchosen(Value& root, Diagnostics& diagnostics);
 

@@ -45,7 +45,8 @@ const Keys<FrameKeys>& frame_keys() {
         .key("history_rate", &FrameKeys::history_rate, {.unit = "frames a second", .minimum = 0, .above_minimum = true},
              "How fast those frames follow each other")
         .key("fuse", &FrameKeys::fuse, {},
-             "true: passes over the whole picture that follow each other, of which each asks the pixel alone that it writes, become one; "
+             "true: passes over the whole picture that follow each other, of which each asks the pixel alone that it "
+             "writes, become one; "
              "capture, sheet and probe leave each by itself");
     return k;
   }();
@@ -73,13 +74,18 @@ const Keys<CommonPassKeys>& common_pass_keys() {
              "level = 1, "
              "layer = 0, face = \"+x\" } } for a part")
         .key("when", &CommonPassKeys::when, {},
-             "Only when [choice] goes this way: { lighting = \"deferred\" }, or one of several: { lighting = [\"forward\", \"deferred\"] }")
-        .key("inside", &CommonPassKeys::inside, {}, "A pass of kind opening, declared before: it draws in that window alone; left out, everywhere")
+             "Only when [choice] goes this way: { lighting = \"deferred\" }, or one of several: { lighting = "
+             "[\"forward\", \"deferred\"] }")
+        .key("inside", &CommonPassKeys::inside, {},
+             "A pass of kind opening, declared before: it draws in that window alone; left out, everywhere")
         .key("scene", &CommonPassKeys::scene, {},
-             "Another scene than the frame's for this pass: a scene file (TOML) or a model (.glb, .gltf, .obj), a path from this file's folder. Views, environments "
-             "and fogs that it does not have are the frame's; a view that follows an object stays where that is at time 0")
+             "Another scene than the frame's for this pass: a scene file (TOML) or a model (.glb, .gltf, .obj), a path "
+             "from this file's folder. Views, environments "
+             "and fogs that it does not have are the frame's; a view that follows an object stays where that is at "
+             "time 0")
         .key("every", &CommonPassKeys::every, {.minimum = 1, .maximum = 1000},
-             "It runs in every n-th frame, and what it wrote stays in between; a picture that is asked for alone has it as it is then");
+             "It runs in every n-th frame, and what it wrote stays in between; a picture that is asked for alone has "
+             "it as it is then");
     return k;
   }();
   return keys;
@@ -358,13 +364,16 @@ class FrameFileReader {
     const bool misspelt = problems.has_errors() && given.writes.empty();
     check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
     if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
-    const bool draws_scene = std::any_of(kind->keys.begin(), kind->keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
+    const bool draws_scene =
+        std::any_of(kind->keys.begin(), kind->keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
     if (!given.scene.empty() && !draws_scene) {
-      problems.error("unknown-key", given.scene.place, fmt::format("{} is of kind {}, which draws no scene", what, kind->name), "remove scene");
+      problems.error("unknown-key", given.scene.place,
+                     fmt::format("{} is of kind {}, which draws no scene", what, kind->name), "remove scene");
       given.scene = {};
     }
     const Value with_view = with_default_view(table, *kind);
-    const std::shared_ptr<const Scene> scene = given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
+    const std::shared_ptr<const Scene> scene =
+        given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
     Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene, folder_});
     pass.inside = given.inside;
     pass.every = std::max(1, given.every);

@@ -117,7 +117,8 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
     rest = rest.substr(1, end - 1) + rest.substr(end + 1);
   // Sections of which there is one.
   if (section_name == "frame" || section_name == "choice") {
-    if (!root.find(section_name)) root.table()->push_back({section_name, path_place, Value{Value::Table{}, path_place}});
+    if (!root.find(section_name))
+      root.table()->push_back({section_name, path_place, Value{Value::Table{}, path_place}});
     set_path(*member(root, section_name), rest, std::move(*value), path_place, diagnostics);
     return;
   }

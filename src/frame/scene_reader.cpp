@@ -193,8 +193,8 @@ void read_scene_sections(const Value& root, const std::filesystem::path& folder,
 }
 
 const std::vector<std::string>& scene_section_names() {
-  static const std::vector<std::string> names{"mesh",        "texture", "material", "object", "blocks",
-                                              "light", "environment", "fog",     "variant",  "view"};
+  static const std::vector<std::string> names{"mesh",  "texture",     "material", "object",  "blocks",
+                                              "light", "environment", "fog",      "variant", "view"};
   return names;
 }
 

@@ -90,7 +90,8 @@ std::vector<Feature> ask_features(const Capabilities& asked) {
       "none: between mip levels only (on llvmpipe on purpose: its filter takes minutes)");
   add("draw parameters in shaders", epoxy_has_gl_extension("GL_ARB_shader_draw_parameters"),
       "not needed: objects are found by an attribute per instance", "objects are found by an attribute per instance");
-  add("layer from the vertex program", asked.vertex_layers, "cascades of shadow maps, and all views of a lamp, are drawn in one go",
+  add("layer from the vertex program", asked.vertex_layers,
+      "cascades of shadow maps, and all views of a lamp, are drawn in one go",
       "shadow maps have no cascades, and lamps cast no shadows");
   // Mesa 22.3: beside such draws, triangles that cross the near plane get lost, in other passes, too.
   add("draw counts from a buffer", asked.indirect_count, "culling on the device says how many commands a draw has",

@@ -14,10 +14,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <utility>
 #include <cstring>
 #include <numeric>
 #include <optional>
+#include <utility>
 
 namespace periscena::gl {
 namespace {
@@ -214,10 +214,12 @@ void FrameRunner::tell_lost_history(const FramePlan& next) {
     if (!known) continue;
     const PlannedTarget& was = plan_.targets()[*known];
     if (was.frames == 1 || (was.width == target.width && was.height == target.height)) continue;
-    diagnostics_.warning("history-lost", {},
-                         fmt::format("target \"{}\" is {} x {} pixels now, and was {} x {}: passes that read {} begin anew", target.name, target.width, target.height,
-                                     was.width, was.height, target.frames == 2 ? "what it was in the last frame" : "what it was in earlier frames"),
-                         "for what shall go on while sizes change, give the target a size of its own: size = [1280, 720]");
+    diagnostics_.warning(
+        "history-lost", {},
+        fmt::format("target \"{}\" is {} x {} pixels now, and was {} x {}: passes that read {} begin anew", target.name,
+                    target.width, target.height, was.width, was.height,
+                    target.frames == 2 ? "what it was in the last frame" : "what it was in earlier frames"),
+        "for what shall go on while sizes change, give the target a size of its own: size = [1280, 720]");
   }
 }
 
@@ -311,25 +313,31 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
   last_seconds_ = seconds;
   find_idle(time);
   for (std::size_t i = 0; i < steps_.size(); ++i) {
-    if (idle_.empty() || !idle_[i]) run_pass(i, time, after_pass);
-    else steps_[i].counts = {};
+    if (idle_.empty() || !idle_[i])
+      run_pass(i, time, after_pass);
+    else
+      steps_[i].counts = {};
   }
   uploads_.next_frame();
 }
 
-/// From the last pass to the first: one runs when it writes what lasts, or what one that runs after it looks at or adds to;
-/// and when it is its turn.
+/// From the last pass to the first: one runs when it writes what lasts, or what one that runs after it looks at or adds
+/// to; and when it is its turn.
 void FrameRunner::find_idle(const FrameTime& time) {
   const auto& passes = plan_.passes();
   const auto chooses = [](const PlannedPass& pass) { return pass.declared && pass.declared->chooses_reads; };
   const auto rests = [](const PlannedPass& pass) { return pass.declared && pass.declared->every > 1; };
-  if (idle_.empty() && std::none_of(passes.begin(), passes.end(), [&](const PlannedPass& pass) { return chooses(pass) || rests(pass); })) return;
+  if (idle_.empty() &&
+      std::none_of(passes.begin(), passes.end(), [&](const PlannedPass& pass) { return chooses(pass) || rests(pass); }))
+    return;
   idle_.assign(passes.size(), 0);
   wanted_.assign(plan_.targets().size(), 0);
-  for (std::size_t t = 0; t < wanted_.size(); ++t) wanted_[t] = plan_.targets()[t].lasts || plan_.targets()[t].frames > 1;
+  for (std::size_t t = 0; t < wanted_.size(); ++t)
+    wanted_[t] = plan_.targets()[t].lasts || plan_.targets()[t].frames > 1;
   for (std::size_t i = passes.size(); i-- > 0;) {
     const PlannedPass& pass = passes[i];
-    idle_[i] = std::none_of(pass.writes.begin(), pass.writes.end(), [&](const PlannedWrite& write) { return wanted_[write.target] != 0; });
+    idle_[i] = std::none_of(pass.writes.begin(), pass.writes.end(),
+                            [&](const PlannedWrite& write) { return wanted_[write.target] != 0; });
     if (idle_[i]) {
       steps_[i].holds = false;
       continue;

@@ -149,7 +149,8 @@ const Texture& FrameTargets::texture(const PlannedTarget& target, std::uint32_t 
   const ViewKey key{slot.serial, target.description.format, level, layer, as_array};
   const auto known = views_.find(key);
   if (known != views_.end()) return known->second;
-  return views_.emplace(key, Texture::view(slot.texture, {key.format, level, layer, as_array}, target.name)).first->second;
+  return views_.emplace(key, Texture::view(slot.texture, {key.format, level, layer, as_array}, target.name))
+      .first->second;
 }
 
 Attached FrameTargets::attached(const PlannedTarget& target, std::uint32_t storage, int level, int layer) {

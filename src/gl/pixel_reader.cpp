@@ -16,7 +16,8 @@ constexpr std::size_t pixel_bytes = 16;  ///< of the largest format
 }  // namespace
 
 PixelReader::PixelReader(std::size_t places)
-    : places_(std::max<std::size_t>(1, places)), buffer_(Buffer::writable(places_.size() * pixel_bytes, "pixels that were asked for")) {}
+    : places_(std::max<std::size_t>(1, places)),
+      buffer_(Buffer::writable(places_.size() * pixel_bytes, "pixels that were asked for")) {}
 
 PixelReader::~PixelReader() {
   for (const Place& place : places_) {
@@ -30,7 +31,8 @@ std::size_t PixelReader::offset_of(std::uint64_t question) const {
 
 std::optional<std::uint64_t> PixelReader::ask(const Texture& texture, int x, int y) {
   if (x < 0 || y < 0 || x >= texture.width() || y >= texture.height()) {
-    throw Mistake("pixel-outside", {}, fmt::format("there is no pixel {}, {} in {} x {}", x, y, texture.width(), texture.height()),
+    throw Mistake("pixel-outside", {},
+                  fmt::format("there is no pixel {}, {} in {} x {}", x, y, texture.width(), texture.height()),
                   "pixels count from 0 at the upper left");
   }
   if (waiting() == places_.size()) return std::nullopt;

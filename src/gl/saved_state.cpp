@@ -63,7 +63,8 @@ void SavedState::save_bindings() {
 
 void SavedState::save_drawing() {
   for (std::size_t i = 0; i < switches.size(); ++i) on_[i] = glIsEnabled(switches[i]);
-  for (std::size_t i = 0; i < viewports_.size(); ++i) glGetFloati_v(GL_VIEWPORT, static_cast<GLuint>(i), viewports_[i].data());
+  for (std::size_t i = 0; i < viewports_.size(); ++i)
+    glGetFloati_v(GL_VIEWPORT, static_cast<GLuint>(i), viewports_[i].data());
   clip_origin_ = integer(GL_CLIP_ORIGIN);
   clip_depth_ = integer(GL_CLIP_DEPTH_MODE);
   glGetIntegerv(GL_POLYGON_MODE, polygon_mode_);

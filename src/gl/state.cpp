@@ -180,11 +180,14 @@ void State::apply(const PipelineState& wanted) {
   if (changes(pipeline_.cull, culls)) enable(GL_CULL_FACE, culls);
   if (culls && changes(pipeline_.culled, wanted.cull)) glCullFace(wanted.cull == CullFaces::back ? GL_BACK : GL_FRONT);
   // With culling off as well: gl_FrontFacing goes by it.
-  if (changes(pipeline_.clockwise_front, wanted.clockwise_front))
-    glFrontFace(wanted.clockwise_front ? GL_CW : GL_CCW);
+  if (changes(pipeline_.clockwise_front, wanted.clockwise_front)) glFrontFace(wanted.clockwise_front ? GL_CW : GL_CCW);
   apply_blend(wanted.blend);
   const bool bounded = within_ != 0 && !wanted.stencil.test;
-  apply_stencil(bounded ? StencilState{.test = true, .compare = Compare::equal, .reference = static_cast<std::uint32_t>(within_), .write_mask = 0} : wanted.stencil);
+  apply_stencil(bounded ? StencilState{.test = true,
+                                       .compare = Compare::equal,
+                                       .reference = static_cast<std::uint32_t>(within_),
+                                       .write_mask = 0}
+                        : wanted.stencil);
   const bool offset = wanted.offset != PolygonOffset{};
   if (changes(pipeline_.offset, offset)) enable(GL_POLYGON_OFFSET_FILL, offset);
   if (offset && changes(pipeline_.offsets, wanted.offset)) glPolygonOffset(wanted.offset.slope, wanted.offset.constant);

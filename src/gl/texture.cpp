@@ -176,8 +176,8 @@ Format Texture::read_pixel_into(const Buffer& buffer, std::size_t offset, int x,
   buffer.expect_inside(offset, bytes);
   const PlainPixelTransfer plain(true);
   glBindBuffer(GL_PIXEL_PACK_BUFFER, buffer.name());
-  glGetTextureSubImage(name(), 0, x, height() - 1 - y, 0, 1, 1, 1, format.read_as, format.read_type, static_cast<GLsizei>(bytes),
-                       reinterpret_cast<void*>(offset));
+  glGetTextureSubImage(name(), 0, x, height() - 1 - y, 0, 1, 1, 1, format.read_as, format.read_type,
+                       static_cast<GLsizei>(bytes), reinterpret_cast<void*>(offset));
   glBindBuffer(GL_PIXEL_PACK_BUFFER, 0);
   return format.read_into;
 }

@@ -112,19 +112,24 @@ void Planner::check_range_of(std::uint32_t p) {
     const Place& place = place_of(declared.reads[i].target, p);
     const bool too_late = declared.takes == LightRange::scene && read.range == LightRange::screen;
     if (too_late && declared.makes == LightRange::screen) {
-      diagnostics_.warning("toned-twice", place,
-                           fmt::format("{} bends light into the range of a screen, but {} has done so to \"{}\" already", quoted(p), quoted(read.pass), name(reads[i])),
-                           "tone map once, after all that takes light as bright as it is in the scene");
+      diagnostics_.warning(
+          "toned-twice", place,
+          fmt::format("{} bends light into the range of a screen, but {} has done so to \"{}\" already", quoted(p),
+                      quoted(read.pass), name(reads[i])),
+          "tone map once, after all that takes light as bright as it is in the scene");
     } else if (too_late) {
-      diagnostics_.warning("toned-before", place,
-                           fmt::format("{} takes light as bright as it is in the scene, but {} has bent \"{}\" into the range of a screen", quoted(p),
-                                       quoted(read.pass), name(reads[i])),
-                           fmt::format("let it read what {} reads", quoted(read.pass)));
+      diagnostics_.warning(
+          "toned-before", place,
+          fmt::format(
+              "{} takes light as bright as it is in the scene, but {} has bent \"{}\" into the range of a screen",
+              quoted(p), quoted(read.pass), name(reads[i])),
+          fmt::format("let it read what {} reads", quoted(read.pass)));
     }
     if (declared.takes == LightRange::screen && read.range == LightRange::scene) {
       diagnostics_.warning("not-toned", place,
-                           fmt::format("{} takes colours of 0 to 1, as for a screen, but \"{}\", which it reads, is as bright as the scene, from {}", quoted(p),
-                                       name(reads[i]), quoted(read.pass)),
+                           fmt::format("{} takes colours of 0 to 1, as for a screen, but \"{}\", which it reads, is as "
+                                       "bright as the scene, from {}",
+                                       quoted(p), name(reads[i]), quoted(read.pass)),
                            "put a tone_map pass between them");
     }
   }

@@ -29,7 +29,8 @@ void FrameGraph::add(Pass pass, Place place) {
   if (!pass.inside.empty()) put_inside(pass);
   if (pass.opens) open_window(pass);
   if (pass.every < 1) {
-    pass.problems.error("out-of-range", pass.place, fmt::format("pass \"{}\" has every = {}", pass.name, pass.every), "choose 1 or more");
+    pass.problems.error("out-of-range", pass.place, fmt::format("pass \"{}\" has every = {}", pass.name, pass.every),
+                        "choose 1 or more");
     pass.every = 1;
   }
   passes_.push_back(std::make_shared<const Pass>(std::move(pass)));

@@ -19,13 +19,16 @@ bool is_plain(const Read& read) {
 
 std::uint32_t FrameGraph::target_of(const TargetUse& use) const {
   if (use.handle.valid()) return use.handle.index;
-  const auto found = std::find_if(targets_.begin(), targets_.end(), [&](const Target& target) { return target.name == use.reference.name; });
+  const auto found = std::find_if(targets_.begin(), targets_.end(),
+                                  [&](const Target& target) { return target.name == use.reference.name; });
   return found == targets_.end() ? TargetHandle::none : static_cast<std::uint32_t>(found - targets_.begin());
 }
 
-/// Two passes become one when the second is declared right after the first, and nobody else sees what lies between them.
+/// Two passes become one when the second is declared right after the first, and nobody else sees what lies between
+/// them.
 std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<RemovedPass>& gone) const {
-  if (std::none_of(passes_.begin(), passes_.end(), [](const auto& pass) { return static_cast<bool>(pass->fuse); })) return std::nullopt;
+  if (std::none_of(passes_.begin(), passes_.end(), [](const auto& pass) { return static_cast<bool>(pass->fuse); }))
+    return std::nullopt;
   std::vector<std::size_t> uses(targets_.size());  // reads and writes
   for (const auto& pass : passes_) {
     for (const Read& read : pass->reads) ++uses[target_of(read.target)];
@@ -33,15 +36,16 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
   }
   for (const TargetUse& kept : kept_) ++uses[target_of(kept)];
   const auto runs = [&](const Pass& pass) {
-    return std::any_of(plan.passes().begin(), plan.passes().end(), [&](const PlannedPass& planned) { return planned.name == pass.name; });
+    return std::any_of(plan.passes().begin(), plan.passes().end(),
+                       [&](const PlannedPass& planned) { return planned.name == pass.name; });
   };
   const auto goes_between = [&](std::uint32_t target, const Pass& second) {
     const auto planned = plan.find_target(targets_[target].name);
     const auto after = plan.find_target(targets_[target_of(second.writes[0].target)].name);
     if (target == 0 || uses[target] != 2 || !planned || !after) return false;
     const PlannedTarget &from = plan.targets()[*planned], &to = plan.targets()[*after];
-    return from.description.origin == Origin::ours && from.samples == 1 && from.levels == 1 && from.width == to.width && from.height == to.height &&
-           to.samples == 1;
+    return from.description.origin == Origin::ours && from.samples == 1 && from.levels == 1 && from.width == to.width &&
+           from.height == to.height && to.samples == 1;
   };
   std::vector<std::size_t> became;  // of those that are gone, which of the fewer passes
   FrameGraph less = *this;
@@ -49,10 +53,12 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
   for (const auto& pass : passes_) {
     const std::shared_ptr<const Pass> before = less.passes_.empty() ? nullptr : less.passes_.back();
     std::optional<Pass> both;
-    if (before && pass->fuse && pass->every == before->every && runs(*pass) && before->writes.size() == 1 && is_plain(before->writes[0]) && pass->writes.size() == 1 &&
-        is_plain(pass->writes[0]) && !pass->reads.empty() && is_plain(pass->reads[0])) {
+    if (before && pass->fuse && pass->every == before->every && runs(*pass) && before->writes.size() == 1 &&
+        is_plain(before->writes[0]) && pass->writes.size() == 1 && is_plain(pass->writes[0]) && !pass->reads.empty() &&
+        is_plain(pass->reads[0])) {
       const std::uint32_t between = target_of(before->writes[0].target);
-      if (target_of(pass->reads[0].target) == between && goes_between(between, *pass)) both = pass->fuse(*before, *pass);
+      if (target_of(pass->reads[0].target) == between && goes_between(between, *pass))
+        both = pass->fuse(*before, *pass);
     }
     if (!both) {
       less.passes_.push_back(pass);
@@ -65,7 +71,8 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
     less.passes_.back() = std::make_shared<const Pass>(std::move(*both));
   }
   if (gone.empty()) return std::nullopt;
-  for (std::size_t i = 0; i < gone.size(); ++i) gone[i].reason = fmt::format("it is a part of \"{}\"", less.passes_[became[i]]->name);
+  for (std::size_t i = 0; i < gone.size(); ++i)
+    gone[i].reason = fmt::format("it is a part of \"{}\"", less.passes_[became[i]]->name);
   return less;
 }
 

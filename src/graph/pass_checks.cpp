@@ -124,11 +124,12 @@ void Planner::check_rates() {
   std::set<std::uint32_t> told;
   for (std::size_t part = 0; part + 1 < first_writer_.size(); ++part) {
     const auto writers = writers_of(static_cast<std::uint32_t>(part));
-    const auto other = std::find_if(writers.begin(), writers.end(), [&](std::uint32_t p) { return pass(p).every != pass(writers[0]).every; });
+    const auto other = std::find_if(writers.begin(), writers.end(),
+                                    [&](std::uint32_t p) { return pass(p).every != pass(writers[0]).every; });
     if (other == writers.end() || !told.insert(*other).second) continue;
     diagnostics_.error("uneven-rates", pass(*other).place,
-                       fmt::format("{} and {} write one target, but every is {} in one, and {} in the other", quoted(writers[0]), quoted(*other), pass(writers[0]).every,
-                                   pass(*other).every),
+                       fmt::format("{} and {} write one target, but every is {} in one, and {} in the other",
+                                   quoted(writers[0]), quoted(*other), pass(writers[0]).every, pass(*other).every),
                        fmt::format("set every = {} in both", std::max(pass(writers[0]).every, pass(*other).every)));
   }
   // History counts frames.
@@ -139,8 +140,8 @@ void Planner::check_rates() {
       for (const Pass* writer : writers_of_read(reader, i)) {
         if (writer->every == 1) continue;
         diagnostics_.error("resting-history", writer->place,
-                           fmt::format("pass \"{}\" has every = {}, and {} reads what \"{}\" was in frames in between", writer->name, writer->every, quoted(reader),
-                                       name(target)),
+                           fmt::format("pass \"{}\" has every = {}, and {} reads what \"{}\" was in frames in between",
+                                       writer->name, writer->every, quoted(reader), name(target)),
                            "let it run in each frame, or read what it makes of it in this one");
       }
     }
@@ -155,9 +156,8 @@ void Planner::check_targets_of(std::uint32_t p) {
     if (targets[i] == none) return;  // told already
     const Write& write = pass(p).writes[i];
     const ResolvedTarget& known = targets_[targets[i]];
-    written.push_back(
-        {name(targets[i]), place_of(write.target, p), known.width, known.height, known.layers, write.layer,
-         description(targets[i]).format, known.samples});
+    written.push_back({name(targets[i]), place_of(write.target, p), known.width, known.height, known.layers,
+                       write.layer, description(targets[i]).format, known.samples});
   }
   pass(p).check_targets(written, diagnostics_);
 }
@@ -221,9 +221,10 @@ void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t tar
     for (const std::uint32_t written : writes_of(p)) {
       if (written == none || targets_[written].samples == samples) continue;
       diagnostics_.error("edge-samples", place,
-                         fmt::format("{} reads {} samples of \"{}\", but writes {} to \"{}\"", quoted(p), samples, name(target),
-                                     targets_[written].samples, name(written)),
-                         fmt::format("give \"{}\" samples = {}: edges are brought together after they are lit", name(written), samples));
+                         fmt::format("{} reads {} samples of \"{}\", but writes {} to \"{}\"", quoted(p), samples,
+                                     name(target), targets_[written].samples, name(written)),
+                         fmt::format("give \"{}\" samples = {}: edges are brought together after they are lit",
+                                     name(written), samples));
       return;
     }
     return;
@@ -243,10 +244,12 @@ void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t tar
   });
   if (!no_mean) return;
   diagnostics_.error("averaged-geometry", place,
-                     fmt::format("{} reads \"{}\", which pass \"{}\" writes with {} samples: it would get means of normals and numbers, which are "
+                     fmt::format("{} reads \"{}\", which pass \"{}\" writes with {} samples: it would get means of "
+                                 "normals and numbers, which are "
                                  "of no surface",
                                  quoted(p), name(target), by->name, samples),
-                     "read it in a deferred pass, which looks at samples by themselves; or give the targets of the geometry buffer samples = 1");
+                     "read it in a deferred pass, which looks at samples by themselves; or give the targets of the "
+                     "geometry buffer samples = 1");
 }
 
 void Planner::check_unwritten(std::uint32_t p, const Read& read, std::uint32_t target) {

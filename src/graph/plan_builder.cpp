@@ -187,7 +187,8 @@ void PlanBuilder::keep_results() {
   // What a pass may leave as it drew it before, or does not draw in each frame, lasts with all its samples.
   for (const PlannedPass& pass : plan_.passes_) {
     for (std::size_t i = 0; i < pass.writes.size() && pass.declared; ++i) {
-      if (pass.declared->writes[i].stays || pass.declared->every > 1) plan_.targets_[pass.writes[i].target].lasts = true;
+      if (pass.declared->writes[i].stays || pass.declared->every > 1)
+        plan_.targets_[pass.writes[i].target].lasts = true;
     }
   }
   for (std::uint32_t target = 0; target < plan_.targets_.size(); ++target) {

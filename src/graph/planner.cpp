@@ -90,7 +90,8 @@ bool Planner::may_shrink(std::uint32_t index) const {
   for (const auto& pass : graph_.passes_) {
     for (const Write& write : pass->writes) {
       const TargetUse& use = write.target;
-      const bool same = use.handle.valid() ? use.handle.index == index : use.reference.name == graph_.targets_[index].name;
+      const bool same =
+          use.handle.valid() ? use.handle.index == index : use.reference.name == graph_.targets_[index].name;
       if (same && !write.any_size) return false;
       written = written || same;
     }
@@ -119,7 +120,8 @@ void Planner::check_target_size(std::uint32_t index) {
                        "both must be at least 1");
     pixels = {1, 1};
   }
-  if (limits_.asked && !size.follows_frame() && std::max(pixels[0], pixels[1]) > limits_.largest_size && may_shrink(index)) {
+  if (limits_.asked && !size.follows_frame() && std::max(pixels[0], pixels[1]) > limits_.largest_size &&
+      may_shrink(index)) {
     const std::array<int, 2> wanted = pixels;
     for (int& side : pixels) side = std::min(side, limits_.largest_size);
     diagnostics_.warning("size-lowered", target.place,

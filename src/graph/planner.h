@@ -161,7 +161,7 @@ class Planner {
   std::vector<std::uint32_t> order_;
   std::vector<bool> needed_;
   std::vector<TargetCoding> codings_;  ///< by target
-  std::vector<TargetRange> ranges_;  ///< by target, while colours are followed
+  std::vector<TargetRange> ranges_;    ///< by target, while colours are followed
 };
 
 }  // namespace periscena

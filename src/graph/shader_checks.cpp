@@ -98,7 +98,7 @@ void Planner::check_samplers_of(std::uint32_t p) {
     const bool one_layer = read.layer != all_layers || known.shape == TargetShape::flat;
     const bool samples = known.samples > 1 && read.each_sample;
     const SamplerShape shape = read.as_array ? SamplerShape::array
-                               : one_layer ? samples ? SamplerShape::flat_samples : SamplerShape::flat
+                               : one_layer   ? samples ? SamplerShape::flat_samples : SamplerShape::flat
                                : known.shape == TargetShape::cube ? SamplerShape::cube
                                : samples                          ? SamplerShape::array_samples
                                                                   : SamplerShape::array;

@@ -6,8 +6,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cctype>
+#include <charconv>
 #include <cmath>
 #include <memory>
 
@@ -37,16 +37,19 @@ class CubeReader {
       read_line(text.substr(from, to - from));
       from = to + 1;
     }
-    if (table_.size == 0) refuse("it says no LUT_3D_SIZE or LUT_1D_SIZE", "it is no .cube file, or its beginning is lost");
+    if (table_.size == 0)
+      refuse("it says no LUT_3D_SIZE or LUT_1D_SIZE", "it is no .cube file, or its beginning is lost");
     if (table_.entries.size() != wanted()) {
-      refuse(fmt::format("it holds {} colours, and its size asks for {}", table_.entries.size(), wanted()), "it may be cut short: write it again");
+      refuse(fmt::format("it holds {} colours, and its size asks for {}", table_.entries.size(), wanted()),
+             "it may be cut short: write it again");
     }
     return std::move(table_);
   }
 
  private:
   [[noreturn]] void refuse(const std::string& what, const std::string& mend) const {
-    throw Mistake("bad-table", Place{source_, nullptr, std::max(1, line_), 1, 1}, fmt::format("the colour table can't be read: {}", what), mend);
+    throw Mistake("bad-table", Place{source_, nullptr, std::max(1, line_), 1, 1},
+                  fmt::format("the colour table can't be read: {}", what), mend);
   }
 
   std::size_t wanted() const {
@@ -68,20 +71,23 @@ class CubeReader {
     const float most = dimensions == 3 ? 256 : 65536;
     if (table_.size != 0) refuse("it says its size twice", "one table in a file");
     if (size != std::floor(size) || size < 2 || size > most) {
-      refuse(fmt::format("its size is {}", words.size() == 2 ? words[1] : "missing"), fmt::format("a whole number of 2 to {}", most));
+      refuse(fmt::format("its size is {}", words.size() == 2 ? words[1] : "missing"),
+             fmt::format("a whole number of 2 to {}", most));
     }
     table_.dimensions = dimensions;
     table_.size = static_cast<int>(size);
   }
 
   std::array<float, 3> three(const std::vector<std::string_view>& words, std::size_t first) const {
-    if (words.size() != first + 3) refuse(fmt::format("there are {} numbers where three belong", words.size() - first), "write red, green and blue");
+    if (words.size() != first + 3)
+      refuse(fmt::format("there are {} numbers where three belong", words.size() - first), "write red, green and blue");
     return {number(words[first]), number(words[first + 1]), number(words[first + 2])};
   }
 
   void expect_domain() const {
     for (std::size_t i = 0; i < 3; ++i) {
-      if (!(table_.lowest[i] < table_.highest[i])) refuse("its domain has no extent", "let DOMAIN_MIN be less than DOMAIN_MAX");
+      if (!(table_.lowest[i] < table_.highest[i]))
+        refuse("its domain has no extent", "let DOMAIN_MIN be less than DOMAIN_MAX");
     }
   }
 
@@ -98,13 +104,16 @@ class CubeReader {
     } else if (words[0] == "DOMAIN_MAX") {
       table_.highest = three(words, 1);
       expect_domain();
-    } else if (std::isdigit(static_cast<unsigned char>(words[0][0])) || words[0][0] == '-' || words[0][0] == '.' || words[0][0] == '+') {
+    } else if (std::isdigit(static_cast<unsigned char>(words[0][0])) || words[0][0] == '-' || words[0][0] == '.' ||
+               words[0][0] == '+') {
       if (table_.size == 0) refuse("colours come before its size", "say LUT_3D_SIZE or LUT_1D_SIZE first");
-      if (table_.entries.size() == wanted()) refuse(fmt::format("it holds more colours than its size asks for, {}", wanted()), "say its right size");
+      if (table_.entries.size() == wanted())
+        refuse(fmt::format("it holds more colours than its size asks for, {}", wanted()), "say its right size");
       expect_domain();
       table_.entries.push_back(three(words, 0));
     } else {
-      refuse(fmt::format("\"{}\" is nothing that a .cube file says", words[0].substr(0, 40)), "TITLE, LUT_1D_SIZE, LUT_3D_SIZE, DOMAIN_MIN, DOMAIN_MAX or three numbers");
+      refuse(fmt::format("\"{}\" is nothing that a .cube file says", words[0].substr(0, 40)),
+             "TITLE, LUT_1D_SIZE, LUT_3D_SIZE, DOMAIN_MIN, DOMAIN_MAX or three numbers");
     }
   }
 
@@ -119,7 +128,8 @@ std::array<float, 3> ColorTable::at(const std::array<float, 3>& color) const {
   std::array<int, 3> low{};
   std::array<float, 3> share{};
   for (std::size_t i = 0; i < 3; ++i) {
-    const float place = std::clamp((color[i] - lowest[i]) / (highest[i] - lowest[i]), 0.0f, 1.0f) * static_cast<float>(size - 1);
+    const float place =
+        std::clamp((color[i] - lowest[i]) / (highest[i] - lowest[i]), 0.0f, 1.0f) * static_cast<float>(size - 1);
     low[i] = std::min(static_cast<int>(place), size - 2);
     share[i] = place - static_cast<float>(low[i]);
   }

@@ -193,7 +193,10 @@ double edge_difference(const Image& reference, const Image& picture, double step
   const std::vector<double> truth = numbers_of(reference), given = numbers_of(picture);
   const auto channels = static_cast<std::size_t>(reference.channels());
   const std::size_t colors = std::min<std::size_t>(channels, 3);
-  const auto at = [&](int x, int y) { return (static_cast<std::size_t>(y) * static_cast<std::size_t>(reference.width()) + static_cast<std::size_t>(x)) * channels; };
+  const auto at = [&](int x, int y) {
+    return (static_cast<std::size_t>(y) * static_cast<std::size_t>(reference.width()) + static_cast<std::size_t>(x)) *
+           channels;
+  };
   const auto brightness = [&](int x, int y) {
     double sum = 0;
     for (std::size_t c = 0; c < colors; ++c) sum += truth[at(x, y) + c];
@@ -210,7 +213,8 @@ double edge_difference(const Image& reference, const Image& picture, double step
         most = std::max(most, one);
       }
       if (most - least <= step) continue;
-      for (std::size_t c = 0; c < colors; ++c) squares += std::pow(distance(truth[at(x, y) + c], given[at(x, y) + c]), 2);
+      for (std::size_t c = 0; c < colors; ++c)
+        squares += std::pow(distance(truth[at(x, y) + c], given[at(x, y) + c]), 2);
       count += colors;
     }
   }
@@ -220,7 +224,8 @@ double edge_difference(const Image& reference, const Image& picture, double step
 double flicker(const std::array<const Image*, 2>& reference, const std::array<const Image*, 2>& pictures) {
   expect_alike(*reference[0], *reference[1]);
   for (const Image* picture : pictures) expect_alike(*reference[0], *picture);
-  const std::vector<double> was = numbers_of(*reference[0]), is = numbers_of(*reference[1]), before = numbers_of(*pictures[0]), now = numbers_of(*pictures[1]);
+  const std::vector<double> was = numbers_of(*reference[0]), is = numbers_of(*reference[1]),
+                            before = numbers_of(*pictures[0]), now = numbers_of(*pictures[1]);
   double squares = 0;
   for (std::size_t i = 0; i < was.size(); ++i) squares += std::pow(distance(now[i] - before[i], is[i] - was[i]), 2);
   return was.empty() ? 0 : std::sqrt(squares / static_cast<double>(was.size()));

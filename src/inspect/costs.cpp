@@ -44,7 +44,8 @@ FrameCosts measure_costs(gl::FrameRunner& runner, const Moment& moment, int roun
   for (std::size_t i = 0; i < passes.size(); ++i) {
     if (times[i].empty()) continue;
     const PlannedPass& pass = passes[i];
-    costs.passes.push_back({pass.name, pass.kind, pass.width, pass.height, pass.samples, median(times[i]), runner.counts(i)});
+    costs.passes.push_back(
+        {pass.name, pass.kind, pass.width, pass.height, pass.samples, median(times[i]), runner.counts(i)});
   }
   costs.milliseconds = frame_milliseconds(runner, moment.seconds, rounds);
   costs.bytes = runner.plan().bytes();
@@ -73,13 +74,17 @@ std::string costs_text(const FrameCosts& costs) {
     sum += pass.milliseconds;
     most = std::max(most, pass.milliseconds);
   }
-  std::string text = fmt::format("  {:<{}}  {:<{}}  {:>13}  {:>9}  {:>7}  {:>10}\n", "pass", name, "kind", kind, "pixels", "ms", "of all", "draw calls");
+  std::string text = fmt::format("  {:<{}}  {:<{}}  {:>13}  {:>9}  {:>7}  {:>10}\n", "pass", name, "kind", kind,
+                                 "pixels", "ms", "of all", "draw calls");
   for (const PassCost& pass : costs.passes) {
-    const std::string size = fmt::format("{} x {}{}", pass.width, pass.height, pass.samples > 1 ? fmt::format(" x{}", pass.samples) : "");
-    text += fmt::format("{} {:<{}}  {:<{}}  {:>13}  {:>9.2f}  {:>6.1f}%  {:>10}\n", pass.milliseconds == most ? '>' : ' ', pass.name, name, pass.kind, kind, size,
+    const std::string size =
+        fmt::format("{} x {}{}", pass.width, pass.height, pass.samples > 1 ? fmt::format(" x{}", pass.samples) : "");
+    text += fmt::format("{} {:<{}}  {:<{}}  {:>13}  {:>9.2f}  {:>6.1f}%  {:>10}\n",
+                        pass.milliseconds == most ? '>' : ' ', pass.name, name, pass.kind, kind, size,
                         pass.milliseconds, 100 * pass.milliseconds / std::max(sum, 1e-9), pass.counts.draw_calls);
   }
-  text += fmt::format("\n  {:.2f} ms in all with a wait after each pass, {:.2f} ms without; {} of targets\n", sum, costs.milliseconds, bytes_text(costs.bytes));
+  text += fmt::format("\n  {:.2f} ms in all with a wait after each pass, {:.2f} ms without; {} of targets\n", sum,
+                      costs.milliseconds, bytes_text(costs.bytes));
   return text + "  by the wall clock, medians, everything drawn anew\n";
 }
 

@@ -198,12 +198,14 @@ class View {
       return length > 0 ? length : std::nan("");
     });
     most_ = percentile(lengths, 0.98);
-    scale_ = most_ > 0 ? fmt::format("to the right red, up green; full is {} of the picture", short_number(most_)) : "nothing moves";
+    scale_ = most_ > 0 ? fmt::format("to the right red, up green; full is {} of the picture", short_number(most_))
+                       : "nothing moves";
   }
 
   Color motion_color(const std::array<double, 4>& pixel) const {
     const double half = most_ > 0 ? 0.5 / most_ : 0;
-    return {from_srgb(std::clamp(0.5 + half * pixel[0], 0.0, 1.0)), from_srgb(std::clamp(0.5 + half * pixel[1], 0.0, 1.0)), from_srgb(0.5)};
+    return {from_srgb(std::clamp(0.5 + half * pixel[0], 0.0, 1.0)),
+            from_srgb(std::clamp(0.5 + half * pixel[1], 0.0, 1.0)), from_srgb(0.5)};
   }
 
   void fit_normals() {

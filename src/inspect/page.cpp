@@ -44,7 +44,9 @@ std::string base64(const std::string& bytes) {
   std::string text;
   text.reserve((bytes.size() + 2) / 3 * 4);
   for (std::size_t i = 0; i < bytes.size(); i += 3) {
-    const auto byte = [&](std::size_t k) { return i + k < bytes.size() ? static_cast<std::uint32_t>(static_cast<unsigned char>(bytes[i + k])) : 0u; };
+    const auto byte = [&](std::size_t k) {
+      return i + k < bytes.size() ? static_cast<std::uint32_t>(static_cast<unsigned char>(bytes[i + k])) : 0u;
+    };
     const std::uint32_t three = byte(0) << 16 | byte(1) << 8 | byte(2);
     for (std::size_t k = 0; k < 4; ++k) text += i + k <= bytes.size() ? digits[three >> (18 - 6 * k) & 63] : '=';
   }
@@ -56,24 +58,32 @@ std::string table_of(const FrameCosts& costs) {
   for (const PassCost& pass : costs.passes) most = std::max(most, pass.milliseconds);
   std::string text = "<table>\n";
   for (const PassCost& pass : costs.passes) {
-    text += fmt::format("<tr{}><td class=\"name\"><i style=\"width:{:.1f}%\"></i><span>{} <small>{}</small></span></td><td class=\"ms\">{:.1f} ms</td></tr>\n",
-                        pass.milliseconds == most ? " class=\"most\"" : "", 100 * pass.milliseconds / most, escaped(pass.name), escaped(pass.kind), pass.milliseconds);
+    text += fmt::format(
+        "<tr{}><td class=\"name\"><i style=\"width:{:.1f}%\"></i><span>{} <small>{}</small></span></td><td "
+        "class=\"ms\">{:.1f} ms</td></tr>\n",
+        pass.milliseconds == most ? " class=\"most\"" : "", 100 * pass.milliseconds / most, escaped(pass.name),
+        escaped(pass.kind), pass.milliseconds);
   }
-  return text + fmt::format("<tr class=\"sum\"><td>the frame, nobody waiting between passes; {}</td><td class=\"ms\">{:.1f} ms</td></tr>\n</table>\n", bytes_text(costs.bytes),
-                            costs.milliseconds);
+  return text + fmt::format(
+                    "<tr class=\"sum\"><td>the frame, nobody waiting between passes; {}</td><td class=\"ms\">{:.1f} "
+                    "ms</td></tr>\n</table>\n",
+                    bytes_text(costs.bytes), costs.milliseconds);
 }
 
 }  // namespace
 
 std::string page_html(std::span<const PageFrame> frames, const std::string& device) {
   std::string html = head;
-  html += fmt::format("<h1>{} frame{}, and what each pass takes</h1>\n<p>By the wall clock, with the device idle before and after each pass, on {}. Medians; everything is drawn "
-                      "anew.</p>\n",
-                      frames.size(), frames.size() == 1 ? "" : "s", escaped(device));
+  html += fmt::format(
+      "<h1>{} frame{}, and what each pass takes</h1>\n<p>By the wall clock, with the device idle before and after each "
+      "pass, on {}. Medians; everything is drawn "
+      "anew.</p>\n",
+      frames.size(), frames.size() == 1 ? "" : "s", escaped(device));
   for (const PageFrame& frame : frames) {
     html += fmt::format("<section>\n<h2>{}</h2>\n", escaped(frame.title));
     if (frame.picture.width() > 0)
-      html += fmt::format("<img alt=\"{}\" width=\"{}\" height=\"{}\" src=\"data:image/png;base64,{}\">\n", escaped(frame.title), frame.picture.width(), frame.picture.height(),
+      html += fmt::format("<img alt=\"{}\" width=\"{}\" height=\"{}\" src=\"data:image/png;base64,{}\">\n",
+                          escaped(frame.title), frame.picture.width(), frame.picture.height(),
                           base64(encode_png(frame.picture)));
     html += table_of(frame.costs) + "</section>\n";
   }

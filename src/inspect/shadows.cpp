@@ -50,8 +50,8 @@ std::vector<Taken> find_taken(const FrameGraph& frame, const ShadowMeasuring& me
       for (const Light* light : passes::shadowed_lights(*map)) {
         if (std::find(lights.begin(), lights.end(), light) == lights.end()) continue;
         names.push_back(light->name);
-        const bool wanted = measuring.lights.empty() ||
-                            std::find(measuring.lights.begin(), measuring.lights.end(), light->name) != measuring.lights.end();
+        const bool wanted = measuring.lights.empty() || std::find(measuring.lights.begin(), measuring.lights.end(),
+                                                                  light->name) != measuring.lights.end();
         if (wanted) all.push_back({lit, map, light, fmt::format("shadow facts {}", all.size() + 1)});
         if (measuring.lights.empty()) break;
       }
@@ -59,7 +59,8 @@ std::vector<Taken> find_taken(const FrameGraph& frame, const ShadowMeasuring& me
   }
   for (const std::string& wanted : measuring.lights) {
     if (std::find(names.begin(), names.end(), wanted) != names.end()) continue;
-    throw Mistake("unknown-light", {}, fmt::format("no forward pass of the frame takes shadows of a light \"{}\"", wanted),
+    throw Mistake("unknown-light", {},
+                  fmt::format("no forward pass of the frame takes shadows of a light \"{}\"", wanted),
                   name_hint(wanted, names));
   }
   return all;
@@ -82,8 +83,7 @@ FrameGraph with_facts(const FrameGraph& frame, const std::vector<Taken>& taken) 
 }
 
 std::vector<bool> seen_by(const passes::Forward& pass) {
-  std::vector<bool> seen =
-      passes::chosen_objects(*pass.scene, {pass.tags, pass.without_tags, pass.variant});
+  std::vector<bool> seen = passes::chosen_objects(*pass.scene, {pass.tags, pass.without_tags, pass.variant});
   const auto materials = pass.scene->materials_of_nodes(pass.scene->find_variant(pass.variant.name));
   for (std::size_t i = 0; i < seen.size(); ++i) {
     seen[i] = seen[i] && !(materials[i].valid() &&
@@ -115,8 +115,8 @@ MeasuredShadows measure(const Taken& taken, const Image& facts, const ShadowMeas
   found.pass = taken.by->name;
   found.light = taken.light->name;
   found.map = taken.map->name;
-  // Comparisons reach `radius` + 1 texels along both axes, from points that are lifted by up to 1.6 texels, and compare with
-  // what is in the middle of texels.
+  // Comparisons reach `radius` + 1 texels along both axes, from points that are lifted by up to 1.6 texels, and compare
+  // with what is in the middle of texels.
   constexpr float lifted = 1.6f;
   found.away = 1.4142136f * (passes::ShadowBlock::of(*taken.map).radius + 1.5f) + lifted;
   found.errors = compare_shadows(rays, points, light, measured, found.away, lifted);
@@ -139,7 +139,8 @@ bool takes_shadows(const FrameGraph& frame) {
 std::vector<MeasuredShadows> measure_shadows(gl::Device& device, const FrameGraph& frame, int width, int height,
                                              const ShadowMeasuring& measuring) {
   if (measuring.step < 1) {
-    throw Mistake("bad-step", {}, fmt::format("every {}th pixel is to be measured", measuring.step), "choose 1 or more");
+    throw Mistake("bad-step", {}, fmt::format("every {}th pixel is to be measured", measuring.step),
+                  "choose 1 or more");
   }
   const std::vector<Taken> taken = find_taken(frame, measuring);
   if (taken.empty()) {

@@ -88,7 +88,8 @@ Image make_sheet(gl::FrameRunner& runner, const Moment& moment, const SheetOptio
   });
   const int rows =
       static_cast<int>((cells.size() + static_cast<std::size_t>(columns) - 1) / static_cast<std::size_t>(columns));
-  Image sheet = empty_paper(options.width, title_height + rows * (cell_height + label_height + picture_gap) + paper_margin);
+  Image sheet =
+      empty_paper(options.width, title_height + rows * (cell_height + label_height + picture_gap) + paper_margin);
   const Lettering letters;
   const std::string title = fmt::format("frame {} x {} at {} s: {} pass{}", plan.width(), plan.height(), moment.seconds,
                                         plan.passes().size(), plan.passes().size() == 1 ? "" : "es");

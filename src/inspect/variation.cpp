@@ -75,7 +75,8 @@ std::vector<Image> take_series(gl::FrameRunner& runner, const FrameFile& file, c
   return series;
 }
 
-void compare_series(const std::vector<Image>& reference, const std::vector<Image>& series, const std::function<void(std::string_view, double)>& set) {
+void compare_series(const std::vector<Image>& reference, const std::vector<Image>& series,
+                    const std::function<void(std::string_view, double)>& set) {
   double rmse = 0, edges = 0, flickers = 0;
   for (std::size_t i = 0; i < series.size(); ++i) {
     rmse += compare(reference[i], series[i]).rmse;
@@ -89,7 +90,8 @@ void compare_series(const std::vector<Image>& reference, const std::vector<Image
 }
 
 /// @param reference  as many as are taken of the frame, or none
-Variation try_out(gl::Device& device, const FrameFile& file, const VariationOptions& options, const std::vector<Image>& reference) {
+Variation try_out(gl::Device& device, const FrameFile& file, const VariationOptions& options,
+                  const std::vector<Image>& reference) {
   Variation tried;
   tried.measures.assign(std::size(all_measures), nothing);
   const auto set = [&](std::string_view name, double value) { tried.measures[index_of(name)] = value; };
@@ -106,7 +108,8 @@ Variation try_out(gl::Device& device, const FrameFile& file, const VariationOpti
     ShadowMeasuring measuring = options.shadows;
     measuring.seconds = options.seconds;
     tried.shadows = measure_shadows(device, file.graph, file.width, file.height, measuring);
-    for (const auto& [name, value] : std::initializer_list<std::pair<std::string_view, double (*)(const ShadowErrors&)>>{
+    for (const auto& [name, value] :
+         std::initializer_list<std::pair<std::string_view, double (*)(const ShadowErrors&)>>{
              {"leaks", [](const ShadowErrors& errors) { return errors.leaks; }},
              {"stripes", [](const ShadowErrors& errors) { return errors.stripes; }},
              {"detachment", [](const ShadowErrors& errors) { return static_cast<double>(errors.detachment_texels); }},
@@ -122,15 +125,19 @@ Variation try_out(gl::Device& device, const FrameFile& file, const VariationOpti
 /// What settings are compared with, taken once for all that share it.
 class References {
  public:
-  References(gl::Device& device, const std::filesystem::path& file, const VariationOptions& options) : device_(device), file_(file), options_(options) {
+  References(gl::Device& device, const std::filesystem::path& file, const VariationOptions& options)
+      : device_(device), file_(file), options_(options) {
     if (!options.reference_overrides.empty() && options.reference) {
-      throw Mistake("two-references", {}, "there is a picture to compare with, and settings to compare with, too", "give one of them");
+      throw Mistake("two-references", {}, "there is a picture to compare with, and settings to compare with, too",
+                    "give one of them");
     }
     if (options.reference && options.moving > 0) {
-      throw Mistake("still-reference", {}, "a picture is no reference for frames that follow each other", "give the settings of the reference instead");
+      throw Mistake("still-reference", {}, "a picture is no reference for frames that follow each other",
+                    "give the settings of the reference instead");
     }
     if (options.reference_overrides.empty() && options.moving > 0) {
-      throw Mistake("no-reference", {}, "frames that follow each other are measured against a reference, and there is none",
+      throw Mistake("no-reference", {},
+                    "frames that follow each other are measured against a reference, and there is none",
                     "give settings that make it, such as --reference-set choice.antialias=large");
     }
   }
@@ -143,9 +150,11 @@ class References {
     }
     const auto key = [](const std::string& text) { return text.substr(0, text.find('=')); };
     std::erase_if(read.overrides, [&](const std::string& one) {
-      return std::any_of(options_.reference_overrides.begin(), options_.reference_overrides.end(), [&](const std::string& other) { return key(one) == key(other); });
+      return std::any_of(options_.reference_overrides.begin(), options_.reference_overrides.end(),
+                         [&](const std::string& other) { return key(one) == key(other); });
     });
-    read.overrides.insert(read.overrides.end(), options_.reference_overrides.begin(), options_.reference_overrides.end());
+    read.overrides.insert(read.overrides.end(), options_.reference_overrides.begin(),
+                          options_.reference_overrides.end());
     for (const Known& one : known_) {
       if (one.overrides == read.overrides) return one.series;
     }
@@ -168,7 +177,8 @@ class References {
 };
 
 std::size_t least(const std::vector<Variation>& all, const std::function<double(const Variation&)>& of) {
-  const auto best = std::min_element(all.begin(), all.end(), [&](const Variation& a, const Variation& b) { return of(a) < of(b); });
+  const auto best =
+      std::min_element(all.begin(), all.end(), [&](const Variation& a, const Variation& b) { return of(a) < of(b); });
   return static_cast<std::size_t>(best - all.begin());
 }
 
@@ -198,10 +208,12 @@ void choose_best(Variations& variations, const VariationOptions& options) {
     return std::tuple(!counts, one.measure("memory"), one.measure("time"));
   };
   variations.best = static_cast<std::size_t>(
-      std::min_element(all.begin(), all.end(), [&](const Variation& a, const Variation& b) { return rank(a) < rank(b); }) -
+      std::min_element(all.begin(), all.end(),
+                       [&](const Variation& a, const Variation& b) { return rank(a) < rank(b); }) -
       all.begin());
   variations.rule =
-      "the least memory, then time, of those with leaks below 0.5 %, stripes below 0.1 %, detachment below 1.5 texels, and "
+      "the least memory, then time, of those with leaks below 0.5 %, stripes below 0.1 %, detachment below 1.5 texels, "
+      "and "
       "jaggedness within a tenth of the least";
 }
 
@@ -209,7 +221,8 @@ void expect_measure(const VariationOptions& options) {
   if (options.by.empty() || index_of(options.by) < std::size(all_measures)) return;
   std::vector<std::string> names;
   for (const Measure& measure : all_measures) names.push_back(measure.name);
-  throw Mistake("unknown-measure", {}, fmt::format("there is no measure \"{}\"", options.by), name_hint(options.by, names));
+  throw Mistake("unknown-measure", {}, fmt::format("there is no measure \"{}\"", options.by),
+                name_hint(options.by, names));
 }
 
 /// Can what was asked for decide?
@@ -217,8 +230,8 @@ void expect_measured(const Variations& variations, const VariationOptions& optio
   if (options.by.empty() || !std::isnan(variations.all.back().measure(options.by))) return;
   throw Mistake("unknown-measure", {}, fmt::format("there is nothing to say of the frame's {}", options.by),
                 options.by == "rmse" || options.by == "edges" ? "give a reference to compare with"
-                : options.by == "flicker"                     ? "give settings of a reference, and how many frames are moving"
-                                                              : "the frame takes no shadows");
+                : options.by == "flicker" ? "give settings of a reference, and how many frames are moving"
+                                          : "the frame takes no shadows");
 }
 
 /// What is wrong with one setting of several is told with the setting.

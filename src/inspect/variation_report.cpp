@@ -45,7 +45,8 @@ Image stretched(const Image& picture, int width) {
   const int height = picture.height() * width / picture.width();
   Image large(width, height, picture.format());
   for (int y = 0; y < height; ++y) {
-    for (int x = 0; x < width; ++x) large.set(x, y, picture.at(x * picture.width() / width, y * picture.height() / height));
+    for (int x = 0; x < width; ++x)
+      large.set(x, y, picture.at(x * picture.width() / width, y * picture.height() / height));
   }
   return large;
 }
@@ -59,7 +60,8 @@ std::string short_name(const std::string& key) {
 /// One for each key.
 std::vector<std::string> values_lines(const Variations& variations, const Variation& one) {
   std::vector<std::string> lines;
-  for (std::size_t k = 0; k < variations.keys.size(); ++k) lines.push_back(fmt::format("{} = {}", short_name(variations.keys[k].key), one.values[k]));
+  for (std::size_t k = 0; k < variations.keys.size(); ++k)
+    lines.push_back(fmt::format("{} = {}", short_name(variations.keys[k].key), one.values[k]));
   if (lines.empty()) lines.push_back("as the file says");
   return lines;
 }
@@ -70,8 +72,8 @@ Image cut(const Image& picture, const PixelRect& part) {
                       part.x + part.width <= picture.width() && part.y + part.height <= picture.height();
   if (!inside) {
     throw Mistake("bad-size", {},
-                  fmt::format("a part of {} x {} pixels at ({}, {}), of pictures of {} x {}", part.width, part.height, part.x,
-                              part.y, picture.width(), picture.height()),
+                  fmt::format("a part of {} x {} pixels at ({}, {}), of pictures of {} x {}", part.width, part.height,
+                              part.x, part.y, picture.width(), picture.height()),
                   "choose a part that lies in them");
   }
   Image small(part.width, part.height, picture.format());
@@ -138,7 +140,8 @@ std::string to_json(const Variations& variations) {
 
 Image make_picture(const Variations& variations, const VariationPictureOptions& options) {
   if (options.width < 320 || options.width > 16384) {
-    throw Mistake("bad-size", {}, fmt::format("a picture of {} pixels", options.width), "choose a width of 320 to 16384");
+    throw Mistake("bad-size", {}, fmt::format("a picture of {} pixels", options.width),
+                  "choose a width of 320 to 16384");
   }
   const std::vector<std::size_t> told = told_measures(variations);
   const auto count = static_cast<int>(variations.all.size());
@@ -154,24 +157,28 @@ Image make_picture(const Variations& variations, const VariationPictureOptions& 
     pictures.push_back(stretched(fitting_view(target, cell_width, 8 * cell_width).picture, cell_width));
   }
   const int rows = (count + columns - 1) / columns, picture_height = pictures[0].height();
-  const int label_height = line_height * static_cast<int>(1 + std::max<std::size_t>(1, variations.keys.size()) + (told.size() + 1) / 2) + 6;
+  const int label_height =
+      line_height * static_cast<int>(1 + std::max<std::size_t>(1, variations.keys.size()) + (told.size() + 1) / 2) + 6;
   const int row_height = picture_height + label_height + picture_gap;
   Image sheet = empty_paper(options.width, heading_height + rows * row_height + paper_margin);
   const Lettering letters;
   std::string keys;
   for (const VariedKey& key : variations.keys) keys += fmt::format("{}{}", keys.empty() ? "" : ",  ", key.key);
-  letters.write(sheet, keys.empty() ? "the frame as it is" : keys, paper_margin, 30, 17, bright, options.width - 2 * paper_margin);
+  letters.write(sheet, keys.empty() ? "the frame as it is" : keys, paper_margin, 30, 17, bright,
+                options.width - 2 * paper_margin);
   letters.write(sheet, "framed: " + variations.rule, paper_margin, 54, 12, golden, options.width - 2 * paper_margin);
   for (int i = 0; i < count; ++i) {
     const auto at = static_cast<std::size_t>(i);
     const Variation& one = variations.all[at];
-    const int left = paper_margin + i % columns * (cell_width + picture_gap), top = heading_height + i / columns * row_height;
+    const int left = paper_margin + i % columns * (cell_width + picture_gap),
+              top = heading_height + i / columns * row_height;
     const Image& picture = pictures[at];
     if (at == variations.best) fill(sheet, left - 4, top - 4, picture.width() + 8, picture.height() + 8, golden);
     put(picture, sheet, left, top);
     int baseline = top + picture_height + 3;
     for (const std::string& line : values_lines(variations, one))
-      letters.write(sheet, line, left, baseline += line_height, 13, at == variations.best ? golden : bright, cell_width);
+      letters.write(sheet, line, left, baseline += line_height, 13, at == variations.best ? golden : bright,
+                    cell_width);
     for (std::size_t m = 0; m < told.size(); m += 2) {
       std::string text = told_text(one, told[m]);
       if (m + 1 < told.size()) text += ",  " + told_text(one, told[m + 1]);

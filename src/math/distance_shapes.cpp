@@ -34,17 +34,27 @@ float ring_distance(const Vec3& place, float radius, float thickness) {
   return std::hypot(std::hypot(place[0], place[2]) - radius, place[1]) - thickness;
 }
 
-float united(float a, float b) { return std::min(a, b); }
-float common_part(float a, float b) { return std::max(a, b); }
-float cut(float a, float b) { return std::max(a, -b); }
+float united(float a, float b) {
+  return std::min(a, b);
+}
+float common_part(float a, float b) {
+  return std::max(a, b);
+}
+float cut(float a, float b) {
+  return std::max(a, -b);
+}
 
 float melted(float a, float b, float width) {
   const float near = std::max(width - std::abs(a - b), 0.0f) / width;
   return std::min(a, b) - 0.25f * width * near * near;
 }
 
-float melted_common(float a, float b, float width) { return -melted(-a, -b, width); }
-float melted_cut(float a, float b, float width) { return melted_common(a, -b, width); }
+float melted_common(float a, float b, float width) {
+  return -melted(-a, -b, width);
+}
+float melted_cut(float a, float b, float width) {
+  return melted_common(a, -b, width);
+}
 
 namespace {
 
@@ -73,7 +83,8 @@ float smooth_noise(const Vec3& place) {
     const int up[3] = {i & 1, (i >> 1) & 1, i >> 2};
     float weight = 1;
     for (int k = 0; k < 3; ++k) weight *= up[k] ? share[k] : 1 - share[k];
-    sum += weight * corner_value(static_cast<int>(corner[0]) + up[0], static_cast<int>(corner[1]) + up[1], static_cast<int>(corner[2]) + up[2]);
+    sum += weight * corner_value(static_cast<int>(corner[0]) + up[0], static_cast<int>(corner[1]) + up[1],
+                                 static_cast<int>(corner[2]) + up[2]);
   }
   return sum;
 }

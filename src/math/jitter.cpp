@@ -20,9 +20,11 @@ std::vector<Vec2> jitter_places(int count) {
   std::vector<int> order(places.size());
   for (const int axis : {0, 1}) {
     std::iota(order.begin(), order.end(), 0);
-    std::sort(order.begin(), order.end(), [&](int a, int b) { return radical_inverse(a + 1, 2 + axis) < radical_inverse(b + 1, 2 + axis); });
+    std::sort(order.begin(), order.end(),
+              [&](int a, int b) { return radical_inverse(a + 1, 2 + axis) < radical_inverse(b + 1, 2 + axis); });
     for (std::size_t rank = 0; rank < order.size(); ++rank)
-      places[static_cast<std::size_t>(order[rank])][axis] = (static_cast<float>(rank) + 0.5f) / static_cast<float>(count);
+      places[static_cast<std::size_t>(order[rank])][axis] =
+          (static_cast<float>(rank) + 0.5f) / static_cast<float>(count);
   }
   return places;
 }

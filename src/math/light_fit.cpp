@@ -69,9 +69,10 @@ std::optional<Camera> fit_parallel(const Vec3& direction, std::span<const Sphere
 
 std::vector<float> split_view(float near, float far, int parts, float weight, Place place) {
   if (!(near > 0 && far > near && std::isfinite(far)) || parts < 1 || parts > 4 || !(weight >= 0 && weight <= 1)) {
-    throw Mistake("bad-split", std::move(place),
-                  fmt::format("a view from {} to {} m is to be split into {} parts with weight {}", near, far, parts, weight),
-                  "0 < near < far, 1 to 4 parts, a weight of 0 to 1");
+    throw Mistake(
+        "bad-split", std::move(place),
+        fmt::format("a view from {} to {} m is to be split into {} parts with weight {}", near, far, parts, weight),
+        "0 < near < far, 1 to 4 parts, a weight of 0 to 1");
   }
   std::vector<float> distances{near};
   for (int i = 1; i < parts; ++i) {

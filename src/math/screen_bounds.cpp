@@ -23,7 +23,8 @@ Range slopes(double x, double away, double radius, double near) {
     // The centre's direction, turned by the angle that the disc is seen under to either side.
     const double length = std::sqrt(tangent);
     for (const double side : {-radius, radius}) {
-      const double at_x = (x * length - away * side) * length / square, at = (away * length + x * side) * length / square;
+      const double at_x = (x * length - away * side) * length / square,
+                   at = (away * length + x * side) * length / square;
       if (at >= near) range.include(at_x / at);
     }
   }
@@ -50,7 +51,8 @@ float rounded_down(double value) {
 Range extent(const Cone& cone, int axis, bool perspective) {
   const double x = cone.tip[axis], away = -static_cast<double>(cone.tip.z()), range = cone.range;
   const double along = cone.direction[axis], along_away = -static_cast<double>(cone.direction.z());
-  const double cosine = std::cos(static_cast<double>(cone.half_angle)), sine = std::sin(static_cast<double>(cone.half_angle));
+  const double cosine = std::cos(static_cast<double>(cone.half_angle)),
+               sine = std::sin(static_cast<double>(cone.half_angle));
   const double middle = x + range * cosine * along, rim = range * sine;
   Range found;
   if (!perspective) {
@@ -65,7 +67,8 @@ Range extent(const Cone& cone, int axis, bool perspective) {
   // Of the rim, the lines x = k away that touch it: (c_x - k c_d)² = r² (1 + k² - (a_x - k a_d)²), with a its axis.
   const double middle_away = away + range * cosine * along_away, square = rim * rim;
   const double a = middle_away * middle_away - square * (1 - along_away * along_away),
-               b = middle * middle_away + square * along * along_away, c = middle * middle - square * (1 - along * along);
+               b = middle * middle_away + square * along * along_away,
+               c = middle * middle - square * (1 - along * along);
   const double root = std::sqrt(std::max(0.0, b * b - a * c));
   for (const double side : {-root, root}) found.include((b + side) / a);
   // Of the ball, where the cap is touched.
@@ -73,7 +76,8 @@ Range extent(const Cone& cone, int axis, bool perspective) {
   if (tangent <= 0) return found;
   for (const double side : {-range, range}) {
     const double share = std::sqrt(tangent) / length;
-    const double at_x = (x * std::sqrt(tangent) - away * side) * share, at = (away * std::sqrt(tangent) + x * side) * share;
+    const double at_x = (x * std::sqrt(tangent) - away * side) * share,
+                 at = (away * std::sqrt(tangent) + x * side) * share;
     if ((at_x - x) * along + (at - away) * along_away >= range * cosine) found.include(at_x / at);
   }
   return found;
@@ -83,7 +87,8 @@ Range extent(const Cone& cone, int axis, bool perspective) {
 double reach(const Cone& cone, double side) {
   // By the axis' parts along and across, as an arc cosine would lose half of the digits.
   const Eigen::Vector3d axis = cone.direction.cast<double>();
-  const double beyond = std::atan2(std::hypot(axis.x(), axis.y()), -side * axis.z()) - static_cast<double>(cone.half_angle);
+  const double beyond =
+      std::atan2(std::hypot(axis.x(), axis.y()), -side * axis.z()) - static_cast<double>(cone.half_angle);
   return beyond <= 0 ? cone.range : std::max(0.0, cone.range * std::cos(beyond));
 }
 
@@ -93,7 +98,8 @@ std::optional<ScreenRect> on_picture(const Projection& lens, const std::array<Ra
   std::array<Range, 2> share;
   for (int axis = 0; axis < 2; ++axis) {
     const Range& range = extents[static_cast<std::size_t>(axis)];
-    const double shift = lens.is_perspective() ? -static_cast<double>(matrix(axis, 2)) : static_cast<double>(matrix(axis, 3));
+    const double shift =
+        lens.is_perspective() ? -static_cast<double>(matrix(axis, 2)) : static_cast<double>(matrix(axis, 3));
     for (const double end : {range.least, range.most})
       share[static_cast<std::size_t>(axis)].include(0.5 + 0.5 * (matrix(axis, axis) * end + shift));
     // What a picture's coordinates in single precision round away.
@@ -137,8 +143,8 @@ std::optional<ScreenRect> screen_bounds(const Projection& lens, const Cone& cone
   if (!least) return std::nullopt;
   const auto [nearest, farthest] = view_distances(cone);
   if (farthest < lens.near() || nearest > lens.far()) return std::nullopt;
-  ScreenRect rect{std::max(ball->left, least->left), std::max(ball->bottom, least->bottom), std::min(ball->right, least->right),
-                  std::min(ball->top, least->top)};
+  ScreenRect rect{std::max(ball->left, least->left), std::max(ball->bottom, least->bottom),
+                  std::min(ball->right, least->right), std::min(ball->top, least->top)};
   if (nearest >= lens.near()) {
     const bool perspective = lens.is_perspective();
     const auto tight = on_picture(lens, {extent(cone, 0, perspective), extent(cone, 1, perspective)});

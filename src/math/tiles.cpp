@@ -40,9 +40,10 @@ class TileStore {
 
 std::vector<std::vector<Tile>> share_out_tiles(std::span<const TileWish> wishes, int side, int layers, int least,
                                                Place place) {
-  const bool sound = side > 0 && layers > 0 && least > 0 && std::all_of(wishes.begin(), wishes.end(), [](const TileWish& wish) {
-    return wish.count > 0 && wish.importance >= 0 && std::isfinite(wish.importance);
-  });
+  const bool sound =
+      side > 0 && layers > 0 && least > 0 && std::all_of(wishes.begin(), wishes.end(), [](const TileWish& wish) {
+        return wish.count > 0 && wish.importance >= 0 && std::isfinite(wish.importance);
+      });
   if (!sound) {
     throw Mistake("bad-tiles", std::move(place),
                   fmt::format("tiles of at least {} of {} layers of {} x {}", least, layers, side, side),
@@ -70,8 +71,8 @@ std::vector<std::vector<Tile>> share_out_tiles(std::span<const TileWish> wishes,
   }
   const auto hunger = [&](std::size_t i) { return std::ldexp(wishes[i].importance, levels[i]); };
   while (!growing.empty()) {
-    const auto next =
-        std::max_element(growing.begin(), growing.end(), [&](std::size_t a, std::size_t b) { return hunger(a) < hunger(b); });
+    const auto next = std::max_element(growing.begin(), growing.end(),
+                                       [&](std::size_t a, std::size_t b) { return hunger(a) < hunger(b); });
     const int level = levels[*next];
     const std::int64_t more = level > 0 ? wishes[*next].count * (area(level - 1) - area(level)) : 0;
     if (level == 0 || more > left) {

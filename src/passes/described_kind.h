@@ -50,7 +50,8 @@ struct Slot {
 };
 
 /// A kind of pass, said once: its C++ options, their keys in frame files, its targets.
-/// @tparam Options  a struct with a `name`, and a member for each slot and key; a `scene`, a `folder` and a `cache` are the file's
+/// @tparam Options  a struct with a `name`, and a member for each slot and key; a `scene`, a `folder` and a `cache` are
+/// the file's
 template <class Options>
 struct DescribedKind {
   const char* name;
@@ -139,7 +140,8 @@ PassKind DescribedKind<Options>::kind() const {
 /// Reads GLSL of the user's own. @param path  empty: there is none
 inline void read_glsl(const PassSource& source, const Reference& path, gl::ShaderText& into, Diagnostics& problems) {
   if (path.empty()) return;
-  collect_mistakes(path.place, problems, [&] { into = gl::ShaderText::file(source.folder / path.name, pass_shaders()); });
+  collect_mistakes(path.place, problems,
+                   [&] { into = gl::ShaderText::file(source.folder / path.name, pass_shaders()); });
 }
 
 inline constexpr const char* view_sentence = "The view to look through";
@@ -156,24 +158,30 @@ Keys<Options>& add_object_keys(Keys<Options>& keys, const char* tags_sentence) {
       .key("variant", &Options::variant, {}, "The scene in another dress");
 }
 
-inline constexpr const char* tags_sentence = "Only objects that have one of these tags, or stand below one; left out, all";
+inline constexpr const char* tags_sentence =
+    "Only objects that have one of these tags, or stand below one; left out, all";
 
 /// The keys of passes that draw objects on which shadows fall.
 template <class Options>
 Keys<Options>& add_receiver_keys(Keys<Options>& keys) {
   return keys
-      .key("receivers", &Options::receivers, {}, "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
-      .key("without_receivers", &Options::without_receivers, {}, "But not on those that have one of these, or stand below one");
+      .key("receivers", &Options::receivers, {},
+           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
+      .key("without_receivers", &Options::without_receivers, {},
+           "But not on those that have one of these, or stand below one");
 }
 
 inline constexpr const char* batching_sentence =
-    "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing but "
-    "mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand still are "
+    "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing "
+    "but "
+    "mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand still "
+    "are "
     "baked into few meshes first where there are many, as this is faster; merged: all that stand still, which takes "
     "memory of its own; commands: as unmerged, without instances; instances: a call for each group of equal meshes; "
     "one_by_one: a call for each object";
 inline constexpr const char* depth_first_sentence =
-    "true: the depth of all that is solid is drawn before anything else, so that what others hide is not shaded. Each call goes out "
+    "true: the depth of all that is solid is drawn before anything else, so that what others hide is not shaded. Each "
+    "call goes out "
     "twice, so it pays where many surfaces lie behind one another and are dear to shade; the picture is the same";
 
 }  // namespace periscena::passes

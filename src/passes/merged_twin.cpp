@@ -36,7 +36,8 @@ std::shared_ptr<const MergedTwin> merged_twin(gl::PassSetup& setup, const std::s
   if (batching == Batching::merged) return twin_for<Batching::merged>(setup, scene, {}, "");
   if (batching != Batching::automatic) return nullptr;
   const auto limits = batch::MergeLimits::where_it_pays();
-  const std::string whom = fmt::format(" of at most {} triangles, {} or more of a material,", limits.triangles_each, limits.fewest);
+  const std::string whom =
+      fmt::format(" of at most {} triangles, {} or more of a material,", limits.triangles_each, limits.fewest);
   return twin_for<Batching::automatic>(setup, scene, limits, whom);
 }
 

@@ -14,7 +14,8 @@ struct MergedTwin {
   std::string told;                        ///< how much was merged, and by which rule, for people
 };
 
-/// What a way to batch makes of a scene, made by the first pass of a runner that asks; null when that way merges nothing.
+/// What a way to batch makes of a scene, made by the first pass of a runner that asks; null when that way merges
+/// nothing.
 std::shared_ptr<const MergedTwin> merged_twin(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
                                               batch::Batching batching);
 

@@ -45,9 +45,19 @@ ShaderLibrary pass_texts();  // written by cmake/embed.cmake
 namespace periscena::passes {
 
 std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),    geometry_kind(),    ambient_occlusion_kind(), deferred_kind(), light_buffer_kind(), overdraw_kind(), heat_kind(), shadow_map_kind(),    sky_kind(),     fullscreen_kind(),
-                                           meter_kind(), bloom_kind(), blur_kind(), tone_map_kind(), grade_kind(), color_table_kind(), vignette_kind(), grain_kind(), fringe_kind(), sharpen_kind(), pixelate_kind(), depth_of_field_kind(), trails_kind(), velocity_kind(), motion_blur_kind(), smooth_edges_kind(), accumulate_kind(), shrink_kind(), transition_kind(), opening_kind(), distance_field_kind(),   light_markers_kind(), sprites_kind(), text_kind(),
-                                           world_text_kind(), particles_kind(),   copy_kind(),          resolve_kind(), mip_chain_kind()};
+  static const std::vector<PassKind> kinds{forward_kind(),        geometry_kind(),      ambient_occlusion_kind(),
+                                           deferred_kind(),       light_buffer_kind(),  overdraw_kind(),
+                                           heat_kind(),           shadow_map_kind(),    sky_kind(),
+                                           fullscreen_kind(),     meter_kind(),         bloom_kind(),
+                                           blur_kind(),           tone_map_kind(),      grade_kind(),
+                                           color_table_kind(),    vignette_kind(),      grain_kind(),
+                                           fringe_kind(),         sharpen_kind(),       pixelate_kind(),
+                                           depth_of_field_kind(), trails_kind(),        velocity_kind(),
+                                           motion_blur_kind(),    smooth_edges_kind(),  accumulate_kind(),
+                                           shrink_kind(),         transition_kind(),    opening_kind(),
+                                           distance_field_kind(), light_markers_kind(), sprites_kind(),
+                                           text_kind(),           world_text_kind(),    particles_kind(),
+                                           copy_kind(),           resolve_kind(),       mip_chain_kind()};
   return kinds;
 }
 
@@ -92,13 +102,15 @@ const std::vector<std::string>& choices_of(Surfaces) {
 }
 
 const TargetUse* find_read(const PassSource& source, std::string_view slot) {
-  const auto read = std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == slot; });
+  const auto read =
+      std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == slot; });
   return read == source.reads.end() ? nullptr : &read->target;
 }
 
 void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass) {
   if (std::find(unfit.begin(), unfit.end(), bounds) == unfit.end()) return;
-  pass.problems.error("unfit-bounds", pass.place, fmt::format("pass \"{}\" can't bound its lights in this way", pass.name),
+  pass.problems.error("unfit-bounds", pass.place,
+                      fmt::format("pass \"{}\" can't bound its lights in this way", pass.name),
                       fmt::format("use {}", instead));
 }
 

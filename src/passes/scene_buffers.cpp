@@ -214,15 +214,15 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
 void SceneBuffers::expect_block(const char* what, std::size_t bytes) const {
   if (bytes <= most_block_bytes_) return;
   throw Mistake("over-device-limit", {},
-                fmt::format("the {} of the scene take {} bytes, and a storage block of this device holds {}", what, bytes,
-                            most_block_bytes_),
+                fmt::format("the {} of the scene take {} bytes, and a storage block of this device holds {}", what,
+                            bytes, most_block_bytes_),
                 "draw it as several scenes");
 }
 
 namespace {
 
-/// How many elements fit into a storage block, in steps so that each block begins where blocks may begin: at multiples of
-/// 256 bytes, which every device takes.
+/// How many elements fit into a storage block, in steps so that each block begins where blocks may begin: at multiples
+/// of 256 bytes, which every device takes.
 template <std::size_t step>
 std::uint32_t elements_a_block(std::size_t most_bytes, std::size_t element_bytes) {
   return static_cast<std::uint32_t>(
@@ -245,10 +245,11 @@ std::uint32_t SceneBuffers::objects_a_block() const {
 
 void SceneBuffers::expect_one_block(const char* what) const {
   if (blocks_.size() <= objects_a_block()) return;
-  throw Mistake("over-device-limit", {},
-                fmt::format("{} wants all {} objects of the scene in one storage block, and one of this device holds {}",
-                            what, blocks_.size(), objects_a_block()),
-                "draw the scene as several scenes");
+  throw Mistake(
+      "over-device-limit", {},
+      fmt::format("{} wants all {} objects of the scene in one storage block, and one of this device holds {}", what,
+                  blocks_.size(), objects_a_block()),
+      "draw the scene as several scenes");
 }
 
 void SceneBuffers::upload_meshes() {
@@ -429,7 +430,8 @@ void SceneBuffers::bind_objects(gl::State& state, std::uint32_t block) const {
   bind_object_block(state, gl::binding::object_storage, objects_, block);
 }
 
-void SceneBuffers::bind_object_block(gl::State& state, std::uint32_t binding, const gl::Buffer& objects, std::uint32_t block) const {
+void SceneBuffers::bind_object_block(gl::State& state, std::uint32_t binding, const gl::Buffer& objects,
+                                     std::uint32_t block) const {
   bind_block(state, binding, objects, objects_a_block() * sizeof(ObjectBlock), block);
 }
 

@@ -47,8 +47,8 @@ std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, const Block
 struct ObjectBlock {
   static constexpr std::uint32_t none = 0x7FFFFFFF;  ///< no difference of two counts
 
-  Vec3 x = Vec3::UnitX();          ///< columns of the linear part of its world transform
-  std::uint32_t colors = none;     ///< index of the mesh's first colour, less that of its first vertex
+  Vec3 x = Vec3::UnitX();       ///< columns of the linear part of its world transform
+  std::uint32_t colors = none;  ///< index of the mesh's first colour, less that of its first vertex
   Vec3 y = Vec3::UnitY();
   std::uint32_t second_uv = none;  ///< the same for its second texture coordinates
   Vec3 z = Vec3::UnitZ();

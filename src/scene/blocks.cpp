@@ -31,8 +31,8 @@ void add_face(MeshBuilder& mesh, const Side& side, const Vec3& at, const Vec3& b
     const float s = k == 1 || k == 2 ? 1.0f : -1.0f, t = k >= 2 ? 1.0f : -1.0f;
     // Halves of whole numbers are exact, so a corner is the same number in all faces that meet there.
     const Vec3 corner = (at + 0.5f * (Vec3::Ones() + normal + s * right + t * up)).cwiseProduct(block);
-    mesh.vertices.push_back({corner, normal, PackedVec4(right.x(), right.y(), right.z(), 1),
-                             Vec2(right.dot(corner), -up.dot(corner))});
+    mesh.vertices.push_back(
+        {corner, normal, PackedVec4(right.x(), right.y(), right.z(), 1), Vec2(right.dot(corner), -up.dot(corner))});
   }
   mesh.indices.insert(mesh.indices.end(), {first, first + 1, first + 2, first, first + 2, first + 3});
 }

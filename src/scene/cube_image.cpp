@@ -54,8 +54,7 @@ std::vector<Vec3> pixels_of(const Image& image) {
 /// A panorama: its middle towards −Z, its upper edge towards +Y.
 class Panorama {
  public:
-  explicit Panorama(const Image& image)
-      : width_(image.width()), height_(image.height()), pixels_(pixels_of(image)) {}
+  explicit Panorama(const Image& image) : width_(image.width()), height_(image.height()), pixels_(pixels_of(image)) {}
 
   Vec3 at(const Vec3& direction) const {
     const Vec3 d = direction.normalized();

@@ -19,8 +19,7 @@ Quat between(const Quat& a, const Quat& b, float share) {
 /// Hermite's cubic. @param span  seconds between the keys
 Vec3 hermite(const Vec3& from, const Vec3& out, const Vec3& in, const Vec3& to, float share, float span) {
   const float t = share, t2 = t * t, t3 = t2 * t;
-  return (2 * t3 - 3 * t2 + 1) * from + span * (t3 - 2 * t2 + t) * out + (3 * t2 - 2 * t3) * to +
-         span * (t3 - t2) * in;
+  return (2 * t3 - 3 * t2 + 1) * from + span * (t3 - 2 * t2 + t) * out + (3 * t2 - 2 * t3) * to + span * (t3 - t2) * in;
 }
 
 Quat hermite(const Quat& from, const Quat& out, const Quat& in, const Quat& to, float share, float span) {

@@ -55,15 +55,14 @@ void ParticleCloud::expect_sound(const Place& place) const {
                       std::isfinite(life) && std::isfinite(steps_a_second) && !bounds_low.hasNaN() &&
                       !bounds_high.hasNaN();
   if (!finite) refuse("particles have a number that is not finite", "look for where it comes from");
-  if (count < 1 || count > most)
-    refuse(fmt::format("there are {} particles", count), "choose 1 to 4,000,000");
+  if (count < 1 || count > most) refuse(fmt::format("there are {} particles", count), "choose 1 to 4,000,000");
   if (!(steps_a_second > 0 && life > 0 && life * steps_a_second <= 65536))
     refuse(fmt::format("particles live {} s, at {} steps a second", life, steps_a_second),
            "both must be more than 0, and a life at most 65,536 steps");
   if (!(drag >= 0 && gust >= 0 && gust_size > 0 && gust_seconds > 0 && gust_seconds * steps_a_second <= 65536))
-    refuse(fmt::format("particles have a drag of {}, gusts of {} m/s, {} m and {} s", drag, gust, gust_size,
-                       gust_seconds),
-           "drag and gusts must be at least 0, size and seconds of gusts more than 0");
+    refuse(
+        fmt::format("particles have a drag of {}, gusts of {} m/s, {} m and {} s", drag, gust, gust_size, gust_seconds),
+        "drag and gusts must be at least 0, size and seconds of gusts more than 0");
   if ((from_low.array() > from_high.array()).any() || (bounds_low.array() >= bounds_high.array()).any())
     refuse("a box of particles has its low corner above its high one", "exchange them");
   if ((from_low.array() < bounds_low.array()).any() || (from_high.array() > bounds_high.array()).any())

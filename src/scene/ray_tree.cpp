@@ -37,8 +37,8 @@ bool meet(const Ray& ray, const Triangle& triangle, RayHit& hit) {
   return true;
 }
 
-/// Distance to where a ray enters a box; infinite when it does not. Rounding never loses a box: its way out is pushed by
-/// four roundings (Ize, "Robust BVH Ray Traversal", JCGT 2(2), 2013).
+/// Distance to where a ray enters a box; infinite when it does not. Rounding never loses a box: its way out is pushed
+/// by four roundings (Ize, "Robust BVH Ray Traversal", JCGT 2(2), 2013).
 float entry(const Ray& ray, const Vec3& inverse, const Box& box) {
   float enter = ray.nearest, leave = ray.farthest;
   for (int axis = 0; axis < 3; ++axis) {

@@ -9,8 +9,8 @@
 namespace periscena {
 namespace {
 
-constexpr float lift = 5e-4f;           ///< metres off a surface that rays begin
-constexpr double tolerance = 0.05;      ///< of shares, before they count as wrong
+constexpr float lift = 5e-4f;       ///< metres off a surface that rays begin
+constexpr double tolerance = 0.05;  ///< of shares, before they count as wrong
 constexpr int edge_directions = 32, edge_rings = 4, area_rays = 64;
 constexpr float golden_angle = 2.3999632f;
 
@@ -84,7 +84,8 @@ bool ShadowRays::stops(const Side& side, const RayHit& hit) const {
   const auto& uvs = map.uv_set == 1 ? mesh.second_uv : mesh.uv;
   if (map.valid() && !uvs.empty()) {
     const Vec2 uv = mixed(uvs);
-    alpha *= alpha_of(scene_.textures()[map.texture.index], texture_matrix(map, scene_.textures()) * Vec3(uv.x(), uv.y(), 1));
+    alpha *= alpha_of(scene_.textures()[map.texture.index],
+                      texture_matrix(map, scene_.textures()) * Vec3(uv.x(), uv.y(), 1));
   }
   return alpha >= material.alpha_cutoff;
 }
@@ -93,7 +94,9 @@ std::vector<SeenPoint> ShadowRays::look(const Camera& camera, int width, int hei
   const Mat4 projection = camera.projection(static_cast<float>(width) / static_cast<float>(height)).matrix();
   const Transform to_world = camera.view().inverse();
   const bool perspective = camera.parallel_height <= 0;
-  const auto across = [](int at, int count) { return 2 * (static_cast<float>(at) + 0.5f) / static_cast<float>(count) - 1; };
+  const auto across = [](int at, int count) {
+    return 2 * (static_cast<float>(at) + 0.5f) / static_cast<float>(count) - 1;
+  };
   std::vector<SeenPoint> points;
   for (int y = step / 2; y < height; y += step) {
     for (int x = step / 2; x < width; x += step) {
@@ -120,7 +123,8 @@ std::vector<SeenPoint> ShadowRays::look(const Camera& camera, int width, int hei
 }
 
 /// @return metres to some blocker, not always the nearest
-std::optional<float> ShadowRays::way_blocked(const Vec3& position, const Vec3& to_light, float distance, float from) const {
+std::optional<float> ShadowRays::way_blocked(const Vec3& position, const Vec3& to_light, float distance,
+                                             float from) const {
   float met = 0;
   const auto blocks = [&](const RayHit& hit) {
     met = hit.distance;
@@ -139,7 +143,8 @@ LightAt ShadowRays::light_at(const SeenPoint& point, const PlacedLight& placed, 
   LightAt found;
   const float facing = point.normal.dot(to_light);
   found.reaches = facing > 0.0175f && (parallel || (distance > 0 && distance < light.range));
-  if (light.kind == Light::Kind::spot) found.reaches = found.reaches && -to_light.dot(light.direction) > std::cos(light.outer_cone);
+  if (light.kind == Light::Kind::spot)
+    found.reaches = found.reaches && -to_light.dot(light.direction) > std::cos(light.outer_cone);
   if (!found.reaches) return found;
   const Vec3 start = point.position + lift * point.normal;
   const auto lit_from = [&](const Vec3& position, const Vec3& towards, float far, float from = 0) {
@@ -156,15 +161,16 @@ LightAt ShadowRays::light_at(const SeenPoint& point, const PlacedLight& placed, 
       nearer = way_blocked(start, to_light, std::nextafter(found.blocker, 0.0f));
     }
   }
-  // Beside a point that something far off darkens, the surface may rise by no more than points are lifted: what is there is
-  // lit or dark by what is beyond that.
+  // Beside a point that something far off darkens, the surface may rise by no more than points are lifted: what is
+  // there is lit or dark by what is beyond that.
   const float over = lifted / facing, from = found.lit || found.blocker <= over ? 0 : over;
   const auto [right, up] = frame_around(to_light);
   found.clear = true;
   for (int ring = 1; ring <= edge_rings && found.clear; ++ring) {
     for (int k = 0; k < edge_directions && found.clear; ++k) {
       const float angle = 2 * std::numbers::pi_v<float> * static_cast<float>(k) / edge_directions;
-      const Vec3 aside = away * static_cast<float>(ring) / edge_rings * (std::cos(angle) * right + std::sin(angle) * up);
+      const Vec3 aside =
+          away * static_cast<float>(ring) / edge_rings * (std::cos(angle) * right + std::sin(angle) * up);
       // Back onto the surface along the light.
       const Vec3 moved = start + aside - to_light * (point.normal.dot(aside) / facing);
       const Vec3 left = parallel ? way : Vec3(light.position - moved);
@@ -176,7 +182,8 @@ LightAt ShadowRays::light_at(const SeenPoint& point, const PlacedLight& placed, 
     int open = 0;
     const float spread = parallel ? std::tan(placed.size) : placed.size / distance;
     for (int i = 0; i < area_rays; ++i) {
-      const float radius = spread * std::sqrt((static_cast<float>(i) + 0.5f) / area_rays), angle = golden_angle * static_cast<float>(i);
+      const float radius = spread * std::sqrt((static_cast<float>(i) + 0.5f) / area_rays),
+                  angle = golden_angle * static_cast<float>(i);
       const Vec3 towards = to_light + radius * (std::cos(angle) * right + std::sin(angle) * up);
       open += lit_from(start, towards.normalized(), distance);
     }
@@ -193,7 +200,8 @@ ShadowErrors compare_shadows(const ShadowRays& rays, std::span<const SeenPoint> 
     constexpr std::size_t portion = 256;
     for (std::size_t first = next.fetch_add(portion); first < points.size(); first = next.fetch_add(portion)) {
       for (std::size_t i = first; i < std::min(first + portion, points.size()); ++i) {
-        if (measured[i]) truths[i] = rays.light_at(points[i], light, away * measured[i]->texel, lifted * measured[i]->texel);
+        if (measured[i])
+          truths[i] = rays.light_at(points[i], light, away * measured[i]->texel, lifted * measured[i]->texel);
       }
     }
   };

@@ -108,11 +108,14 @@ Mesh plane(float width, float depth, int segments, Place place) {
   expect_size("plane", "width", width, place);
   expect_size("plane", "depth", depth, place);
   expect_count("plane", "segments", segments, 1, place);
-  return grid(segments, segments, [=](int column, int row) {
-    const float s = static_cast<float>(column) / static_cast<float>(segments) - 0.5f;
-    const float t = static_cast<float>(row) / static_cast<float>(segments) - 0.5f;
-    return Vertex{Vec3(s * width, 0, -t * depth), Vec3::UnitY(), PackedVec4(1, 0, 0, 1), Vec2(s * width, -t * depth)};
-  }).build();
+  return grid(segments, segments,
+              [=](int column, int row) {
+                const float s = static_cast<float>(column) / static_cast<float>(segments) - 0.5f;
+                const float t = static_cast<float>(row) / static_cast<float>(segments) - 0.5f;
+                return Vertex{Vec3(s * width, 0, -t * depth), Vec3::UnitY(), PackedVec4(1, 0, 0, 1),
+                              Vec2(s * width, -t * depth)};
+              })
+      .build();
 }
 
 Mesh cylinder(float radius, float height, int segments, Place place) {
@@ -174,15 +177,17 @@ Mesh torus(float radius, float tube, int segments, int tube_segments, Place plac
     throw Mistake("bad-shape", place, fmt::format("a torus of radius {} with a tube of {}", radius, tube),
                   "the tube's radius must be at most the ring's");
   }
-  return grid(segments, tube_segments, [=](int column, int row) {
-    const Vec2 p = on_circle(column, segments);
-    const Vec2 q = on_circle(row, tube_segments);
-    const float r = radius + tube * q.x();
-    const Vec2 uv(2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments),
-                  -2 * pi * tube * static_cast<float>(row) / static_cast<float>(tube_segments));
-    return Vertex{Vec3(r * p.x(), tube * q.y(), -r * p.y()), Vec3(q.x() * p.x(), q.y(), -q.x() * p.y()),
-                  PackedVec4(-p.y(), 0, -p.x(), 1), uv};
-  }).build();
+  return grid(segments, tube_segments,
+              [=](int column, int row) {
+                const Vec2 p = on_circle(column, segments);
+                const Vec2 q = on_circle(row, tube_segments);
+                const float r = radius + tube * q.x();
+                const Vec2 uv(2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments),
+                              -2 * pi * tube * static_cast<float>(row) / static_cast<float>(tube_segments));
+                return Vertex{Vec3(r * p.x(), tube * q.y(), -r * p.y()), Vec3(q.x() * p.x(), q.y(), -q.x() * p.y()),
+                              PackedVec4(-p.y(), 0, -p.x(), 1), uv};
+              })
+      .build();
 }
 
 }  // namespace periscena::shapes

@@ -37,7 +37,8 @@ int bench(const BenchOptions& options) {
       answer.push_back(nlohmann::ordered_json::parse(inspect::costs_json(frames.back().costs)));
       answer.back()["frame"] = file;
     } else {
-      print(fmt::format("{}{} on {}\n", frames.size() > 1 ? "\n" : "", file, device) + inspect::costs_text(frames.back().costs));
+      print(fmt::format("{}{} on {}\n", frames.size() > 1 ? "\n" : "", file, device) +
+            inspect::costs_text(frames.back().costs));
     }
     progress.step();
   }
@@ -61,7 +62,9 @@ Action add_bench(CLI::App& app, CLI::App*& verb) {
   options->add_to(*verb);
   verb->add_option("MORE", options->more, "Further frame files");
   verb->add_option("--page", options->page, "Write the pictures and their costs to this HTML file, too");
-  verb->add_option("--rounds", options->rounds, "Frames that times are medians of")->capture_default_str()->check(CLI::Range(1, 1000));
+  verb->add_option("--rounds", options->rounds, "Frames that times are medians of")
+      ->capture_default_str()
+      ->check(CLI::Range(1, 1000));
   return [options] { return bench(*options); };
 }
 

@@ -125,9 +125,8 @@ int run(const CompareOptions& options) {
 }  // namespace
 
 Action add_compare(CLI::App& app, CLI::App*& verb) {
-  verb =
-      app.add_subcommand("compare",
-                         "Do two pictures, captures or frames differ; in which pass first, where, how much, at what cost?");
+  verb = app.add_subcommand(
+      "compare", "Do two pictures, captures or frames differ; in which pass first, where, how much, at what cost?");
   verb->footer(
       "Example: periscena compare before.png after.png --tolerance 0.01 --heat heat.png\n"
       "         periscena compare before.capture after.capture\n"

@@ -6,8 +6,8 @@
 #include <periscena/base/names.h>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 #include <spdlog/spdlog.h>
+#include <nlohmann/json.hpp>
 
 #include <charconv>
 #include <cmath>

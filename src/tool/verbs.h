@@ -51,8 +51,8 @@ struct RunningFrame {
 };
 
 /// What can be told without a device is told without one; warnings go to standard error.
-/// @param wrong  gets what is wrong with the frame @param each_pass  leaves passes that could be one by themselves, to look
-/// at each @return nothing when something is wrong
+/// @param wrong  gets what is wrong with the frame @param each_pass  leaves passes that could be one by themselves, to
+/// look at each @return nothing when something is wrong
 std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong, bool each_pass = false);
 
 /// "640x360"; nothing when it is no size.

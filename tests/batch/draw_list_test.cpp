@@ -45,7 +45,8 @@ struct Field {
     return list(placed, {&view, 1}, batching);
   }
 
-  batch::DrawList list(const std::vector<Transform>& placed, std::span<const Frustum> views, batch::Batching batching) const {
+  batch::DrawList list(const std::vector<Transform>& placed, std::span<const Frustum> views,
+                       batch::Batching batching) const {
     const auto meshes = batch::mesh_bounds(scene);
     const auto mirrored = std::make_unique<bool[]>(placed.size());
     batch::BoundsSet bounds(placed.size());
@@ -181,7 +182,8 @@ TEST_CASE(
   REQUIRE(list.nodes().size() == 6);
 }
 
-TEST_CASE_METHOD(Field, "of several views, each sees what it would see alone, and nobody is drawn where no view sees them") {
+TEST_CASE_METHOD(Field,
+                 "of several views, each sees what it would see alone, and nobody is drawn where no view sees them") {
   const auto placed = worlds();
   std::vector<Frustum> views;
   for (int i = 0; i < 6; ++i) {
@@ -219,7 +221,8 @@ TEST_CASE_METHOD(Field, "of several views, each sees what it would see alone, an
   }
 }
 
-TEST_CASE_METHOD(Field, "objects of other textures get commands of their own in one run, those of another block a run") {
+TEST_CASE_METHOD(Field,
+                 "objects of other textures get commands of their own in one run, those of another block a run") {
   const auto mirrored = std::make_unique<bool[]>(scene.nodes().size());
   std::vector<batch::Traits> traits(scene.nodes().size());
   for (std::size_t i = 0; i < traits.size(); ++i) traits[i].textures = i % 4;

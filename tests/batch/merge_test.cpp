@@ -124,7 +124,8 @@ TEST_CASE("what moves, is blended, or is chosen singly is not merged, and all na
 
 TEST_CASE("only small objects of which there are many are merged where that is the rule") {
   Site site;
-  const MeshHandle plate = site.scene.add_mesh("plate", shapes::plane(1, 1)), box = site.scene.add_mesh("box", shapes::box({1, 1, 1}));
+  const MeshHandle plate = site.scene.add_mesh("plate", shapes::plane(1, 1)),
+                   box = site.scene.add_mesh("box", shapes::box({1, 1, 1}));
   const auto add = [&](int count, MeshHandle mesh, MaterialHandle material) {
     for (int i = 0; i < count; ++i) {
       Node node;

@@ -35,17 +35,40 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
   const struct {
     const char* name;
     const char* time;
-  } examples[] = {{"01_first_picture", "0"},   {"02_transforms", "1.5"},    {"03_offscreen", "0"},
-                  {"04_several_outputs", "0"}, {"05_multisampling", "0"},   {"06_import_and_light", "0"},
-                  {"07_materials", "0"},       {"08_environments", "0"},    {"09_fog", "0"},
+  } examples[] = {{"01_first_picture", "0"},
+                  {"02_transforms", "1.5"},
+                  {"03_offscreen", "0"},
+                  {"04_several_outputs", "0"},
+                  {"05_multisampling", "0"},
+                  {"06_import_and_light", "0"},
+                  {"07_materials", "0"},
+                  {"08_environments", "0"},
+                  {"09_fog", "0"},
                   {"10_instances", "0"},
-                  {"11_sprites", "0"},         {"12_text", "0"},           {"13_particles", "20"},
+                  {"11_sprites", "0"},
+                  {"12_text", "0"},
+                  {"13_particles", "20"},
                   {"14_culling_on_the_device", "3"},
-                  {"15_first_shadow_map", "0"}, {"16_soft_shadows", "0"}, {"17_cascades", "0"}, {"18_lamp_all_round", "0"},
-                  {"19_geometry_buffer", "0"}, {"20_light_prepass", "0"}, {"21_hundred_lights", "0"},
-                  {"22_clean_edges", "0"}, {"23_picking", "0"},
-                  {"24_exposure", "0"}, {"25_bloom", "0"}, {"26_filters", "0"}, {"27_depth_of_field", "0"}, {"28_trails", "4"}, {"29_antialias", "0"}, {"30_distance_field", "0"}, {"31_transition", "3.5"},
-                  {"32_openings", "0"}, {"33_screens_within", "9"}, {"34_motion_blur", "3"}};
+                  {"15_first_shadow_map", "0"},
+                  {"16_soft_shadows", "0"},
+                  {"17_cascades", "0"},
+                  {"18_lamp_all_round", "0"},
+                  {"19_geometry_buffer", "0"},
+                  {"20_light_prepass", "0"},
+                  {"21_hundred_lights", "0"},
+                  {"22_clean_edges", "0"},
+                  {"23_picking", "0"},
+                  {"24_exposure", "0"},
+                  {"25_bloom", "0"},
+                  {"26_filters", "0"},
+                  {"27_depth_of_field", "0"},
+                  {"28_trails", "4"},
+                  {"29_antialias", "0"},
+                  {"30_distance_field", "0"},
+                  {"31_transition", "3.5"},
+                  {"32_openings", "0"},
+                  {"33_screens_within", "9"},
+                  {"34_motion_blur", "3"}};
   const Scratch scratch("examples");
   for (const auto& example : examples) {
     INFO(example.name);
@@ -63,11 +86,13 @@ TEST_CASE("each example runs, as a program and as a frame file, and both give th
 
 TEST_CASE("the picking example names what is at its pixels, and so does probe") {
   const Scratch scratch("picking");
-  const Answer program = run_process({PERISCENA_BINARY_FOLDER "/examples/example_23_picking", (scratch / "a.png").string()});
+  const Answer program =
+      run_process({PERISCENA_BINARY_FOLDER "/examples/example_23_picking", (scratch / "a.png").string()});
   REQUIRE(program.exit_code == 0);
   REQUIRE_THAT(program.out, Catch::Contains("700, 270: narrowboat") && Catch::Contains("1200, 400: towpath mirror") &&
                                 Catch::Contains("640, 60: nothing to pick"));
-  REQUIRE_THAT(periscena_command({"probe", "examples/23_picking.toml", "--pixel", "700,270"}).out, Catch::Contains("narrowboat"));
+  REQUIRE_THAT(periscena_command({"probe", "examples/23_picking.toml", "--pixel", "700,270"}).out,
+               Catch::Contains("narrowboat"));
 }
 
 TEST_CASE("light markers can be switched on: the same by program and by file, and nothing without them") {

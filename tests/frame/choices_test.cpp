@@ -79,13 +79,17 @@ TEST_CASE_METHOD(ChoicesFolder, "a choice keeps the passes that ask for it, and 
 }
 
 TEST_CASE_METHOD(ChoicesFolder, "choices that nobody knows are told with the nearest, in the file and from --set") {
-  CHECK_THAT(said(two_ways, {"choice.look=plian"}), Catch::Contains("unknown-way") && Catch::Contains("did you mean \"plain\"?"));
-  CHECK_THAT(said(two_ways, {"choice.lok=plain"}), Catch::Contains("unknown-way") && Catch::Contains("did you mean \"look\"?"));
+  CHECK_THAT(said(two_ways, {"choice.look=plian"}),
+             Catch::Contains("unknown-way") && Catch::Contains("did you mean \"plain\"?"));
+  CHECK_THAT(said(two_ways, {"choice.lok=plain"}),
+             Catch::Contains("unknown-way") && Catch::Contains("did you mean \"look\"?"));
   CHECK_THAT(said(with("when = { look = \"plain\" }", "when = { lock = \"plain\" }")),
              Catch::Contains("nothing says how \"lock\" is chosen"));
   CHECK_THAT(said(with("look = \"plain\"\n", "look = 3\n")), Catch::Contains("write it in quotes"));
   CHECK_THAT(said(with("when = { look = \"plain\" }", "when = \"plain\"")), Catch::Contains("write when = {"));
-  CHECK_THAT(said(with("when = { look = \"plain\" }", "when = { look = 1 }")), Catch::Contains("\"when\" wants names of ways"));
+  CHECK_THAT(said(with("when = { look = \"plain\" }", "when = { look = 1 }")),
+             Catch::Contains("\"when\" wants names of ways"));
   CHECK_THAT(said(with("[choice]\nlook = \"plain\"\n", "choice = \"plain\"\n")), Catch::Contains("write [choice]"));
-  CHECK_THAT(said(with("[choice]\nlook", "[choice]\nmood = \"dark\"\nlook")), Catch::Contains("no pass asks how \"mood\" was chosen"));
+  CHECK_THAT(said(with("[choice]\nlook", "[choice]\nmood = \"dark\"\nlook")),
+             Catch::Contains("no pass asks how \"mood\" was chosen"));
 }

@@ -202,15 +202,25 @@ TEST_CASE("the reference page in docs is what the tables say") {
   REQUIRE(read_text(std::string(PERISCENA_SOURCE_FOLDER) + "/docs/frame_file.md")->text == frame_file_reference());
 }
 
-TEST_CASE_METHOD(Written, "a pass may draw another scene, which borrows views and skies, inside of a window, and not in each frame") {
-  write_file(scratch / "room.toml", "[mesh.ball]\nkind = \"sphere\"\n[light.lamp]\nkind = \"point\"\n[[object]]\nmesh = \"ball\"\ntags = [\"ball\"]\n");
+TEST_CASE_METHOD(
+    Written,
+    "a pass may draw another scene, which borrows views and skies, inside of a window, and not in each frame") {
+  write_file(scratch / "room.toml",
+             "[mesh.ball]\nkind = \"sphere\"\n[light.lamp]\nkind = \"point\"\n[[object]]\nmesh = \"ball\"\ntags = "
+             "[\"ball\"]\n");
   const std::string frame =
-      "[target.color]\nformat = \"rgba16f\"\n[target.depth]\nformat = \"depth32f_stencil8\"\n[[object]]\nmesh = \"box\"\ntags = [\"pane\"]\n" + scene_sections +
-      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlights = [\"sun\"]\nevery = 3\nwrites = { color = \"color\", depth = \"depth\" }\n"
-      "[[pass]]\nname = \"w\"\nkind = \"opening\"\nview = \"front\"\ntags = [\"pane\"]\nevery = 3\nwrites = { depth = \"depth\" }\n"
-      "[[pass]]\nname = \"r\"\nkind = \"forward\"\nscene = \"room.toml\"\ninside = \"w\"\nevery = 3\nview = \"front\"\nlights = [\"lamp\"]\ntags = [\"ball\"]\nwrites = { color = \"color\", "
+      "[target.color]\nformat = \"rgba16f\"\n[target.depth]\nformat = \"depth32f_stencil8\"\n[[object]]\nmesh = "
+      "\"box\"\ntags = [\"pane\"]\n" +
+      scene_sections +
+      "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlights = [\"sun\"]\nevery = 3\nwrites = { color = "
+      "\"color\", depth = \"depth\" }\n"
+      "[[pass]]\nname = \"w\"\nkind = \"opening\"\nview = \"front\"\ntags = [\"pane\"]\nevery = 3\nwrites = { depth = "
+      "\"depth\" }\n"
+      "[[pass]]\nname = \"r\"\nkind = \"forward\"\nscene = \"room.toml\"\ninside = \"w\"\nevery = 3\nview = "
+      "\"front\"\nlights = [\"lamp\"]\ntags = [\"ball\"]\nwrites = { color = \"color\", "
       "depth = \"depth\" }\n"
-      "[[pass]]\nname = \"t\"\nkind = \"tone_map\"\nexposure_ev100 = 10\nreads = { light = \"color\" }\nwrites = { color = \"output\" }\n";
+      "[[pass]]\nname = \"t\"\nkind = \"tone_map\"\nexposure_ev100 = 10\nreads = { light = \"color\" }\nwrites = { "
+      "color = \"output\" }\n";
   const FrameFile file = read(frame);
   const PlanResult result = file.plan();
   INFO(to_text(result.diagnostics()));
@@ -227,9 +237,12 @@ TEST_CASE_METHOD(Written, "a pass may draw another scene, which borrows views an
     changed.replace(changed.find(from), from.size(), to);
     return to_text(read(changed).plan().diagnostics());
   };
-  CHECK_THAT(with("lights = [\"lamp\"]", "lights = [\"lamb\"]"), Catch::Contains("unknown-light") && Catch::Contains("\"lamp\""));
+  CHECK_THAT(with("lights = [\"lamp\"]", "lights = [\"lamb\"]"),
+             Catch::Contains("unknown-light") && Catch::Contains("\"lamp\""));
   CHECK_THAT(with("tags = [\"ball\"]", "tags = [\"pane\"]"), Catch::Contains("unknown-tag"));
-  CHECK_THAT(with("exposure_ev100 = 10", "scene = \"room.toml\""), Catch::Contains("of kind tone_map, which draws no scene"));
+  CHECK_THAT(with("exposure_ev100 = 10", "scene = \"room.toml\""),
+             Catch::Contains("of kind tone_map, which draws no scene"));
   write_file(scratch / "room.toml", "[mesh.ball]\nkind = \"sphere\"\nradios = 3\n");
-  CHECK_THAT(to_text(read(frame).plan().diagnostics()), Catch::Contains("room.toml:3:1: error[unknown-key]") && !Catch::Contains("unknown-light"));
+  CHECK_THAT(to_text(read(frame).plan().diagnostics()),
+             Catch::Contains("room.toml:3:1: error[unknown-key]") && !Catch::Contains("unknown-light"));
 }

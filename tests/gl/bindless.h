@@ -7,9 +7,9 @@
 #include <string>
 #include <utility>
 
-/// A driver that seems to have GL_ARB_bindless_texture, which none at hand has: its entry points are replaced. Shaders that
-/// ask for the extension are compiled as if they did not, so what they look up is not there; everything else is real.
-/// One at a time, while a context is current.
+/// A driver that seems to have GL_ARB_bindless_texture, which none at hand has: its entry points are replaced. Shaders
+/// that ask for the extension are compiled as if they did not, so what they look up is not there; everything else is
+/// real. One at a time, while a context is current.
 struct Bindless {
   struct Handle {
     GLuint texture, sampler;

@@ -70,7 +70,9 @@ TEST_CASE_METHOD(TestDevice, "another size resets the history of what follows th
   runner.use(planned(frame, device, 16, 8));
   runner.run(0);
   const std::string told = to_text(runner.diagnostics());
-  CHECK_THAT(told, Catch::Contains("warning[history-lost]") && Catch::Contains("\"follows\" is 16 x 8 pixels now, and was 8 x 8") && !Catch::Contains("\"fixed\""));
+  CHECK_THAT(told, Catch::Contains("warning[history-lost]") &&
+                       Catch::Contains("\"follows\" is 16 x 8 pixels now, and was 8 x 8") &&
+                       !Catch::Contains("\"fixed\""));
   REQUIRE(runner.read("follows").width() == 16);
   REQUIRE(runner.read("follows").at(9, 1)[0] == 1);
   REQUIRE(runner.read("fixed").at(1, 1)[0] == 4);

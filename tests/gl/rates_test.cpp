@@ -9,16 +9,21 @@ struct Clock {
   FrameGraph frame;
 
   Clock() {
-    const TargetHandle before = frame.target("before", {.format = Format::r32f}), seen = frame.target("seen", {.format = Format::r32f});
-    const TargetHandle shown = frame.target("shown", {.format = Format::r32f}), scratch = frame.target("scratch", {.format = Format::r32f});
+    const TargetHandle before = frame.target("before", {.format = Format::r32f}),
+                       seen = frame.target("seen", {.format = Format::r32f});
+    const TargetHandle shown = frame.target("shown", {.format = Format::r32f}),
+                       scratch = frame.target("scratch", {.format = Format::r32f});
     frame.keep(shown);
     frame.add(fill("leads there", "frame.time", {.target = before}, "float"));
-    Pass pass = fill("clock", "texelFetch(before, ivec2(0), 0).r", {.target = seen}, "float", {{.slot = "before", .target = before}}, "uniform sampler2D before;\n");
+    Pass pass = fill("clock", "texelFetch(before, ivec2(0), 0).r", {.target = seen}, "float",
+                     {{.slot = "before", .target = before}}, "uniform sampler2D before;\n");
     pass.every = 3;
     frame.add(std::move(pass));
     frame.add(fill("uses memory", "-1.0", {.target = scratch}, "float"));
-    frame.add(fill("shows", "texelFetch(seen, ivec2(0), 0).r + texelFetch(scratch, ivec2(0), 0).r + 1.0", {.target = shown}, "float",
-                   {{.slot = "seen", .target = seen}, {.slot = "scratch", .target = scratch}}, "uniform sampler2D seen, scratch;\n"));
+    frame.add(fill("shows", "texelFetch(seen, ivec2(0), 0).r + texelFetch(scratch, ivec2(0), 0).r + 1.0",
+                   {.target = shown}, "float",
+                   {{.slot = "seen", .target = seen}, {.slot = "scratch", .target = scratch}},
+                   "uniform sampler2D seen, scratch;\n"));
   }
 };
 
@@ -29,7 +34,8 @@ double shown(gl::FrameRunner& runner, double seconds) {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "a pass of every third frame leaves its picture in between, and what leads to it alone does not run") {
+TEST_CASE_METHOD(TestDevice,
+                 "a pass of every third frame leaves its picture in between, and what leads to it alone does not run") {
   const Clock clock;
   gl::FrameRunner runner(device, planned(clock.frame, device));
   for (int i = 0; i < 10; ++i) {
@@ -64,7 +70,8 @@ TEST_CASE("what rests has no history") {
   FrameGraph frame;
   const TargetHandle sum = frame.target("sum", {.format = Format::r32f});
   frame.keep(sum);
-  Pass seldom = fill("seldom", "texture(last, uv).r + 1.0", {.target = sum}, "float", {{.slot = "last", .target = sum, .history = 1}}, "uniform sampler2D last;\n");
+  Pass seldom = fill("seldom", "texture(last, uv).r + 1.0", {.target = sum}, "float",
+                     {{.slot = "last", .target = sum, .history = 1}}, "uniform sampler2D last;\n");
   seldom.every = 2;
   frame.add(std::move(seldom));
   CHECK_THAT(to_text(frame.plan(8, 8).diagnostics()), Catch::Contains("resting-history") && Catch::Contains("\"sum\""));

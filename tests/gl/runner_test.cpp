@@ -83,9 +83,11 @@ TEST_CASE_METHOD(TestDevice,
 }
 
 TEST_CASE_METHOD(TestDevice, "what a vertex program makes is captured into a part of a buffer, and no pixel changes") {
-  const gl::Program program({"squares", gl::ShaderText::from_text("squares", "layout(xfb_buffer = 0, xfb_stride = 8) out;\n"
-                                                                    "layout(xfb_offset = 4) out float square;\n"
-                                                                    "void main() { square = float(gl_VertexID * gl_VertexID); }"),
+  const gl::Program program({"squares",
+                             gl::ShaderText::from_text("squares",
+                                                       "layout(xfb_buffer = 0, xfb_stride = 8) out;\n"
+                                                       "layout(xfb_offset = 4) out float square;\n"
+                                                       "void main() { square = float(gl_VertexID * gl_VertexID); }"),
                              {}});
   const std::vector<float> before(8, -1.0f);
   const gl::Buffer buffer = gl::Buffer::holding(std::as_bytes(std::span(before)), "squares");

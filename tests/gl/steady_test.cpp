@@ -184,16 +184,15 @@ TEST_CASE("cascades, lamps, and GLSL and markers that ask them touch no heap whi
   gl::Device device = gl::Device::headless();
   const std::shared_ptr<Scene> scene = ride();
   FrameGraph frame;
-  const TargetHandle map = frame.target("map", {.format = Format::depth32f,
-                                                .size = TargetSize::pixels(64, 64),
-                                                .layers = 3,
-                                                .shape = TargetShape::array});
+  const TargetHandle map = frame.target(
+      "map",
+      {.format = Format::depth32f, .size = TargetSize::pixels(64, 64), .layers = 3, .shape = TargetShape::array});
   frame.add(passes::shadow_map({.scene = scene, .light = "sun", .depth = map, .cascades = 3, .view = "rider"}));
-  const TargetHandle lamps = frame.target("lamps", {.format = Format::depth32f,
-                                                    .size = TargetSize::pixels(256, 256),
-                                                    .layers = 4,
-                                                    .shape = TargetShape::array});
-  frame.add(passes::shadow_map({.name = "lamps", .scene = scene, .lights = {"lamps"}, .depth = lamps, .view = "rider"}));
+  const TargetHandle lamps = frame.target(
+      "lamps",
+      {.format = Format::depth32f, .size = TargetSize::pixels(256, 256), .layers = 4, .shape = TargetShape::array});
+  frame.add(
+      passes::shadow_map({.name = "lamps", .scene = scene, .lights = {"lamps"}, .depth = lamps, .view = "rider"}));
   frame.add(passes::forward({.scene = scene, .view = "rider", .shadows = {map, lamps}, .color = frame.output()}));
   passes::Fullscreen air;
   air.name = "air";
@@ -215,7 +214,9 @@ void main() {
   CHECK(Steady(runner).allocations == 0);
 }
 
-TEST_CASE("lights kept to tiles, quads and clusters, corners, edges by samples and a light pre-pass touch no heap while the view moves, either") {
+TEST_CASE(
+    "lights kept to tiles, quads and clusters, corners, edges by samples and a light pre-pass touch no heap while the "
+    "view moves, either") {
   gl::Device device = gl::Device::headless();
   const std::shared_ptr<Scene> scene = ride();
   for (const auto bounds : {passes::LightBounds::tiles, passes::LightBounds::quads}) {
@@ -230,8 +231,11 @@ TEST_CASE("lights kept to tiles, quads and clusters, corners, edges by samples a
       passes::Deferred light{.scene = scene, .view = "rider", .light_bounds = bounds};
       if (samples == 1) {
         light.occlusion = frame.target("free", {.format = Format::r8});
-        frame.add(passes::ambient_occlusion(
-            {.scene = scene, .view = "rider", .depth = buffer.depth, .normal = buffer.normal, .occlusion = light.occlusion}));
+        frame.add(passes::ambient_occlusion({.scene = scene,
+                                             .view = "rider",
+                                             .depth = buffer.depth,
+                                             .normal = buffer.normal,
+                                             .occlusion = light.occlusion}));
       }
       light.depth = buffer.depth;
       light.normal = buffer.normal;
@@ -246,7 +250,8 @@ TEST_CASE("lights kept to tiles, quads and clusters, corners, edges by samples a
       frame.add(passes::forward(forward));
       if (samples == 1) {
         const TargetHandle diffuse = frame.target("diffuse", {.format = Format::rgba16f}),
-                           specular = frame.target("specular", {.format = Format::rgba16f}), again = frame.target("again", {.format = Format::rgba16f});
+                           specular = frame.target("specular", {.format = Format::rgba16f}),
+                           again = frame.target("again", {.format = Format::rgba16f});
         frame.add(passes::light_buffer({.scene = scene,
                                         .view = "rider",
                                         .light_bounds = bounds,

@@ -101,8 +101,9 @@ TEST_CASE_METHOD(TestDevice, "textures of many sizes are drawn in one call where
     gl::FrameRunner bound = row.runner(device);
     bound.run(0);
     CHECK(bound.counts(0).draw_calls == Row::count);
-    CHECK(way_of(bound) == "6 textures in 6 arrays of one size and format each, draws sorted by the 6 sets of them that "
-                           "materials take, each bound once: this device has no bindless textures");
+    CHECK(way_of(bound) ==
+          "6 textures in 6 arrays of one size and format each, draws sorted by the 6 sets of them that "
+          "materials take, each bound once: this device has no bindless textures");
     CHECK_THAT(inspect::batches_text(bound), Catch::Contains("textures: 6 textures in 6 arrays"));
   }
   const Bindless driver;

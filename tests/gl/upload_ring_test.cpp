@@ -90,7 +90,8 @@ TEST_CASE_METHOD(TestDevice, "the ring grows to the next power of two of what a 
   ring.write(buffer, 10000, {});
 }
 
-TEST_CASE_METHOD(TestDevice, "a part is written again only when its fence is passed, and frames that send nothing have none") {
+TEST_CASE_METHOD(TestDevice,
+                 "a part is written again only when its fence is passed, and frames that send nothing have none") {
   std::mt19937 dice(3);
   gl::UploadRing ring(1024);
   const gl::Buffer buffer = gl::Buffer::writable(1000, "target");

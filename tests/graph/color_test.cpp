@@ -102,7 +102,9 @@ Diagnostics along(std::initializer_list<std::pair<LightRange, LightRange>> passe
   std::size_t count = 0;
   for (const auto& [takes, makes] : passes) {
     Pass pass = pass_of("pass " + std::to_string(++count), {}, {});
-    const TargetHandle into = count == passes.size() ? frame.output() : frame.target("target " + std::to_string(count), {.format = Format::rgba16f});
+    const TargetHandle into = count == passes.size()
+                                  ? frame.output()
+                                  : frame.target("target " + std::to_string(count), {.format = Format::rgba16f});
     pass.reads = {{"from", last}};
     pass.writes = {{.slot = "color", .target = into, .overwrites = true}};
     pass.takes = takes;
@@ -113,8 +115,9 @@ Diagnostics along(std::initializer_list<std::pair<LightRange, LightRange>> passe
   return frame.plan(8, 8).diagnostics();
 }
 
-constexpr std::pair bloom{LightRange::scene, LightRange::scene}, tone_map{LightRange::scene, LightRange::screen}, grade{LightRange::screen, LightRange::screen},
-    blur{LightRange::unknown, LightRange::same}, own{LightRange::unknown, LightRange::unknown};
+constexpr std::pair bloom{LightRange::scene, LightRange::scene}, tone_map{LightRange::scene, LightRange::screen},
+    grade{LightRange::screen, LightRange::screen}, blur{LightRange::unknown, LightRange::same},
+    own{LightRange::unknown, LightRange::unknown};
 
 }  // namespace
 
@@ -130,6 +133,7 @@ TEST_CASE("light is bent into the range of a screen once, after bloom and before
   CHECK(along({tone_map, own, tone_map}).empty());
   const std::string told = to_text(along({tone_map, blur, bloom}));
   INFO(told);
-  CHECK(told.find("pass \"pass 3\" takes light as bright as it is in the scene, but pass \"pass 1\" has bent \"target 2\" into the range of a screen") != std::string::npos);
+  CHECK(told.find("pass \"pass 3\" takes light as bright as it is in the scene, but pass \"pass 1\" has bent \"target "
+                  "2\" into the range of a screen") != std::string::npos);
   CHECK(told.find("let it read what pass \"pass 1\" reads") != std::string::npos);
 }

@@ -237,7 +237,8 @@ TEST_CASE("depth is shown as distance through the lens that drew it") {
   REQUIRE(view.picture.at(99, 0)[2] > view.picture.at(99, 0)[0] + 20);  // nothing was drawn there
 }
 
-TEST_CASE("motions are shown by their direction, grey where nothing moves, and how many frames a mean has is no light") {
+TEST_CASE(
+    "motions are shown by their direction, grey where nothing moves, and how many frames a mean has is no light") {
   inspect::CapturedTarget target;
   target.pass_kind = target.slot = "velocity";
   target.format = Format::rg16f;

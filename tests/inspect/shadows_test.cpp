@@ -71,8 +71,10 @@ void expect_sound(const inspect::MeasuredShadows& found, std::size_t least_point
 Stage fence(const Light& light) {
   Stage stage(looking({3, 2.2f, 7}, {0, 0.6f, 0}), light);
   for (int i = 0; i < 24; ++i)
-    stage.show("pale " + std::to_string(i), shapes::box({0.03f, 1.1f, 0.02f}), {0.25f * static_cast<float>(i) - 3, 0.55f, 0});
-  for (const float y : {0.3f, 0.9f}) stage.show("rail " + std::to_string(y), shapes::box({6.2f, 0.05f, 0.02f}), {0, y, 0.02f});
+    stage.show("pale " + std::to_string(i), shapes::box({0.03f, 1.1f, 0.02f}),
+               {0.25f * static_cast<float>(i) - 3, 0.55f, 0});
+  for (const float y : {0.3f, 0.9f})
+    stage.show("rail " + std::to_string(y), shapes::box({6.2f, 0.05f, 0.02f}), {0, y, 0.02f});
   return stage;
 }
 
@@ -103,32 +105,42 @@ const Light grazing_sun{.name = "sun", .intensity = 3, .direction = {1, -0.14f, 
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "a directional light's shadows are what rays say, at default settings, on three hard scenes") {
-  for (const auto& [name, stage] : std::map<std::string, Stage>{
-           {"fence", fence(high_sun)}, {"ball", ball(high_sun)}, {"coarse ball", coarse_ball(high_sun)}, {"stair at grazing light", stair(grazing_sun)}}) {
+TEST_CASE_METHOD(TestDevice,
+                 "a directional light's shadows are what rays say, at default settings, on three hard scenes") {
+  for (const auto& [name, stage] : std::map<std::string, Stage>{{"fence", fence(high_sun)},
+                                                                {"ball", ball(high_sun)},
+                                                                {"coarse ball", coarse_ball(high_sun)},
+                                                                {"stair at grazing light", stair(grazing_sun)}}) {
     INFO(name);
-    expect_sound(inspect::measure_shadows(device, stage.frame({}, 2048), width, height).at(0), 20000, name == "fence" ? 15 : 300);
+    expect_sound(inspect::measure_shadows(device, stage.frame({}, 2048), width, height).at(0), 20000,
+                 name == "fence" ? 15 : 300);
   }
 }
 
 TEST_CASE_METHOD(TestDevice, "what stands far behind a cascade, but within its square, is shaded by the next") {
-  // Light from behind the eye: all that is seen lies in the square of the nearest part, and most of it behind its far plane.
+  // Light from behind the eye: all that is seen lies in the square of the nearest part, and most of it behind its far
+  // plane.
   Stage stage(looking({0, 2, 8}, {0, 1.5f, 0}), {.name = "sun", .intensity = 3, .direction = {0.12f, -0.25f, -1}});
   stage.show("wall", shapes::box({24, 8, 0.2f}), {0, 4, -24});
-  for (int i = 0; i < 5; ++i) stage.show("bar " + std::to_string(i), shapes::box({1.8f, 1.8f, 0.2f}), {4 * static_cast<float>(i) - 8, 4.6f, -14});
-  const auto found = inspect::measure_shadows(device, stage.frame({.cascades = 3, .view = "front", .reach = 60}, 1024, 3), width, height).at(0);
+  for (int i = 0; i < 5; ++i)
+    stage.show("bar " + std::to_string(i), shapes::box({1.8f, 1.8f, 0.2f}), {4 * static_cast<float>(i) - 8, 4.6f, -14});
+  const auto found = inspect::measure_shadows(
+                         device, stage.frame({.cascades = 3, .view = "front", .reach = 60}, 1024, 3), width, height)
+                         .at(0);
   expect_sound(found, 20000, 300);
   // Most of them lie near edges, where the picture is no farther from the truth than a filter is wide.
   INFO("jaggedness " << found.errors.jaggedness);
   CHECK(found.errors.jaggedness < 0.05);
 }
 
-TEST_CASE_METHOD(TestDevice, "a point light's shadows are what rays say, to all sides and across the edges of its faces") {
+TEST_CASE_METHOD(TestDevice,
+                 "a point light's shadows are what rays say, to all sides and across the edges of its faces") {
   Light lamp{.name = "lamp", .kind = Light::Kind::point, .intensity = 100, .position = {0.3f, 1.6f, 1.2f}, .range = 30};
   for (const auto& [name, stage] :
        std::map<std::string, Stage>{{"fence", fence(lamp)}, {"ball", ball(lamp)}, {"stair", stair(lamp)}}) {
     INFO(name);
-    expect_sound(inspect::measure_shadows(device, stage.frame({}, 2048, 6), width, height).at(0), 20000, name == "fence" ? 15 : 300);
+    expect_sound(inspect::measure_shadows(device, stage.frame({}, 2048, 6), width, height).at(0), 20000,
+                 name == "fence" ? 15 : 300);
   }
 }
 
@@ -142,11 +154,14 @@ TEST_CASE_METHOD(TestDevice, "a spot light's shadows are what rays say, from nar
                      .direction = {0.4f, -1, -0.55f},
                      .inner_cone = 0,
                      .outer_cone = radians(degrees)};
-    expect_sound(inspect::measure_shadows(device, ball(spot).frame({}, 1024, degrees > 75 ? 6 : 0), width, height).at(0), 500, 100);
+    expect_sound(
+        inspect::measure_shadows(device, ball(spot).frame({}, 1024, degrees > 75 ? 6 : 0), width, height).at(0), 500,
+        100);
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "wide light makes edges as soft as rays say: nearer to the truth than filters of one width") {
+TEST_CASE_METHOD(TestDevice,
+                 "wide light makes edges as soft as rays say: nearer to the truth than filters of one width") {
   // A sun three degrees wide; a ball that lies on the floor, and a bar high above it.
   Stage stage = ball(high_sun);
   stage.show("bar", shapes::box({3, 0.12f, 0.12f}), {-0.5f, 2.6f, 1.2f});
@@ -168,14 +183,17 @@ TEST_CASE_METHOD(TestDevice, "wide light makes edges as soft as rays say: nearer
   CHECK(soft < 0.7 * disc);
 }
 
-TEST_CASE_METHOD(TestDevice, "what is wrong with shadows is seen: stripes without a lift, light under what casts with too much") {
+TEST_CASE_METHOD(TestDevice,
+                 "what is wrong with shadows is seen: stripes without a lift, light under what casts with too much") {
   passes::ShadowMap bare;
   bare.normal_bias = 0;
-  const auto stripes = inspect::measure_shadows(device, stair(grazing_sun).frame(bare, 512), width, height).at(0).errors;
+  const auto stripes =
+      inspect::measure_shadows(device, stair(grazing_sun).frame(bare, 512), width, height).at(0).errors;
   CHECK(stripes.stripes > 0.02);
   passes::ShadowMap floating;
   floating.bias = 0.4f;
-  const auto loose = inspect::measure_shadows(device, fence(high_sun).frame(floating, 2048), width, height).at(0).errors;
+  const auto loose =
+      inspect::measure_shadows(device, fence(high_sun).frame(floating, 2048), width, height).at(0).errors;
   CHECK(loose.detachment > 0.3f);
   CHECK(loose.detachment < 0.45f);
   CHECK(loose.leaks > 0);
@@ -186,12 +204,14 @@ TEST_CASE_METHOD(TestDevice, "what is wrong with shadows is seen: stripes withou
   CHECK(edges(2048) < edges(256));
 }
 
-TEST_CASE_METHOD(TestDevice, "over a flight of 120 frames hardly a point changes between lit and dark while the sun stands still") {
+TEST_CASE_METHOD(TestDevice,
+                 "over a flight of 120 frames hardly a point changes between lit and dark while the sun stands still") {
   Stage stage = fence(high_sun);
   // What the cascades follow flies along the fence and turns; the points are those of a view that stands still.
   Node carrier;
   carrier.name = "carrier";
-  carrier.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3(1, 0.1f, -0.4f).normalized(), .from = 0, .to = 6, .period = 8};
+  carrier.motion =
+      Motion{.kind = Motion::Kind::slide, .axis = Vec3(1, 0.1f, -0.4f).normalized(), .from = 0, .to = 6, .period = 8};
   const NodeHandle node = stage.scene->add_node(carrier);
   View flight{"flight", looking({-4, 1.7f, 6}, {0, 0.5f, 0})};
   flight.node = node;
@@ -205,7 +225,8 @@ TEST_CASE_METHOD(TestDevice, "over a flight of 120 frames hardly a point changes
                          .shape = TargetShape::array});
     const TargetHandle facts = frame.target("facts", {.format = Format::rgba32f});
     frame.keep(facts);
-    frame.add(passes::shadow_map({.scene = stage.scene, .light = "sun", .depth = "map", .cascades = cascades, .view = "flight", .reach = 30}));
+    frame.add(passes::shadow_map(
+        {.scene = stage.scene, .light = "sun", .depth = "map", .cascades = cascades, .view = "flight", .reach = 30}));
     frame.add(passes::forward({.scene = stage.scene,
                                .view = "front",
                                .shadows = {"map"},
@@ -226,7 +247,8 @@ TEST_CASE_METHOD(TestDevice, "over a flight of 120 frames hardly a point changes
       }
       before.assign(now, now + 4 * 320 * 180);
     }
-    const auto points = std::count(seen.begin(), seen.end(), true), changes = std::count(changed.begin(), changed.end(), true);
+    const auto points = std::count(seen.begin(), seen.end(), true),
+               changes = std::count(changed.begin(), changed.end(), true);
     CHECK(points > 30000);
     // In at least one of the 120 frames.
     CHECK(static_cast<double>(changes) <= 0.002 * static_cast<double>(points));

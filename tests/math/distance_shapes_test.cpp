@@ -19,8 +19,12 @@ struct Solid {
 
 const Vec3 half(0.7f, 0.3f, 0.5f);
 
-bool in_box(const Vec3& p) { return std::abs(p[0]) < half[0] && std::abs(p[1]) < half[1] && std::abs(p[2]) < half[2]; }
-bool in_ball(const Vec3& p) { return p.squaredNorm() < 0.36f; }
+bool in_box(const Vec3& p) {
+  return std::abs(p[0]) < half[0] && std::abs(p[1]) < half[1] && std::abs(p[2]) < half[2];
+}
+bool in_ball(const Vec3& p) {
+  return p.squaredNorm() < 0.36f;
+}
 
 bool in_capsule(const Vec3& p) {
   for (int i = 0; i <= 2000; ++i) {
@@ -33,17 +37,25 @@ bool in_capsule(const Vec3& p) {
 std::vector<Solid> solids() {
   const auto box = [](const Vec3& p) { return box_distance(p, half); };
   const auto ball = [](const Vec3& p) { return ball_distance(p, 0.6f); };
-  return {{"ball", ball, in_ball, true},
-          {"box", box, in_box, true},
-          {"plane", [](const Vec3& p) { return plane_distance(p, Vec3(0, 0.6f, 0.8f), 0.2f); }, [](const Vec3& p) { return 0.6f * p[1] + 0.8f * p[2] < 0.2f; }, true},
-          {"capsule", [](const Vec3& p) { return capsule_distance(p, Vec3(-0.4f, 0, 0.1f), Vec3(0.5f, 0.6f, -0.2f), 0.25f); }, in_capsule, true},
-          {"cylinder", [](const Vec3& p) { return cylinder_distance(p, 0.5f, 0.4f); },
-           [](const Vec3& p) { return p[0] * p[0] + p[2] * p[2] < 0.25f && std::abs(p[1]) < 0.4f; }, true},
-          {"ring", [](const Vec3& p) { return ring_distance(p, 0.7f, 0.2f); },
-           [](const Vec3& p) { return std::pow(std::sqrt(p[0] * p[0] + p[2] * p[2]) - 0.7f, 2.0f) + p[1] * p[1] < 0.04f; }, true},
-          {"union", [=](const Vec3& p) { return united(box(p), ball(p)); }, [](const Vec3& p) { return in_box(p) || in_ball(p); }, false},
-          {"common part", [=](const Vec3& p) { return common_part(box(p), ball(p)); }, [](const Vec3& p) { return in_box(p) && in_ball(p); }, false},
-          {"cut", [=](const Vec3& p) { return cut(box(p), ball(p)); }, [](const Vec3& p) { return in_box(p) && !in_ball(p); }, false}};
+  return {
+      {"ball", ball, in_ball, true},
+      {"box", box, in_box, true},
+      {"plane", [](const Vec3& p) { return plane_distance(p, Vec3(0, 0.6f, 0.8f), 0.2f); },
+       [](const Vec3& p) { return 0.6f * p[1] + 0.8f * p[2] < 0.2f; }, true},
+      {"capsule",
+       [](const Vec3& p) { return capsule_distance(p, Vec3(-0.4f, 0, 0.1f), Vec3(0.5f, 0.6f, -0.2f), 0.25f); },
+       in_capsule, true},
+      {"cylinder", [](const Vec3& p) { return cylinder_distance(p, 0.5f, 0.4f); },
+       [](const Vec3& p) { return p[0] * p[0] + p[2] * p[2] < 0.25f && std::abs(p[1]) < 0.4f; }, true},
+      {"ring", [](const Vec3& p) { return ring_distance(p, 0.7f, 0.2f); },
+       [](const Vec3& p) { return std::pow(std::sqrt(p[0] * p[0] + p[2] * p[2]) - 0.7f, 2.0f) + p[1] * p[1] < 0.04f; },
+       true},
+      {"union", [=](const Vec3& p) { return united(box(p), ball(p)); },
+       [](const Vec3& p) { return in_box(p) || in_ball(p); }, false},
+      {"common part", [=](const Vec3& p) { return common_part(box(p), ball(p)); },
+       [](const Vec3& p) { return in_box(p) && in_ball(p); }, false},
+      {"cut", [=](const Vec3& p) { return cut(box(p), ball(p)); },
+       [](const Vec3& p) { return in_box(p) && !in_ball(p); }, false}};
 }
 
 Vec3 somewhere(std::mt19937& random, float reach) {

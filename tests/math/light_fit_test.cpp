@@ -72,9 +72,14 @@ TEST_CASE("a view is split evenly, or by equal factors, or in between") {
     }
   }
   const float inf = std::numeric_limits<float>::infinity();
-  for (const auto& [near, far, parts, weight] :
-       {std::tuple(0.0f, 1.0f, 2, 0.5f), {2.0f, 1.0f, 2, 0.5f}, {1.0f, inf, 2, 0.5f}, {1.0f, 2.0f, 0, 0.5f},
-        {1.0f, 2.0f, 5, 0.5f}, {1.0f, 2.0f, 2, 1.5f}, {NAN, 2.0f, 2, 0.5f}, {1.0f, 2.0f, 2, NAN}})
+  for (const auto& [near, far, parts, weight] : {std::tuple(0.0f, 1.0f, 2, 0.5f),
+                                                 {2.0f, 1.0f, 2, 0.5f},
+                                                 {1.0f, inf, 2, 0.5f},
+                                                 {1.0f, 2.0f, 0, 0.5f},
+                                                 {1.0f, 2.0f, 5, 0.5f},
+                                                 {1.0f, 2.0f, 2, 1.5f},
+                                                 {NAN, 2.0f, 2, 0.5f},
+                                                 {1.0f, 2.0f, 2, NAN}})
     CHECK(thrown_slug([&, n = near, f = far, p = parts, w = weight] { split_view(n, f, p, w); }) == "bad-split");
 }
 

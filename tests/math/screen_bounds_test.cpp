@@ -10,10 +10,13 @@ using namespace periscena;
 namespace {
 
 std::vector<Projection> lenses() {
-  return {Projection::perspective(Perspective{.fov_y = radians(50), .aspect = 1.78f, .near = 0.1f}),
-          Projection::perspective(Perspective{.fov_y = radians(110), .aspect = 0.6f, .near = 0.5f, .far = 60, .depth = DepthOrder::ordinary}),
-          Projection::perspective(OffCenterPerspective{.left = -0.1f, .right = 0.4f, .bottom = -0.05f, .top = 0.3f, .near = 0.2f, .far = 80}),
-          Projection::orthographic(Orthographic{.left = -6, .right = 3, .bottom = -2, .top = 5, .near = -3, .far = 40})};
+  return {
+      Projection::perspective(Perspective{.fov_y = radians(50), .aspect = 1.78f, .near = 0.1f}),
+      Projection::perspective(
+          Perspective{.fov_y = radians(110), .aspect = 0.6f, .near = 0.5f, .far = 60, .depth = DepthOrder::ordinary}),
+      Projection::perspective(
+          OffCenterPerspective{.left = -0.1f, .right = 0.4f, .bottom = -0.05f, .top = 0.3f, .near = 0.2f, .far = 80}),
+      Projection::orthographic(Orthographic{.left = -6, .right = 3, .bottom = -2, .top = 5, .near = -3, .far = 40})};
 }
 
 /// Where a point in camera space is on the picture, in double.
@@ -94,7 +97,8 @@ TEST_CASE("rectangles of balls are no more than two hundredths larger than the t
 namespace {
 
 Cone cone_of(std::mt19937& dice, float least_away, float most_away) {
-  std::uniform_real_distribution<float> place(-6, 6), away(least_away, most_away), magnitude(-2, 3), angle(0.02f, radians(90));
+  std::uniform_real_distribution<float> place(-6, 6), away(least_away, most_away), magnitude(-2, 3),
+      angle(0.02f, radians(90));
   std::normal_distribution<float> bell;
   const Vec3 direction = Vec3(bell(dice), bell(dice), bell(dice)).normalized();
   return {Vec3(place(dice), place(dice), -away(dice)), direction, std::exp2(magnitude(dice)), angle(dice)};
@@ -110,7 +114,8 @@ Eigen::Vector3d within(const Cone& cone, double along, double angle, double turn
 
 }  // namespace
 
-TEST_CASE("of a hundred thousand cones, nothing that a lens sees lies outside of their rectangles, balls and distances") {
+TEST_CASE(
+    "of a hundred thousand cones, nothing that a lens sees lies outside of their rectangles, balls and distances") {
   std::mt19937 dice(8);
   std::uniform_real_distribution<double> share(0, 1);
   int seen = 0, cut = 0, beyond_ball = 0, beyond_distances = 0;
@@ -148,7 +153,9 @@ TEST_CASE("rectangles of cones that lie before the eye are no more than two hund
       const Cone cone = cone_of(dice, 1, 25);
       const auto rect = screen_bounds(lens, cone);
       // Of slivers, sampled rims are too coarse a measure.
-      if (!rect || std::min(rect->right - rect->left, rect->top - rect->bottom) < 0.02f || view_distances(cone).nearest < lens.near()) continue;
+      if (!rect || std::min(rect->right - rect->left, rect->top - rect->bottom) < 0.02f ||
+          view_distances(cone).nearest < lens.near())
+        continue;
       double left = 1, right = 0, bottom = 1, top = 0;
       const auto include = [&](const Eigen::Vector3d& point) {
         const auto [x, y] = on_picture(lens, point);
@@ -159,7 +166,8 @@ TEST_CASE("rectangles of cones that lie before the eye are no more than two hund
       };
       include(cone.tip.cast<double>());
       for (int a = 0; a <= 48; ++a) {
-        for (int t = 0; t < 512; ++t) include(within(cone, 1, static_cast<double>(cone.half_angle) * a / 48, 6.283185307 * t / 512));
+        for (int t = 0; t < 512; ++t)
+          include(within(cone, 1, static_cast<double>(cone.half_angle) * a / 48, 6.283185307 * t / 512));
       }
       ++compared;
       worst = std::max(worst, rect->area() / ((right - left) * (top - bottom)));
@@ -172,12 +180,12 @@ TEST_CASE("rectangles of cones that lie before the eye are no more than two hund
 
 TEST_CASE("balls that can't be seen have no rectangle, and those without end have the whole picture") {
   const Projection lens = Projection::perspective(Perspective{.near = 0.1f, .far = 50});
-  CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, 3), 1}));          // behind
-  CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, -60), 5}));        // beyond
-  CHECK_FALSE(screen_bounds(lens, {Vec3(40, 0, -5), 1}));        // beside
-  CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, -5), -1}));        // empty
-  CHECK(screen_bounds(lens, {Vec3(0, 0, 0), 1})->area() == 1);   // around the eye
-  CHECK(screen_bounds(lens, {Vec3(0, 0, -5), 0}));               // a point
+  CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, 3), 1}));         // behind
+  CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, -60), 5}));       // beyond
+  CHECK_FALSE(screen_bounds(lens, {Vec3(40, 0, -5), 1}));       // beside
+  CHECK_FALSE(screen_bounds(lens, {Vec3(0, 0, -5), -1}));       // empty
+  CHECK(screen_bounds(lens, {Vec3(0, 0, 0), 1})->area() == 1);  // around the eye
+  CHECK(screen_bounds(lens, {Vec3(0, 0, -5), 0}));              // a point
   const float infinite = std::numeric_limits<float>::infinity();
   CHECK(screen_bounds(lens, {Vec3(0, 0, -5), infinite})->area() == 1);
   CHECK(screen_bounds(lens, {Vec3(0, std::nanf(""), -5), 1})->area() == 1);

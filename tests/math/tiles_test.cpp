@@ -52,7 +52,8 @@ TEST_CASE("tiles are shared out by importance, and the least important go withou
 TEST_CASE("tiles of any wishes lie apart, and those of larger importance are no smaller") {
   std::mt19937 random(7);
   for (int turn = 0; turn < 60; ++turn) {
-    const int side = std::uniform_int_distribution(33, 200)(random), layers = std::uniform_int_distribution(1, 4)(random);
+    const int side = std::uniform_int_distribution(33, 200)(random),
+              layers = std::uniform_int_distribution(1, 4)(random);
     std::vector<TileWish> wishes(std::uniform_int_distribution<std::size_t>(1, 40)(random));
     for (TileWish& wish : wishes)
       wish = {std::uniform_real_distribution(0.0, 1.0)(random), std::uniform_int_distribution(0, 1)(random) ? 6 : 1};

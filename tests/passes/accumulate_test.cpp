@@ -29,7 +29,8 @@ std::shared_ptr<Scene> yard(bool rolls) {
   ball.mesh = scene->add_mesh("ball", shapes::sphere(0.4f));
   ball.material = scene->add_material({.name = "lit", .emission = {2, 0.5f, 0.1f}});
   ball.placement = Transform::translate({0, 0, 1});
-  if (rolls) ball.motion = Motion{.kind = Motion::Kind::slide, .axis = {1, 0, 0}, .from = -1.6f, .to = 1.6f, .period = 2};
+  if (rolls)
+    ball.motion = Motion{.kind = Motion::Kind::slide, .axis = {1, 0, 0}, .from = -1.6f, .to = 1.6f, .period = 2};
   scene->add_node(ball);
   return scene;
 }
@@ -40,9 +41,12 @@ struct OverTime {
   FrameGraph frame;
   std::unique_ptr<gl::FrameRunner> runner;
 
-  OverTime(gl::Device& device, const std::shared_ptr<const Scene>& scene, passes::Accumulate options, int width = wide, int height = high) {
-    const TargetHandle color = frame.target("color", {.format = Format::rgba32f}), depth = frame.target("depth", {.format = Format::depth32f});
-    const TargetHandle velocity = frame.target("velocity", {.format = Format::rg32f}), steady = frame.target("steady", {.format = Format::rgba32f});
+  OverTime(gl::Device& device, const std::shared_ptr<const Scene>& scene, passes::Accumulate options, int width = wide,
+           int height = high) {
+    const TargetHandle color = frame.target("color", {.format = Format::rgba32f}),
+                       depth = frame.target("depth", {.format = Format::depth32f});
+    const TargetHandle velocity = frame.target("velocity", {.format = Format::rg32f}),
+                       steady = frame.target("steady", {.format = Format::rgba32f});
     const TargetHandle count = frame.target("count", {.format = Format::r16f});
     for (const TargetHandle kept : {color, steady, count}) frame.keep(kept);
     frame.add(passes::forward({.scene = scene, .view = "front", .color = color, .depth = depth}));
@@ -73,7 +77,11 @@ Image many_samples(gl::Device& device, const std::shared_ptr<const Scene>& scene
   const TargetHandle color = frame.target("color", {.format = Format::rgba32f, .size = TargetSize::of_frame(8)});
   const TargetHandle mean = frame.target("mean", {.format = Format::rgba32f});
   frame.keep(mean);
-  frame.add(passes::forward({.scene = scene, .view = "front", .color = color, .depth = frame.target("depth", {.format = Format::depth32f, .size = TargetSize::of_frame(8)})}));
+  frame.add(
+      passes::forward({.scene = scene,
+                       .view = "front",
+                       .color = color,
+                       .depth = frame.target("depth", {.format = Format::depth32f, .size = TargetSize::of_frame(8)})}));
   frame.add(passes::shrink({.filter = passes::ShrinkFilter::box, .from = color, .into = mean}));
   gl::FrameRunner runner(device, planned(frame, device, wide, high));
   runner.run(seconds);
@@ -99,7 +107,8 @@ TEST_CASE_METHOD(TestDevice, "frames of a still view come together to the mean o
   CHECK(over_time.count() == 64);
 }
 
-TEST_CASE_METHOD(TestDevice, "what moves takes its past along, leaves no ghost, and its edges are smoother than one frame's") {
+TEST_CASE_METHOD(TestDevice,
+                 "what moves takes its past along, leaves no ghost, and its edges are smoother than one frame's") {
   const auto scene = yard(true);
   OverTime over_time(device, scene, {});
   double steady = 0, single = 0;
@@ -125,7 +134,9 @@ TEST_CASE_METHOD(TestDevice, "what moves takes its past along, leaves no ghost, 
   CHECK(ghost < 0.02);
 }
 
-TEST_CASE_METHOD(TestDevice, "it begins anew at the first frame, at cuts, when time goes back or leaps, and when its history is reset") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "it begins anew at the first frame, at cuts, when time goes back or leaps, and when its history is reset") {
   OverTime over_time(device, yard(true), {.places = 4, .frames = 100, .cuts = {0.5f, 3}});
   const auto count_at = [&](double seconds) {
     over_time.run(seconds);
@@ -150,7 +161,9 @@ TEST_CASE_METHOD(TestDevice, "it begins anew at the first frame, at cuts, when t
   CHECK(compare(once, over_time.runner->read("steady")).pixels == 0);
 }
 
-TEST_CASE_METHOD(TestDevice, "jitter moves only views that are accumulated, by less than a pixel, and its frames' mean stays in place") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "jitter moves only views that are accumulated, by less than a pixel, and its frames' mean stays in place") {
   const auto scene = yard(false);
   OverTime still(device, scene, {.places = 1, .frames = 1});
   const Image middle = still.run(0);
@@ -158,7 +171,8 @@ TEST_CASE_METHOD(TestDevice, "jitter moves only views that are accumulated, by l
   FrameGraph plain;
   const TargetHandle color = plain.target("color", {.format = Format::rgba32f});
   plain.keep(color);
-  plain.add(passes::forward({.scene = scene, .view = "front", .color = color, .depth = plain.target("depth", {.format = Format::depth32f})}));
+  plain.add(passes::forward(
+      {.scene = scene, .view = "front", .color = color, .depth = plain.target("depth", {.format = Format::depth32f})}));
   gl::FrameRunner runner(device, planned(plain, device, wide, high));
   runner.run(0);
   CHECK(compare(middle, runner.read("color")).pixels == 0);
@@ -179,20 +193,31 @@ TEST_CASE_METHOD(TestDevice, "jitter moves only views that are accumulated, by l
   CHECK(most > least);
 }
 
-TEST_CASE_METHOD(TestDevice, "accumulation takes pictures of any size, and a pixel that is no number goes when it does") {
+TEST_CASE_METHOD(TestDevice,
+                 "accumulation takes pictures of any size, and a pixel that is no number goes when it does") {
   for (const auto& [width, height] : {std::pair(1, 1), std::pair(17, 9)}) {
     OverTime over_time(device, yard(true), {}, width, height);
     for (int i = 0; i < 3; ++i) CHECK(std::isfinite(over_time.run(0.1 * i).at(0, 0)[0]));
   }
   const auto scene = yard(true);
   FrameGraph frame;
-  const TargetHandle color = frame.target("color", {.format = Format::rgba32f}), depth = frame.target("depth", {.format = Format::depth32f});
-  const TargetHandle velocity = frame.target("velocity", {.format = Format::rg32f}), steady = frame.target("steady", {.format = Format::rgba32f});
+  const TargetHandle color = frame.target("color", {.format = Format::rgba32f}),
+                     depth = frame.target("depth", {.format = Format::depth32f});
+  const TargetHandle velocity = frame.target("velocity", {.format = Format::rg32f}),
+                     steady = frame.target("steady", {.format = Format::rgba32f});
   frame.keep(steady);
-  frame.add(passes::forward({.scene = scene, .view = "front", .color = frame.target("drawn", {.format = Format::rgba32f}), .depth = depth}));
-  frame.add(fill("spoilt", "frame.time < 0.05 && gl_FragCoord.x < 20.0 ? vec4(sqrt(-uv.y)) : vec4(0.5)", {.target = color}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "front", .color = frame.target("drawn", {.format = Format::rgba32f}), .depth = depth}));
+  frame.add(
+      fill("spoilt", "frame.time < 0.05 && gl_FragCoord.x < 20.0 ? vec4(sqrt(-uv.y)) : vec4(0.5)", {.target = color}));
   frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .into = velocity}));
-  frame.add(passes::accumulate({.scene = scene, .view = "front", .from = color, .velocity = velocity, .depth = depth, .into = steady, .count = frame.target("count", {.format = Format::r16f})}));
+  frame.add(passes::accumulate({.scene = scene,
+                                .view = "front",
+                                .from = color,
+                                .velocity = velocity,
+                                .depth = depth,
+                                .into = steady,
+                                .count = frame.target("count", {.format = Format::r16f})}));
   gl::FrameRunner runner(device, planned(frame, device, wide, high));
   for (int i = 0; i < 12; ++i) {
     runner.run(0.02 * i);
@@ -208,13 +233,22 @@ TEST_CASE("accumulation wants motions since the frame before, of its own view") 
   viewed->add_view({"side", Camera{}});
   for (const char* const view : {"front", "side"}) {
     FrameGraph frame;
-    const TargetHandle color = frame.target("color", {.format = Format::rgba16f}), depth = frame.target("depth", {.format = Format::depth32f});
-    const TargetHandle velocity = frame.target("velocity", {.format = Format::rg16f}), steady = frame.target("steady", {.format = Format::rgba16f});
+    const TargetHandle color = frame.target("color", {.format = Format::rgba16f}),
+                       depth = frame.target("depth", {.format = Format::depth32f});
+    const TargetHandle velocity = frame.target("velocity", {.format = Format::rg16f}),
+                       steady = frame.target("steady", {.format = Format::rgba16f});
     frame.keep(steady);
     frame.add(passes::forward({.scene = viewed, .view = view, .color = color, .depth = depth}));
     frame.add(passes::velocity({.scene = viewed, .view = view, .seconds = 0.04f, .depth = depth, .into = velocity}));
-    frame.add(passes::accumulate({.scene = viewed, .view = "front", .from = color, .velocity = velocity, .depth = depth, .into = steady, .count = frame.target("count", {.format = Format::r16f})}));
-    CHECK_THAT(to_text(frame.plan(wide, high).diagnostics()), Catch::Contains(view == std::string("front") ? "other-interval" : "other-view"));
+    frame.add(passes::accumulate({.scene = viewed,
+                                  .view = "front",
+                                  .from = color,
+                                  .velocity = velocity,
+                                  .depth = depth,
+                                  .into = steady,
+                                  .count = frame.target("count", {.format = Format::r16f})}));
+    CHECK_THAT(to_text(frame.plan(wide, high).diagnostics()),
+               Catch::Contains(view == std::string("front") ? "other-interval" : "other-view"));
   }
 }
 
@@ -222,9 +256,12 @@ TEST_CASE_METHOD(TestDevice, "jitter does not draw shadows anew") {
   const auto scene = yard(false);
   OverTime over_time(device, scene, {});
   FrameGraph frame = over_time.frame;
-  const TargetHandle map = frame.target("map", {.format = Format::depth32f, .size = TargetSize::pixels(256, 256), .layers = 2, .shape = TargetShape::array});
+  const TargetHandle map = frame.target(
+      "map",
+      {.format = Format::depth32f, .size = TargetSize::pixels(256, 256), .layers = 2, .shape = TargetShape::array});
   frame.keep(map);
-  frame.add(passes::shadow_map({.scene = scene, .light = "sun", .depth = map, .cascades = 2, .view = "front", .reach = 20}));
+  frame.add(
+      passes::shadow_map({.scene = scene, .light = "sun", .depth = map, .cascades = 2, .view = "front", .reach = 20}));
   gl::FrameRunner runner(device, planned(frame, device, wide, high));
   std::size_t pass = 0;
   while (runner.plan().passes()[pass].kind != "shadow_map") ++pass;

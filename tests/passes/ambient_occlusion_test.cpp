@@ -38,7 +38,8 @@ struct Corner {
     Node node;
     node.name = name;
     node.mesh = scene->add_mesh(name, std::move(mesh));
-    node.material = scene->add_material({.name = name, .shading = Material::Shading::blinn_phong, .base_color = {0.5f, 0.5f, 0.5f}});
+    node.material = scene->add_material(
+        {.name = name, .shading = Material::Shading::blinn_phong, .base_color = {0.5f, 0.5f, 0.5f}});
     node.placement = at;
     scene->add_node(node);
   }
@@ -52,7 +53,8 @@ struct Corner {
     buffer.base_color = frame.target("base_color", {.format = Format::rgba16});
     buffer.material = frame.target("material", {.format = Format::rgba8});
     buffer.position = frame.target("position", {.format = Format::rgba32f});
-    buffer.depth = frame.target("depth", {.format = Format::depth32f, .clear_depth = camera.depth == DepthOrder::reversed ? 0.0f : 1.0f});
+    buffer.depth = frame.target(
+        "depth", {.format = Format::depth32f, .clear_depth = camera.depth == DepthOrder::reversed ? 0.0f : 1.0f});
     frame.add(passes::geometry(buffer));
     passes::AmbientOcclusion occlusion{.scene = scene, .view = "front", .radius = radius, .strength = strength};
     occlusion.depth = buffer.depth;
@@ -61,7 +63,9 @@ struct Corner {
     frame.add(passes::ambient_occlusion(occlusion));
     for (const bool occluded : {false, true}) {
       for (const bool sun : {false, true}) {
-        passes::Deferred light{.name = std::string(occluded ? "occluded " : "open ") + (sun ? "sun" : "sky"), .scene = scene, .view = "front"};
+        passes::Deferred light{.name = std::string(occluded ? "occluded " : "open ") + (sun ? "sun" : "sky"),
+                               .scene = scene,
+                               .view = "front"};
         light.lights = passes::LightNames{sun ? "sun" : "sky"};
         light.depth = buffer.depth;
         light.normal = buffer.normal;
@@ -102,7 +106,8 @@ TEST_CASE_METHOD(TestDevice, "before a long wall, the free share of the sky is t
         brightest = std::max(brightest, found);
         ++compared;
       }
-      INFO("parallel " << parallel << ", order " << static_cast<int>(order) << ": off by " << worst << ", " << darkest << " to " << brightest);
+      INFO("parallel " << parallel << ", order " << static_cast<int>(order) << ": off by " << worst << ", " << darkest
+                       << " to " << brightest);
       CHECK(compared > 20);
       CHECK(worst < 0.08);
       CHECK(brightest - darkest > 0.25);
@@ -118,7 +123,8 @@ TEST_CASE_METHOD(TestDevice, "a plane is free, strength 0 darkens nothing, and o
   none.run(0);
   gl::FrameRunner some(device, corner.frame(2).plan(width, height, device.limits()).value());
   some.run(0);
-  const Image open = flat.read("free"), all = none.read("free"), free = some.read("free"), sky = some.read("open sky"), dimmed = some.read("occluded sky");
+  const Image open = flat.read("free"), all = none.read("free"), free = some.read("free"), sky = some.read("open sky"),
+              dimmed = some.read("occluded sky");
   const Image sun = some.read("open sun"), same_sun = some.read("occluded sun");
   int off = 0, darker = 0, changed = 0, wrong = 0;
   for (int y = 0; y < height; ++y) {
@@ -153,8 +159,10 @@ TEST_CASE("radius and strength that can't be, and parts of another buffer, are t
     frame.add(passes::ambient_occlusion(options));
     return to_text(frame.plan(64, 48).diagnostics());
   };
-  for (const float bad : {0.0f, -1.0f}) CHECK_THAT(said(bad, 1), Catch::Contains("out-of-range") && Catch::Contains("radius"));
-  for (const float bad : {std::nanf(""), std::numeric_limits<float>::infinity()}) CHECK_THAT(said(bad, 1), Catch::Contains("not-finite"));
+  for (const float bad : {0.0f, -1.0f})
+    CHECK_THAT(said(bad, 1), Catch::Contains("out-of-range") && Catch::Contains("radius"));
+  for (const float bad : {std::nanf(""), std::numeric_limits<float>::infinity()})
+    CHECK_THAT(said(bad, 1), Catch::Contains("not-finite"));
   CHECK_THAT(said(1, std::nanf("")), Catch::Contains("strength"));
   CHECK_THAT(said(1, 1, true), Catch::Contains("swapped-geometry"));
   CHECK(said(1, 1).find("error") == std::string::npos);

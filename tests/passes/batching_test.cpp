@@ -117,15 +117,17 @@ TEST_CASE_METHOD(TestDevice, "what stands still can be merged: fewer objects, an
   CHECK(merged.counts(0).triangles == apart.counts(0).triangles);
 }
 
-TEST_CASE_METHOD(TestDevice, "many small objects that stand still are merged without being asked, and the rest is not") {
+TEST_CASE_METHOD(TestDevice,
+                 "many small objects that stand still are merged without being asked, and the rest is not") {
   Yard yard;
   const MeshHandle slate = yard.scene->add_mesh("slate", shapes::plane(0.3f, 0.2f));
   for (int i = 0; i < 200; ++i) {
     Node node;
     node.mesh = slate;
     node.material = MaterialHandle{0};
-    node.placement = Transform::rotate(Vec3(1, 0, 1), 0.4f).then(Transform::translate(
-        {static_cast<float>(i % 20) - 9.5f, 2.5f, -static_cast<float>(i / 20)}));
+    node.placement =
+        Transform::rotate(Vec3(1, 0, 1), 0.4f)
+            .then(Transform::translate({static_cast<float>(i % 20) - 9.5f, 2.5f, -static_cast<float>(i / 20)}));
     yard.scene->add_node(node);
   }
   gl::FrameRunner by_itself(device, yard.frame({}).plan(size, size, device.limits()).value());
@@ -142,7 +144,8 @@ TEST_CASE_METHOD(TestDevice, "many small objects that stand still are merged wit
   CHECK_THAT(apart.choices(1).at(1).way, Catch::Contains("none"));
   const Image a = by_itself.read("color"), b = apart.read("color");
   int differ = 0;
-  for (int i = 0; i < size * size; ++i) differ += std::abs(a.at(i % size, i / size)[0] - b.at(i % size, i / size)[0]) > 5e-3;
+  for (int i = 0; i < size * size; ++i)
+    differ += std::abs(a.at(i % size, i / size)[0] - b.at(i % size, i / size)[0]) > 5e-3;
   // Places are rounded once more, which moves edges over few pixels' middles.
   CHECK(differ <= size * size / 500);
 }
@@ -265,10 +268,11 @@ TEST_CASE_METHOD(TestDevice, "objects beyond what one storage block holds lie in
     CHECK(split.batches(0)[1].why_apart == "a storage block of this device holds no more objects");
   }
   // What needs them in one block says so.
-  CHECK_THROWS_WITH(render_front(lesser, yard.scene, size,
-                                 {.batching = batch::Batching::unmerged, .culling = passes::Culling::device}),
-                    Catch::Contains("culling on the device wants all 300 objects of the scene in one storage block, and "
-                                    "one of this device holds 64"));
+  CHECK_THROWS_WITH(
+      render_front(lesser, yard.scene, size,
+                   {.batching = batch::Batching::unmerged, .culling = passes::Culling::device}),
+      Catch::Contains("culling on the device wants all 300 objects of the scene in one storage block, and "
+                      "one of this device holds 64"));
 }
 
 TEST_CASE_METHOD(TestDevice, "objects whose bounds are not finite are drawn, and told") {
@@ -282,8 +286,8 @@ TEST_CASE_METHOD(TestDevice, "objects whose bounds are not finite are drawn, and
   FrameGraph frame;
   const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
   frame.keep(color);
-  frame.add(passes::forward(
-      {.scene = yard.scene, .view = "front", .batching = batch::Batching::unmerged, .color = color}));
+  frame.add(
+      passes::forward({.scene = yard.scene, .view = "front", .batching = batch::Batching::unmerged, .color = color}));
   gl::FrameRunner runner(device, frame.plan(size, size, device.limits()).value());
   CHECK(runner.diagnostics().size() == 0);
   runner.run(0);

@@ -16,7 +16,8 @@ using passes::BloomMethod;
 namespace {
 
 Image black_but_one(int width, int height, int at_x, int at_y, float value) {
-  return picture_of(width, height, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == at_x && y == at_y ? value : 0.0f); });
+  return picture_of(width, height,
+                    [&](int x, int y) -> Vec3 { return Vec3::Constant(x == at_x && y == at_y ? value : 0.0f); });
 }
 
 Image blurred(gl::Device& device, const Image& picture, const passes::Blur& options) {
@@ -38,7 +39,9 @@ Image bloomed(gl::Device& device, const Image& picture, const Bloom& options) {
 }
 
 /// Share of a Gaussian of unit deviation below x.
-double below(double x) { return 0.5 * std::erfc(-x / std::sqrt(2.0)); }
+double below(double x) {
+  return 0.5 * std::erfc(-x / std::sqrt(2.0));
+}
 
 }  // namespace
 
@@ -46,15 +49,19 @@ TEST_CASE("a Gaussian's taps hold all of it, and pairs give what single pixels g
   for (const float deviation : {0.0f, 0.2f, 0.5f, 1.0f, 3.3f, 17.0f, 400.0f}) {
     const auto sum = [](const std::vector<passes::BlurTap>& taps, const auto& of) {
       double total = taps[0].weight * of(0.0);
-      for (std::size_t i = 1; i < taps.size(); ++i) total += taps[i].weight * (of(taps[i].offset) + of(-taps[i].offset));
+      for (std::size_t i = 1; i < taps.size(); ++i)
+        total += taps[i].weight * (of(taps[i].offset) + of(-taps[i].offset));
       return total;
     };
     const auto single = passes::gaussian_taps(deviation, false), paired = passes::gaussian_taps(deviation);
     for (const auto& taps : {single, paired}) CHECK(sum(taps, [](double) { return 1.0; }) == Approx(1).margin(1e-5));
     CHECK(paired.size() <= (single.size() + 2) / 2);
     // What is linear between pixels comes out the same.
-    CHECK(sum(paired, [](double x) { return std::abs(x); }) == Approx(sum(single, [](double x) { return std::abs(x); })).margin(1e-4));
-    if (deviation >= 1) CHECK(std::sqrt(sum(single, [](double x) { return x * x; })) == Approx(deviation).epsilon(0.02));  // the rest is cut off
+    CHECK(sum(paired, [](double x) { return std::abs(x); }) ==
+          Approx(sum(single, [](double x) { return std::abs(x); })).margin(1e-4));
+    if (deviation >= 1)
+      CHECK(std::sqrt(sum(single, [](double x) { return x * x; })) ==
+            Approx(deviation).epsilon(0.02));  // the rest is cut off
   }
 }
 
@@ -70,11 +77,15 @@ TEST_CASE_METHOD(TestDevice, "a blurred pixel is the Gaussian's closed form, and
       const double peak = 1000 / (2 * 3.14159265 * 81);
       double worst = 0;
       for (int y = 40; y < 90; ++y) {
-        for (int x = 40; x < 90; ++x) worst = std::max(worst, std::abs(dot.at(x, y)[0] - peak * std::exp(-((x - 64) * (x - 64) + (y - 64) * (y - 64)) / 162.0)));
+        for (int x = 40; x < 90; ++x)
+          worst = std::max(
+              worst, std::abs(dot.at(x, y)[0] - peak * std::exp(-((x - 64) * (x - 64) + (y - 64) * (y - 64)) / 162.0)));
       }
       CHECK(worst < 0.015 * peak);
       CHECK(mean_of(dot, 0) * size * size == Approx(1000).epsilon(1e-3));
-      const Image step = blurred(device, picture_of(size, size, [](int x, int) -> Vec3 { return Vec3::Constant(x < 64 ? 0.0f : 1.0f); }), options);
+      const Image step = blurred(
+          device, picture_of(size, size, [](int x, int) -> Vec3 { return Vec3::Constant(x < 64 ? 0.0f : 1.0f); }),
+          options);
       for (int x = 36; x < 93; ++x) CHECK(step.at(x, 64)[0] == Approx(below((x - 63.5) / 9)).margin(0.004));
     }
   }
@@ -82,12 +93,15 @@ TEST_CASE_METHOD(TestDevice, "a blurred pixel is the Gaussian's closed form, and
 
 TEST_CASE_METHOD(TestDevice, "radius 0 changes nothing, the widest leaves the mean, and frames of any size do") {
   for (const auto& [width, height] : {std::pair{1, 1}, std::pair{17, 9}, std::pair{64, 3}}) {
-    const Image picture = picture_of(width, height, [](int x, int y) { return Vec3(static_cast<float>(x % 3), static_cast<float>(y % 2), 1); });
+    const Image picture = picture_of(
+        width, height, [](int x, int y) { return Vec3(static_cast<float>(x % 3), static_cast<float>(y % 2), 1); });
     const Image same = blurred(device, picture, {.radius = 0});
     for (int x = 0; x < width; ++x) CHECK(same.at(x, height / 2)[0] == picture.at(x, height / 2)[0]);
     CHECK(blurred(device, picture, {.radius = 1}).at(0, 0)[2] == Approx(1).epsilon(2e-3));
     for (const BloomMethod method : {BloomMethod::pyramid, BloomMethod::gaussian}) {
-      for (const float radius : {0.0f, 0.3f, 1.0f}) CHECK(bloomed(device, picture, {.method = method, .strength = 1, .radius = radius}).at(width - 1, 0)[2] == Approx(1).epsilon(4e-3));
+      for (const float radius : {0.0f, 0.3f, 1.0f})
+        CHECK(bloomed(device, picture, {.method = method, .strength = 1, .radius = radius}).at(width - 1, 0)[2] ==
+              Approx(1).epsilon(4e-3));
     }
   }
 }
@@ -99,7 +113,8 @@ TEST_CASE_METHOD(TestDevice, "bloom keeps the picture's mean, and spreads evenly
     for (const BloomMethod method : {BloomMethod::pyramid, BloomMethod::gaussian}) {
       for (const float threshold : {0.0f, 100.0f}) {
         INFO(width << " x " << height << ", method " << static_cast<int>(method) << ", threshold " << threshold);
-        const Image glowing = bloomed(device, picture, {.method = method, .strength = 0.5f, .radius = 0.12f, .threshold_nits = threshold});
+        const Image glowing = bloomed(
+            device, picture, {.method = method, .strength = 0.5f, .radius = 0.12f, .threshold_nits = threshold});
         CHECK(mean_of(glowing, 1) == Approx(mean_of(picture, 1)).epsilon(4e-3));
       }
     }
@@ -122,7 +137,8 @@ TEST_CASE_METHOD(TestDevice, "bloom keeps the picture's mean, and spreads evenly
 TEST_CASE_METHOD(TestDevice, "a bright pixel that moves glows as brightly wherever it is") {
   double least = 1e9, most = 0;
   for (int step = 0; step < 16; ++step) {
-    const Image glowing = bloomed(device, black_but_one(256, 256, 120 + step, 128, 5000), {.strength = 1, .radius = 0.2f, .threshold_nits = 1000});
+    const Image glowing = bloomed(device, black_but_one(256, 256, 120 + step, 128, 5000),
+                                  {.strength = 1, .radius = 0.2f, .threshold_nits = 1000});
     double sum = 0;
     for (int y = 0; y < 256; ++y) {
       for (int x = 0; x < 256; ++x) sum += glowing.at(x, y)[0];
@@ -139,7 +155,9 @@ TEST_CASE_METHOD(TestDevice, "what is below a threshold does not glow, and a pic
   for (int x = 0; x < 64; ++x) CHECK(same.at(x, 20)[0] == dim.at(x, 20)[0]);
   PictureFrame one(dim);
   const TargetHandle bright = one.frame.target("bright", {.format = Format::rgba16f, .clear_color = {8, 8, 8, 1}});
-  one.frame.add({.name = "nothing", .writes = {{.slot = "color", .target = bright}}, .work = gl::raw_work([](gl::PassContext&) {}, gl::Touched::nothing)});
+  one.frame.add({.name = "nothing",
+                 .writes = {{.slot = "color", .target = bright}},
+                 .work = gl::raw_work([](gl::PassContext&) {}, gl::Touched::nothing)});
   one.frame.add(passes::bloom({.strength = 1, .light = one.light, .bright = bright, .color = one.result}));
   const Image even = one.run(device);
   for (int x = 0; x < 64; ++x) CHECK(even.at(x, 20)[0] == Approx(dim.at(x, 20)[0]).epsilon(1e-3));
@@ -148,7 +166,8 @@ TEST_CASE_METHOD(TestDevice, "what is below a threshold does not glow, and a pic
 TEST_CASE_METHOD(TestDevice, "a pixel that is no number stays where it is, and is told") {
   const float nothing = std::numeric_limits<float>::quiet_NaN(), endless = std::numeric_limits<float>::infinity();
   for (const float strange : {nothing, endless}) {
-    const Image picture = picture_of(64, 64, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == 20 && y == 30 ? strange : 1.0f); });
+    const Image picture =
+        picture_of(64, 64, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == 20 && y == 30 ? strange : 1.0f); });
     for (const BloomMethod method : {BloomMethod::pyramid, BloomMethod::gaussian}) {
       PictureFrame one(picture);
       one.frame.add(passes::bloom({.method = method, .light = one.light, .color = one.result}));
@@ -158,7 +177,8 @@ TEST_CASE_METHOD(TestDevice, "a pixel that is no number stays where it is, and i
       }
       if (strange != endless) CHECK(glowing.at(40, 30)[0] == Approx(1).epsilon(0.01));
       const std::string told = to_text(one.runner(device).diagnostics());
-      CHECK(told.find("warning[not-finite-pixels]: pass \"bloom\" reads light that is no finite number, such as at pixel 20, 33 from the lower left") != std::string::npos);
+      CHECK(told.find("warning[not-finite-pixels]: pass \"bloom\" reads light that is no finite number, such as at "
+                      "pixel 20, 33 from the lower left") != std::string::npos);
     }
     const Image soft = blurred(device, picture, {.radius = 0.1f});
     CHECK(std::isfinite(soft.at(20, 30)[0]));
@@ -169,11 +189,16 @@ TEST_CASE_METHOD(TestDevice, "a pixel that is no number stays where it is, and i
 TEST_CASE("bloom and blur tell what is out of range or missing, in C++ too") {
   FrameGraph frame;
   const TargetHandle light = frame.target("light", {});
-  frame.add(passes::bloom({.strength = 2, .radius = std::numeric_limits<float>::quiet_NaN(), .count = 0, .light = light, .color = frame.output()}));
+  frame.add(passes::bloom({.strength = 2,
+                           .radius = std::numeric_limits<float>::quiet_NaN(),
+                           .count = 0,
+                           .light = light,
+                           .color = frame.output()}));
   frame.add(passes::blur({.radius = 10000, .from = light}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
-  for (const char* part : {"\"strength\" is 2, out of its range", "\"radius\" is nan, which is no finite number", "\"count\" is 0, out of its range",
-                           "\"radius\" is 10000, out of its range", "pass \"blur\" writes no color"}) {
+  for (const char* part :
+       {"\"strength\" is 2, out of its range", "\"radius\" is nan, which is no finite number",
+        "\"count\" is 0, out of its range", "\"radius\" is 10000, out of its range", "pass \"blur\" writes no color"}) {
     INFO(told);
     CHECK(told.find(part) != std::string::npos);
   }
@@ -184,7 +209,8 @@ TEST_CASE("passes after the scene say what light they take, so that a wrong orde
   scene->add_view({"front", Camera()});
   FrameGraph frame;
   const auto target = [&](const char* name) { return frame.target(name, {.format = Format::rgba16f}); };
-  const TargetHandle light = target("light"), graded = target("graded"), toned = target("toned"), soft = target("soft"), glowing = target("glowing");
+  const TargetHandle light = target("light"), graded = target("graded"), toned = target("toned"), soft = target("soft"),
+                     glowing = target("glowing");
   frame.keep(graded);
   frame.keep(glowing);
   frame.add(passes::forward({.name = "lock", .scene = scene, .view = "front", .color = light}));
@@ -195,7 +221,10 @@ TEST_CASE("passes after the scene say what light they take, so that a wrong orde
   frame.add(passes::tone_map({.name = "develop again", .from = toned, .into = frame.output()}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
-  CHECK(told.find("warning[not-toned]: pass \"look\" takes colours of 0 to 1, as for a screen, but \"light\", which it reads, is as bright as the scene, from pass \"lock\"") != std::string::npos);
-  CHECK(told.find("warning[toned-before]: pass \"glow\" takes light as bright as it is in the scene, but pass \"develop\" has bent \"soft\"") != std::string::npos);
-  CHECK(told.find("warning[toned-twice]: pass \"develop again\" bends light into the range of a screen, but pass \"develop\" has done so to \"toned\" already") != std::string::npos);
+  CHECK(told.find("warning[not-toned]: pass \"look\" takes colours of 0 to 1, as for a screen, but \"light\", which it "
+                  "reads, is as bright as the scene, from pass \"lock\"") != std::string::npos);
+  CHECK(told.find("warning[toned-before]: pass \"glow\" takes light as bright as it is in the scene, but pass "
+                  "\"develop\" has bent \"soft\"") != std::string::npos);
+  CHECK(told.find("warning[toned-twice]: pass \"develop again\" bends light into the range of a screen, but pass "
+                  "\"develop\" has done so to \"toned\" already") != std::string::npos);
 }

@@ -89,7 +89,9 @@ std::vector<Truth> cast_rays(const Avenue& avenue, float away, const TexelAt& te
   const Vec3 to_sun = -avenue.sun;
   std::vector<Truth> truths(width * height);
   for (int i = 0; i < width * height; ++i) {
-    const auto across = [](int at, int count) { return 2 * (static_cast<float>(at) + 0.5f) / static_cast<float>(count) - 1; };
+    const auto across = [](int at, int count) {
+      return 2 * (static_cast<float>(at) + 0.5f) / static_cast<float>(count) - 1;
+    };
     const Vec3 seen(across(i % width, width) / projection(0, 0), -across(i / width, height) / projection(1, 1), -1);
     const auto hit = tree.nearest({camera.eye, to_world.apply_to_direction(seen)});
     if (!hit) continue;
@@ -119,7 +121,8 @@ std::vector<Truth> cast_rays(const Avenue& avenue, float away, const TexelAt& te
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "cascades shadow what the rays say: nothing leaks, nothing shadows itself, however many parts") {
+TEST_CASE_METHOD(TestDevice,
+                 "cascades shadow what the rays say: nothing leaks, nothing shadows itself, however many parts") {
   const Avenue avenue;
   const Image open = avenue.render(device, {}, 0, 1);
   for (const auto& [cascades, map_size, radius] :
@@ -134,8 +137,8 @@ TEST_CASE_METHOD(TestDevice, "cascades shadow what the rays say: nothing leaks, 
     const auto texel_at = [&, n = cascades, m = map_size, r = radius](float distance) {
       int part = 0;
       while (part + 1 < n && distance > 0.9f * splits[static_cast<std::size_t>(part) + 1]) ++part;
-      const Sphere ball = view_part(avenue.camera, static_cast<float>(width) / height, splits[static_cast<std::size_t>(part)],
-                                    splits[static_cast<std::size_t>(part) + 1]);
+      const Sphere ball = view_part(avenue.camera, static_cast<float>(width) / height,
+                                    splits[static_cast<std::size_t>(part)], splits[static_cast<std::size_t>(part) + 1]);
       return 2 * ball.radius / static_cast<float>(m - 2 * (r + 3));
     };
     // The filter reaches two texels and its radius, and points are lifted by up to 1.6.
@@ -157,7 +160,8 @@ TEST_CASE_METHOD(TestDevice, "cascades shadow what the rays say: nothing leaks, 
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "layers of cascades are drawn in one pass by a call each, and each as if it were drawn alone") {
+TEST_CASE_METHOD(TestDevice,
+                 "layers of cascades are drawn in one pass by a call each, and each as if it were drawn alone") {
   const Avenue avenue;
   passes::ShadowMap options;
   options.cascades = 3;
@@ -173,7 +177,8 @@ TEST_CASE_METHOD(TestDevice, "layers of cascades are drawn in one pass by a call
   for (const Node& node : avenue.scene->nodes()) {
     const Mesh& mesh = avenue.scene->meshes()[node.mesh.index];
     float farthest = 0;
-    for (const Vec3& position : mesh.positions) farthest = std::max(farthest, (position - mesh.bounds().center()).norm());
+    for (const Vec3& position : mesh.positions)
+      farthest = std::max(farthest, (position - mesh.bounds().center()).norm());
     balls.push_back(Sphere{mesh.bounds().center(), farthest}.transformed(node.placement));
   }
   for (int layer = 0; layer < 3; ++layer) {
@@ -194,7 +199,8 @@ TEST_CASE_METHOD(TestDevice, "layers of cascades are drawn in one pass by a call
         const bool nothing = map.at(x, y)[0] == 0;
         covered += !nothing;
         // Texels on an object's edge may go either way.
-        wrong += nothing != !(hit && hit->distance < light.far) || (hit && !nothing && std::abs(distance - hit->distance) > 0.02f);
+        wrong += nothing != !(hit && hit->distance < light.far) ||
+                 (hit && !nothing && std::abs(distance - hit->distance) > 0.02f);
       }
     }
     CHECK(covered > 12000);

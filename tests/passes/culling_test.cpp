@@ -46,9 +46,10 @@ struct Town {
         node.mesh = wall;
         node.material = paints[dice() % 6];
         const float turn = dice() % 2 ? 0.0f : pi / 2;
-        node.placement = Transform::scale(Vec3(1, 1, dice() % 3 || !windings ? 1.0f : -1.0f))
-                             .then(Transform::rotate(Vec3::UnitY(), turn))
-                             .then(Transform::translate(Vec3(5.2f * static_cast<float>(x), 2, 5.2f * static_cast<float>(z))));
+        node.placement =
+            Transform::scale(Vec3(1, 1, dice() % 3 || !windings ? 1.0f : -1.0f))
+                .then(Transform::rotate(Vec3::UnitY(), turn))
+                .then(Transform::translate(Vec3(5.2f * static_cast<float>(x), 2, 5.2f * static_cast<float>(z))));
         if (dice() % 4 == 0)
           node.motion = Motion{.axis = {0, 1, 0}, .pivot = {-2.5f, 0, 0}, .to = 1.6f, .period = between(2, 9)};
         scene->add_node(node);
@@ -62,7 +63,9 @@ struct Town {
     node.material = paints[dice() % 6];
     node.placement = Transform::rotate(Vec3::UnitY(), between(0, 6))
                          .then(Transform::translate({between(-24, 24), between(0, 3.6f), between(-24, 24)}));
-    if (moves) node.motion = Motion{.kind = Motion::Kind::slide, .axis = {1, 0, 1}, .from = -2, .to = 2, .period = between(1, 5)};
+    if (moves)
+      node.motion =
+          Motion{.kind = Motion::Kind::slide, .axis = {1, 0, 1}, .from = -2, .to = 2, .period = between(1, 5)};
     scene->add_node(node);
   }
 
@@ -74,7 +77,8 @@ struct Town {
         flight->translation_track.times.push_back(at);
         flight->translation_track.values.push_back({between(-20, 20), between(0.7f, 3), between(-20, 20)});
         flight->rotation_track.times.push_back(at);
-        flight->rotation_track.values.push_back(Quat(Eigen::AngleAxisf(between(-3, 3), Vec3(0.05f, 1, 0).normalized())));
+        flight->rotation_track.values.push_back(
+            Quat(Eigen::AngleAxisf(between(-3, 3), Vec3(0.05f, 1, 0).normalized())));
       }
     }
     Node rider;
@@ -164,7 +168,8 @@ TEST_CASE("draws whose counts the device writes draw the same, too") {
   CHECK(flight.drawn_with < flight.drawn_without);
 }
 
-TEST_CASE_METHOD(TestDevice, "culling on the device loses no pixel with samples, other depths and lenses, and things that move") {
+TEST_CASE_METHOD(TestDevice,
+                 "culling on the device loses no pixel with samples, other depths and lenses, and things that move") {
   SECTION("four samples a pixel") {
     Town town(1500);
     town.fly({}, 5);
@@ -206,7 +211,8 @@ TEST_CASE_METHOD(TestDevice, "culling on the device goes on at other frame sizes
   Shot without(device, town.scene, passes::Culling::host, 1), with(device, town.scene, passes::Culling::device, 1);
   int moment = 0;
   std::uint64_t drawn = 0, all = 0;
-  for (const auto [width, height] : {std::array{160, 96}, std::array{90, 200}, std::array{17, 5}, std::array{320, 96}, std::array{160, 96}}) {
+  for (const auto [width, height] :
+       {std::array{160, 96}, std::array{90, 200}, std::array{17, 5}, std::array{320, 96}, std::array{160, 96}}) {
     INFO(width << " x " << height);
     without.resize(width, height);
     with.resize(width, height);
@@ -305,7 +311,8 @@ TEST_CASE_METHOD(TestDevice, "depth drawn first changes no pixel") {
   }
   FrameGraph frame;
   frame.add(passes::forward({.scene = town.scene, .view = "front", .depth_first = true, .color = frame.output()}));
-  CHECK_THAT(to_text(frame.plan(160, 96, device.limits()).diagnostics()), Catch::Contains("draws depth first, and has no depth"));
+  CHECK_THAT(to_text(frame.plan(160, 96, device.limits()).diagnostics()),
+             Catch::Contains("draws depth first, and has no depth"));
 }
 
 TEST_CASE_METHOD(TestDevice, "with depth drawn first, what others hide is not shaded") {

@@ -34,7 +34,8 @@ struct Workshop {
     if (parallel) camera.parallel_height = 7;
     scene->add_view({"front", camera});
     scene->add_light(Light{.name = "sun", .color = {1, 0.9f, 0.7f}, .intensity = 3, .direction = {-0.5f, -1, -0.4f}});
-    scene->add_light(Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 20, .position = {-2, 1.5f, 1}, .range = 6});
+    scene->add_light(
+        Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 20, .position = {-2, 1.5f, 1}, .range = 6});
     scene->add_light(Light{.name = "spot",
                            .kind = Light::Kind::spot,
                            .intensity = 40,
@@ -44,7 +45,8 @@ struct Workshop {
                            .outer_cone = 0.5f});
     scene->add_light(AmbientLight{.name = "sky", .sky = {0.2f, 0.25f, 0.3f}, .ground = {0.1f, 0.08f, 0.05f}});
     scene->add_fog({.name = "haze", .color = {0.4f, 0.45f, 0.5f}, .density = 0.03f});
-    show("floor", shapes::plane(40, 60), {.name = "plaster", .base_color = {0.5f, 0.45f, 0.4f}}, {0, 0, -15}, {"ground"});
+    show("floor", shapes::plane(40, 60), {.name = "plaster", .base_color = {0.5f, 0.45f, 0.4f}}, {0, 0, -15},
+         {"ground"});
     for (int i = 0; i < 5; ++i) {
       Material material{.name = fmt::format("metal {}", i),
                         .base_color = Vec3(0.9f, 0.6f + 0.08f * static_cast<float>(i), 0.3f),
@@ -53,13 +55,19 @@ struct Workshop {
       show(material.name, shapes::sphere(0.6f, 24), material, {1.4f * static_cast<float>(i) - 3, 0.6f, 0});
     }
     show("glossy", shapes::sphere(0.6f, 24),
-         {.name = "glossy", .shading = Material::Shading::blinn_phong, .base_color = {0.1f, 0.4f, 0.2f}, .specular = Vec3::Constant(0.3f), .shininess = 60},
+         {.name = "glossy",
+          .shading = Material::Shading::blinn_phong,
+          .base_color = {0.1f, 0.4f, 0.2f},
+          .specular = Vec3::Constant(0.3f),
+          .shininess = 60},
          {-2, 0.6f, -2});
-    show("flat", shapes::box({1, 1, 1}), {.name = "flat", .shading = Material::Shading::unlit, .base_color = {0.2f, 0.3f, 0.9f}}, {0, 0.5f, -3});
+    show("flat", shapes::box({1, 1, 1}),
+         {.name = "flat", .shading = Material::Shading::unlit, .base_color = {0.2f, 0.3f, 0.9f}}, {0, 0.5f, -3});
     show("ember", shapes::box({0.6f, 0.6f, 0.6f}), {.name = "ember", .emission = {3, 0.6f, 0.1f}}, {2, 0.3f, -2.5f});
   }
 
-  void show(const std::string& name, Mesh mesh, const Material& material, const Vec3& at, std::vector<std::string> tags = {}) {
+  void show(const std::string& name, Mesh mesh, const Material& material, const Vec3& at,
+            std::vector<std::string> tags = {}) {
     Node node;
     node.name = name;
     node.mesh = scene->add_mesh(name, std::move(mesh));
@@ -108,12 +116,13 @@ struct Workshop {
     frame.keep(forward);
     frame.keep(deferred);
     frame.keep("id");
-    frame.add(passes::forward({.scene = scene,
-                               .view = "front",
-                               .fog = "haze",
-                               .shadows = {"sun.depth"},
-                               .color = forward,
-                               .depth = frame.target("depth", {.format = Format::depth32f, .clear_depth = empty_depth()})}));
+    frame.add(
+        passes::forward({.scene = scene,
+                         .view = "front",
+                         .fog = "haze",
+                         .shadows = {"sun.depth"},
+                         .color = forward,
+                         .depth = frame.target("depth", {.format = Format::depth32f, .clear_depth = empty_depth()})}));
     const passes::Geometry buffer = geometry(frame, Format::rgba16, base_color, material);
     frame.add(passes::geometry(buffer));
     passes::Deferred light = lighting(buffer, deferred);
@@ -127,19 +136,23 @@ struct Workshop {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "lit once for each pixel, surfaces look as the forward pass lights them, but for what formats round") {
+TEST_CASE_METHOD(TestDevice,
+                 "lit once for each pixel, surfaces look as the forward pass lights them, but for what formats round") {
   struct Case {
     Format base_color, material;
     bool stored;
     double bound;  // of the difference, as a share of the light and a hundredth
   };
   // Eight bits of roughness change the brightness of a highlight by some percent, sixteen by next to nothing.
-  for (const Case& one : {Case{Format::rgba16, Format::rgba16, false, 0.004}, Case{Format::rgba16, Format::rgba16, true, 0.004},
-                          Case{Format::rgba8_srgb, Format::rgba8, false, 0.05}}) {
+  for (const Case& one :
+       {Case{Format::rgba16, Format::rgba16, false, 0.004}, Case{Format::rgba16, Format::rgba16, true, 0.004},
+        Case{Format::rgba8_srgb, Format::rgba8, false, 0.05}}) {
     for (const DepthOrder order : {DepthOrder::reversed, DepthOrder::ordinary}) {
       for (const bool parallel : {false, true}) {
         const Workshop workshop(order, parallel);
-        gl::FrameRunner runner(device, workshop.both_ways(one.base_color, one.material, one.stored).plan(width, height, device.limits()).value());
+        gl::FrameRunner runner(
+            device,
+            workshop.both_ways(one.base_color, one.material, one.stored).plan(width, height, device.limits()).value());
         runner.run(0);
         const Image forward = runner.read("forward"), deferred = runner.read("deferred"), id = runner.read("id");
         int compared = 0, off = 0, empty = 0;
@@ -156,12 +169,13 @@ TEST_CASE_METHOD(TestDevice, "lit once for each pixel, surfaces look as the forw
             ++seen.at(number - 1);
             ++compared;
             bool differs = false;
-            for (std::size_t c = 0; c < 3; ++c) differs = differs || std::abs(a[c] - b[c]) > one.bound * (std::abs(a[c]) + 0.01) + 1e-3;
+            for (std::size_t c = 0; c < 3; ++c)
+              differs = differs || std::abs(a[c] - b[c]) > one.bound * (std::abs(a[c]) + 0.01) + 1e-3;
             off += differs;
           }
         }
-        INFO("order " << static_cast<int>(order) << ", parallel " << parallel << ", stored " << one.stored << ": " << off << " of " << compared
-                      << " off");
+        INFO("order " << static_cast<int>(order) << ", parallel " << parallel << ", stored " << one.stored << ": "
+                      << off << " of " << compared << " off");
         CHECK(compared > 8000);
         CHECK((parallel || empty > 100));
         CHECK(std::count(seen.begin(), seen.end(), 0) == 0);
@@ -171,7 +185,9 @@ TEST_CASE_METHOD(TestDevice, "lit once for each pixel, surfaces look as the forw
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "lit by a pre-pass and drawn again with their own materials, surfaces look as the forward pass lights them") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "lit by a pre-pass and drawn again with their own materials, surfaces look as the forward pass lights them") {
   using passes::LightBounds;
   struct Case {
     DepthOrder order;
@@ -222,13 +238,15 @@ TEST_CASE_METHOD(TestDevice, "lit by a pre-pass and drawn again with their own m
         off += differs;
       }
     }
-    INFO("order " << static_cast<int>(one.order) << ", parallel " << one.parallel << ": " << off << " off, the worst " << worst);
+    INFO("order " << static_cast<int>(one.order) << ", parallel " << one.parallel << ": " << off << " off, the worst "
+                  << worst);
     CHECK(missing == 0);
     CHECK(off <= width * height / 500);  // where comparisons of shadows fall the other way
   }
 }
 
-TEST_CASE("light that was taken from a buffer is neither blended nor shadowed again, and wants depth and both its parts") {
+TEST_CASE(
+    "light that was taken from a buffer is neither blended nor shadowed again, and wants depth and both its parts") {
   const Workshop workshop;
   const auto problems_of = [&](auto change) {
     FrameGraph frame;
@@ -256,13 +274,19 @@ TEST_CASE("light that was taken from a buffer is neither blended nor shadowed ag
   };
   using passes::Forward, passes::LightBuffer;
   CHECK(problems_of([](LightBuffer&, Forward&) {}).find("error") == std::string::npos);
-  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.surfaces = passes::Surfaces::all; }), Catch::Contains("unlit-blending"));
-  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.light_specular = {}; }), Catch::Contains("half-light"));
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.surfaces = passes::Surfaces::all; }),
+             Catch::Contains("unlit-blending"));
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.light_specular = {}; }),
+             Catch::Contains("half-light"));
   CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.depth = {}; }), Catch::Contains("has no depth"));
-  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.shadows = {"sun.depth"}; }), Catch::Contains("shadows-twice"));
-  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.normal = light.material; }), Catch::Contains("swapped-geometry"));
-  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.material = {}; }), Catch::Contains("reads no material"));
-  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.light_bounds = passes::LightBounds::clusters; }), Catch::Contains("unfit-bounds"));
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.shadows = {"sun.depth"}; }),
+             Catch::Contains("shadows-twice"));
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.normal = light.material; }),
+             Catch::Contains("swapped-geometry"));
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.material = {}; }),
+             Catch::Contains("reads no material"));
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.light_bounds = passes::LightBounds::clusters; }),
+             Catch::Contains("unfit-bounds"));
 }
 
 TEST_CASE_METHOD(TestDevice, "positions from depth are those of the vertices, to a ten thousandth of their distance") {
@@ -305,14 +329,17 @@ void main() {
           farthest = std::max(farthest, p[1]);
         }
       }
-      INFO("order " << static_cast<int>(order) << ", parallel " << parallel << ": " << worst << " from " << nearest << " to " << farthest << " m");
+      INFO("order " << static_cast<int>(order) << ", parallel " << parallel << ": " << worst << " from " << nearest
+                    << " to " << farthest << " m");
       CHECK(worst < 1e-4);
       CHECK(farthest > (parallel ? 25 : 50));
     }
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "normals keep their direction to a ten thousandth, and ids are the numbers of objects, however these lie in blocks") {
+TEST_CASE_METHOD(TestDevice,
+                 "normals keep their direction to a ten thousandth, and ids are the numbers of objects, however these "
+                 "lie in blocks") {
   auto scene = std::make_shared<Scene>();
   Camera camera;
   camera.eye = {0, 0, 10};
@@ -330,8 +357,9 @@ TEST_CASE_METHOD(TestDevice, "normals keep their direction to a ten thousandth, 
     Node node;
     node.mesh = plane;
     node.material = material;
-    node.placement = Transform::rotate(axis, angle).then(
-        Transform::translate({static_cast<float>(i % 16) - 7.5f, static_cast<float>(i / 16) - 7.5f, 0}));
+    node.placement =
+        Transform::rotate(axis, angle)
+            .then(Transform::translate({static_cast<float>(i % 16) - 7.5f, static_cast<float>(i / 16) - 7.5f, 0}));
     scene->add_node(node);
     Vec3 normal = Transform::rotate(axis, angle).apply_to_direction(Vec3::UnitY());
     if (normal.z() < 0) normal = -normal;  // on the viewer's side
@@ -368,7 +396,8 @@ TEST_CASE_METHOD(TestDevice, "normals keep their direction to a ten thousandth, 
       const auto p = kept.at(x, y);
       for (const std::size_t first : {0u, 2u}) {
         const double a = 2 * p[first] - 1, b = 2 * p[first + 1] - 1, c = 1 - std::abs(a) - std::abs(b);
-        const double ua = c < 0 ? (1 - std::abs(b)) * (a < 0 ? -1 : 1) : a, ub = c < 0 ? (1 - std::abs(a)) * (b < 0 ? -1 : 1) : b;
+        const double ua = c < 0 ? (1 - std::abs(b)) * (a < 0 ? -1 : 1) : a,
+                     ub = c < 0 ? (1 - std::abs(a)) * (b < 0 ? -1 : 1) : b;
         const Eigen::Vector3d found = Eigen::Vector3d(ua, ub, c).normalized();
         REQUIRE(found.cross(normals[static_cast<std::size_t>(i)].cast<double>()).norm() < 1e-4);
         REQUIRE(found.dot(normals[static_cast<std::size_t>(i)].cast<double>()) > 0);
@@ -403,7 +432,8 @@ TEST_CASE("geometry buffers that can't be right are told by the plan") {
   CHECK_THAT(told([](FrameGraph&, G&, D& light) { light.material = {}; }), Catch::Contains("missing-key"));
   CHECK_THAT(told([](FrameGraph&, G& buffer, D&) { buffer.view = "frnt"; }), Catch::Contains("unknown-view"));
   CHECK_THAT(told([](FrameGraph&, G&, D& light) { light.lights = {"moon"}; }), Catch::Contains("unknown-light"));
-  CHECK_THAT(told([](FrameGraph&, G&, D& light) { std::swap(light.normal, light.material); }), Catch::Contains("swapped-geometry"));
+  CHECK_THAT(told([](FrameGraph&, G&, D& light) { std::swap(light.normal, light.material); }),
+             Catch::Contains("swapped-geometry"));
   CHECK_THAT(told([](FrameGraph& frame, G& buffer, D& light) {
                light.normal = buffer.normal = frame.target("thin", {.format = Format::rg8});
              }),

@@ -28,10 +28,13 @@ struct Lens : PictureFrame {
     drawn.name = "depth";
     drawn.scene = scene;
     drawn.view = "front";
-    drawn.shader = gl::ShaderText::from_text("depth.frag", fmt::format("#include \"periscena/fullscreen.glsl\"\n#include \"periscena/camera.glsl\"\nvoid main() {{ gl_FragDepth = "
-                                                                       "camera.projection[3][2] / ({}) - camera.projection[2][2]; }}\n",
-                                                                       distance),
-                                             passes::pass_shaders());
+    drawn.shader = gl::ShaderText::from_text(
+        "depth.frag",
+        fmt::format(
+            "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/camera.glsl\"\nvoid main() {{ gl_FragDepth = "
+            "camera.projection[3][2] / ({}) - camera.projection[2][2]; }}\n",
+            distance),
+        passes::pass_shaders());
     drawn.writes = {{.slot = "depth", .target = depth}};
     frame.add(passes::fullscreen(drawn));
     options.scene = scene;
@@ -48,7 +51,8 @@ struct Lens : PictureFrame {
 constexpr int size = 121;
 
 Image dot() {
-  return picture_of(size, size, [](int x, int y) -> Vec3 { return Vec3::Constant(x == 60 && y == 60 ? 1000.0f : 0.0f); });
+  return picture_of(size, size,
+                    [](int x, int y) -> Vec3 { return Vec3::Constant(x == 60 && y == 60 ? 1000.0f : 0.0f); });
 }
 
 }  // namespace
@@ -63,7 +67,8 @@ TEST_CASE("discs are as large as the thin lens makes them") {
   CHECK(lens.disc_radius(std::numeric_limits<float>::infinity(), fov_y) * 0.024f == Approx(0.5 * 0.025 * 0.05 / 1.95));
 }
 
-TEST_CASE_METHOD(TestDevice, "a bright dot out of focus is a disc of the lens' size that holds its light, and in focus a dot") {
+TEST_CASE_METHOD(TestDevice,
+                 "a bright dot out of focus is a disc of the lens' size that holds its light, and in focus a dot") {
   const DepthOfField options{.focus_distance = 4, .f_number = 0.5f, .largest = 0.15f, .taps = 256};
   for (const float away : {2.5f, 8.0f, 4.0f}) {
     INFO(away << " m");
@@ -85,7 +90,8 @@ TEST_CASE_METHOD(TestDevice, "a bright dot out of focus is a disc of the lens' s
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "even light stays even, and what lies behind does not spill over what is sharp before it") {
+TEST_CASE_METHOD(TestDevice,
+                 "even light stays even, and what lies behind does not spill over what is sharp before it") {
   const Image even = picture_of(size, size, [](int, int) -> Vec3 { return Vec3::Constant(3); });
   Lens plain(even, "1.0 + 20.0 * uv.x", {.focus_distance = 3, .f_number = 1});
   const Image same = plain.run(device);
@@ -100,10 +106,12 @@ TEST_CASE_METHOD(TestDevice, "even light stays even, and what lies behind does n
 
 TEST_CASE_METHOD(TestDevice, "a pixel that is no number is not spread, and frames of one pixel have a lens, too") {
   const float strange = std::numeric_limits<float>::quiet_NaN();
-  Lens lens(picture_of(17, 9, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == 8 && y == 4 ? strange : 1.0f); }), "9.0", {.focus_distance = 1, .f_number = 0.5f});
+  Lens lens(picture_of(17, 9, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == 8 && y == 4 ? strange : 1.0f); }),
+            "9.0", {.focus_distance = 1, .f_number = 0.5f});
   const Image image = lens.run(device);
   for (int x = 0; x < 17; ++x) CHECK(std::isfinite(image.at(x, 4)[0]));
-  Lens one(picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(2); }), "9.0", {.focus_distance = 1, .largest = 0});
+  Lens one(picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(2); }), "9.0",
+           {.focus_distance = 1, .largest = 0});
   CHECK(one.run(device).at(0, 0)[0] == Approx(2));
 }
 
@@ -118,9 +126,16 @@ TEST_CASE("a lens that can't be is told: parallel rays, focused within its focal
   const TargetHandle light = frame.target("light", {}), depth = frame.target("depth", {.format = Format::depth32f});
   frame.add({.name = "draw", .writes = {{.slot = "color", .target = light}, {.slot = "depth", .target = depth}}});
   for (const char* view : {"plan", "front"})
-    frame.add(passes::depth_of_field({.name = view, .scene = scene, .view = view, .focus_distance = 0.01f, .light = light, .depth = depth, .into = frame.output()}));
+    frame.add(passes::depth_of_field({.name = view,
+                                      .scene = scene,
+                                      .view = view,
+                                      .focus_distance = 0.01f,
+                                      .light = light,
+                                      .depth = depth,
+                                      .into = frame.output()}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
-  CHECK(told.find("error[parallel-view]: pass \"plan\" looks through \"plan\", whose rays are parallel") != std::string::npos);
+  CHECK(told.find("error[parallel-view]: pass \"plan\" looks through \"plan\", whose rays are parallel") !=
+        std::string::npos);
   CHECK(told.find("error[too-near]: pass \"front\" is focused 0.01 m away") != std::string::npos);
 }

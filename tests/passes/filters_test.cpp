@@ -35,20 +35,25 @@ Image filtered(gl::Device& device, const Image& picture, Options options, Make m
 std::string table_text(int dimensions, int size) {
   std::mt19937 random(11);
   std::uniform_real_distribution<float> even(0, 1);
-  std::string text = fmt::format("# made by a test\nTITLE \"dusk\"\nLUT_{}D_SIZE {}\nDOMAIN_MIN 0.1 0 0\nDOMAIN_MAX 0.9 1 2\n", dimensions, size);
+  std::string text = fmt::format(
+      "# made by a test\nTITLE \"dusk\"\nLUT_{}D_SIZE {}\nDOMAIN_MIN 0.1 0 0\nDOMAIN_MAX 0.9 1 2\n", dimensions, size);
   const int count = dimensions == 3 ? size * size * size : size;
-  for (int i = 0; i < count; ++i) text += fmt::format("{:.6f} {:.6f} {:.6f}\n", even(random), even(random), even(random));
+  for (int i = 0; i < count; ++i)
+    text += fmt::format("{:.6f} {:.6f} {:.6f}\n", even(random), even(random), even(random));
   return text;
 }
 
-double encoded(double light) { return linear_to_srgb(light); }
+double encoded(double light) {
+  return linear_to_srgb(light);
+}
 
 }  // namespace
 
 TEST_CASE_METHOD(TestDevice, "a grade is its formula, and does nothing as it is") {
   const Image picture = noise_picture(31, 7);
   const Image same = filtered(device, picture, passes::Grade{}, passes::grade);
-  const passes::Grade options{.lift = {0.1f, 0, -0.1f}, .gamma = {1.5f, 1, 0.7f}, .gain = {1.1f, 0.8f, 1}, .saturation = 0.4f};
+  const passes::Grade options{
+      .lift = {0.1f, 0, -0.1f}, .gamma = {1.5f, 1, 0.7f}, .gain = {1.1f, 0.8f, 1}, .saturation = 0.4f};
   const Image graded = filtered(device, picture, options, passes::grade);
   const double share[] = {0.2126, 0.7152, 0.0722};
   for (int x = 0; x < 31; ++x) {
@@ -57,11 +62,13 @@ TEST_CASE_METHOD(TestDevice, "a grade is its formula, and does nothing as it is"
     for (std::size_t i = 0; i < 3; ++i) {
       CHECK(kept[i] == Approx(from[i]).margin(2e-6));
       const double c = encoded(from[i]);
-      const double bent = std::pow(std::max(0.0, options.gain[i] * (c + options.lift[i] * (1 - c))), 1.0 / options.gamma[i]);
+      const double bent =
+          std::pow(std::max(0.0, options.gain[i] * (c + options.lift[i] * (1 - c))), 1.0 / options.gamma[i]);
       changed[i] = std::min(bent, 1.0);
       grey += share[i] * changed[i];
     }
-    for (std::size_t i = 0; i < 3; ++i) CHECK(to[i] == Approx(srgb_to_linear(grey + 0.4f * (changed[i] - grey))).margin(1e-5));
+    for (std::size_t i = 0; i < 3; ++i)
+      CHECK(to[i] == Approx(srgb_to_linear(grey + 0.4f * (changed[i] - grey))).margin(1e-5));
   }
 }
 
@@ -74,7 +81,8 @@ TEST_CASE_METHOD(TestDevice, "a colour table gives what exact interpolation give
       write_file(file, table_text(dimensions, dimensions == 3 ? 17 : 4999));
       const ColorTable table = read_color_table(file);
       CHECK(table.title == "dusk");
-      const Image changed = filtered(device, picture, passes::ColorTablePass{.file = file, .of_light = of_light}, passes::color_table);
+      const Image changed =
+          filtered(device, picture, passes::ColorTablePass{.file = file, .of_light = of_light}, passes::color_table);
       for (int y = 0; y < 16; ++y) {
         for (int x = 0; x < 64; ++x) {
           const auto from = picture.at(x, y);
@@ -82,7 +90,9 @@ TEST_CASE_METHOD(TestDevice, "a colour table gives what exact interpolation give
           for (std::size_t i = 0; i < 3; ++i) color[i] = static_cast<float>(of_light ? from[i] : encoded(from[i]));
           const std::array<float, 3> exact = table.at(color);
           // A place along 4,998 steps in 24 bits.
-          for (std::size_t i = 0; i < 3; ++i) REQUIRE(changed.at(x, y)[i] == Approx(of_light ? static_cast<double>(exact[i]) : srgb_to_linear(exact[i])).margin(dimensions == 1 ? 3e-3 : 2e-5));
+          for (std::size_t i = 0; i < 3; ++i)
+            REQUIRE(changed.at(x, y)[i] == Approx(of_light ? static_cast<double>(exact[i]) : srgb_to_linear(exact[i]))
+                                               .margin(dimensions == 1 ? 3e-3 : 2e-5));
         }
       }
     }
@@ -93,7 +103,8 @@ TEST_CASE("a colour table meets its entries, and is linear between them") {
   std::string text = "LUT_3D_SIZE 2\n";
   for (int i = 0; i < 8; ++i) text += fmt::format("{} {} {}\n", i & 1, (i >> 1) & 1, i >> 2);
   const ColorTable same = parse_color_table(text, "same.cube");
-  for (const std::array<float, 3>& color : {std::array{0.0f, 0.0f, 0.0f}, std::array{0.25f, 0.5f, 0.75f}, std::array{1.0f, 0.1f, 0.9f}}) {
+  for (const std::array<float, 3>& color :
+       {std::array{0.0f, 0.0f, 0.0f}, std::array{0.25f, 0.5f, 0.75f}, std::array{1.0f, 0.1f, 0.9f}}) {
     for (std::size_t i = 0; i < 3; ++i) CHECK(same.at(color)[i] == Approx(color[i]).margin(1e-6));
   }
   CHECK(same.at({-1, 2, 0.5f}) == std::array{0.0f, 1.0f, 0.5f});
@@ -109,7 +120,8 @@ TEST_CASE("a spoilt colour table is told with its line") {
                 {"LUT_3D_SIZE 2.5\n", "its size is 2.5"},
                 {"LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n", "its size twice"},
                 {"LUT_1D_SIZE 2\n0 0 0\n", "holds 1 colours, and its size asks for 2"},
-                {"LUT_1D_SIZE 2\n0 0 0\n1 1 1\n1 1 1\n", "bad.cube:4:1: error[bad-table]: the colour table can't be read: it holds more colours"},
+                {"LUT_1D_SIZE 2\n0 0 0\n1 1 1\n1 1 1\n",
+                 "bad.cube:4:1: error[bad-table]: the colour table can't be read: it holds more colours"},
                 {"LUT_1D_SIZE 2\n0 0\n", "2 numbers where three belong"},
                 {"LUT_1D_SIZE 2\n0 0 nan\n", "\"nan\" is no finite number"},
                 {"LUT_1D_SIZE 2\n0 0 1e99\n", "\"1e99\" is no finite number"},
@@ -140,9 +152,12 @@ TEST_CASE_METHOD(TestDevice, "a vignette leaves the middle, and takes its share 
 
 TEST_CASE_METHOD(TestDevice, "grain has its deviation, no mean, none in black and white, and changes with time alone") {
   const float middle = static_cast<float>(srgb_to_linear(0.5));
-  const Image picture = picture_of(200, 200, [&](int x, int) -> Vec3 { return Vec3::Constant(x < 10 ? 0.0f : x >= 190 ? 1.0f : middle); });
+  const Image picture = picture_of(200, 200, [&](int x, int) -> Vec3 {
+    return Vec3::Constant(x < 10 ? 0.0f : x >= 190 ? 1.0f : middle);
+  });
   const passes::Grain options{.strength = 0.05f, .rate = 10};
-  const Image first = filtered(device, picture, options, passes::grain, 3.01), again = filtered(device, picture, options, passes::grain, 3.09),
+  const Image first = filtered(device, picture, options, passes::grain, 3.01),
+              again = filtered(device, picture, options, passes::grain, 3.09),
               later = filtered(device, picture, options, passes::grain, 3.11);
   double sum = 0, squares = 0;
   int changed = 0;
@@ -181,8 +196,11 @@ TEST_CASE_METHOD(TestDevice, "cells have the mean of what is in them, those at t
   CHECK(one.at(0, 0)[0] == Approx(noise_picture(1, 1).at(0, 0)[0]));
 }
 
-TEST_CASE_METHOD(TestDevice, "sharpening leaves even parts and adds no rims, and a fringe leaves the middle and green") {
-  const Image step = picture_of(40, 20, [](int x, int) -> Vec3 { return Vec3::Constant(x < 20 ? 0.2f : x == 20 ? 0.4f : 0.8f); });
+TEST_CASE_METHOD(TestDevice,
+                 "sharpening leaves even parts and adds no rims, and a fringe leaves the middle and green") {
+  const Image step = picture_of(40, 20, [](int x, int) -> Vec3 {
+    return Vec3::Constant(x < 20 ? 0.2f : x == 20 ? 0.4f : 0.8f);
+  });
   const Image crisp = filtered(device, step, passes::Sharpen{.strength = 2}, passes::sharpen);
   for (int x = 0; x < 40; ++x) {
     if (std::abs(x - 20) > 1) CHECK(crisp.at(x, 10)[0] == Approx(step.at(x, 10)[0]).margin(1e-6));
@@ -190,7 +208,9 @@ TEST_CASE_METHOD(TestDevice, "sharpening leaves even parts and adds no rims, and
     CHECK(crisp.at(x, 10)[0] <= 0.8f + 1e-6);
   }
   CHECK(crisp.at(20, 10)[0] < 0.4f);
-  const Image parted = filtered(device, picture_of(201, 101, [](int x, int) -> Vec3 { return Vec3::Constant(static_cast<float>(x) / 200); }), passes::Fringe{.strength = 0.02f}, passes::fringe);
+  const Image parted = filtered(
+      device, picture_of(201, 101, [](int x, int) -> Vec3 { return Vec3::Constant(static_cast<float>(x) / 200); }),
+      passes::Fringe{.strength = 0.02f}, passes::fringe);
   CHECK(parted.at(100, 50)[0] == Approx(0.5).margin(2e-3));
   for (int x = 5; x < 196; x += 10) {
     CHECK(parted.at(x, 30)[1] == Approx(x / 200.0).margin(1e-5));
@@ -204,7 +224,9 @@ namespace {
 /// A lens, a grade, a vignette and grain, one after the other.
 struct Chain : PictureFrame {
   Chain(const Image& picture, bool fuses, bool keeps = false, bool smaller = false) : PictureFrame(picture) {
-    const auto between = [&](const char* name) { return frame.target(name, {.format = Format::rgba32f, .size = TargetSize::of_frame(smaller ? 0.5f : 1)}); };
+    const auto between = [&](const char* name) {
+      return frame.target(name, {.format = Format::rgba32f, .size = TargetSize::of_frame(smaller ? 0.5f : 1)});
+    };
     const TargetHandle a = between("a"), b = between("b"), c = frame.target("c", {.format = Format::rgba32f});
     frame.add(passes::fringe({.strength = 0.02f, .from = light, .into = a}));
     frame.add(passes::grade({.gain = {1, 0.9f, 0.8f}, .saturation = 1.5f, .from = a, .into = b}));
@@ -240,11 +262,15 @@ TEST_CASE_METHOD(TestDevice, "filters that follow each other become one pass, of
   CHECK(worst < 1e-6);
 }
 
-TEST_CASE_METHOD(TestDevice, "what ends encoded is encoded once on its way into an sRGB target, and so is what other passes write after it") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "what ends encoded is encoded once on its way into an sRGB target, and so is what other passes write after it") {
   const Image picture = noise_picture(40, 20);
   for (const bool fuses : {true, false}) {
     PictureFrame one(picture);
-    const TargetHandle between = one.frame.target("between", {.format = Format::rgba32f}), again = one.frame.target("again", {.format = Format::rgba32f}), shown = one.frame.target("shown", {.format = Format::rgba8_srgb});
+    const TargetHandle between = one.frame.target("between", {.format = Format::rgba32f}),
+                       again = one.frame.target("again", {.format = Format::rgba32f}),
+                       shown = one.frame.target("shown", {.format = Format::rgba8_srgb});
     const TargetHandle grey = one.frame.target("grey", {.format = Format::rgba8_srgb});
     one.frame.keep(shown);
     one.frame.keep(grey);
@@ -254,7 +280,8 @@ TEST_CASE_METHOD(TestDevice, "what ends encoded is encoded once on its way into 
     one.frame.add(passes::vignette({.name = "vignette again", .strength = 0.5f, .from = one.light, .into = again}));
     one.frame.add(passes::grade({.name = "as light", .gain = {0.9f, 1, 1.1f}, .from = again, .into = one.result}));
     one.frame.add(passes::vignette({.name = "grey", .strength = 0, .from = one.light, .into = grey}));
-    const Image light = one.run(device), encoded_ = one.runner(device).read("shown"), other = one.runner(device).read("grey");
+    const Image light = one.run(device), encoded_ = one.runner(device).read("shown"),
+                other = one.runner(device).read("grey");
     for (int y = 0; y < 20; ++y) {
       for (int x = 0; x < 40; ++x) {
         for (std::size_t i = 0; i < 3; ++i) {

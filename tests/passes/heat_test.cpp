@@ -38,7 +38,8 @@ std::shared_ptr<Scene> plates() {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "overdraw counts surfaces one behind the other, and with depth those that are not hidden yet") {
+TEST_CASE_METHOD(TestDevice,
+                 "overdraw counts surfaces one behind the other, and with depth those that are not hidden yet") {
   const auto scene = plates();
   FrameGraph frame;
   passes::Overdraw all{.name = "all", .scene = scene, .view = "front"};
@@ -94,7 +95,8 @@ TEST_CASE_METHOD(TestDevice, "a deferred pass counts the lights that its pixels 
   frame.add(passes::heat(heat));
   gl::FrameRunner runner(device, frame.plan(160, 160, device.limits()).value());
   runner.run(0);
-  const Image none = runner.read("count 1"), tiles = runner.read("count 3"), quads = runner.read("count 2"), hot = runner.read("heat");
+  const Image none = runner.read("count 1"), tiles = runner.read("count 3"), quads = runner.read("count 2"),
+              hot = runner.read("heat");
   CHECK(none.at(80, 80)[0] == 9);
   CHECK(none.at(155, 80)[0] == 0);  // nothing is there
   // Lamps lie left of the middle, and reach a metre: 20 pixels.
@@ -113,7 +115,8 @@ TEST_CASE_METHOD(TestDevice, "a deferred pass counts the lights that its pixels 
   CHECK(hot.at(150, 158)[0] > 0.8);
 }
 
-TEST_CASE("counts in whole numbers are told before anything is drawn, where they are written and where they are shown") {
+TEST_CASE(
+    "counts in whole numbers are told before anything is drawn, where they are written and where they are shown") {
   const auto scene = plates();
   FrameGraph frame;
   passes::Geometry buffer{.scene = scene, .view = "front"};
@@ -134,5 +137,6 @@ TEST_CASE("counts in whole numbers are told before anything is drawn, where they
   heat.amount = light.light_count;
   heat.into = frame.output();
   frame.add(passes::heat(heat));
-  CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()), Catch::Contains("output-type") && Catch::Contains("sampler-type"));
+  CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()),
+             Catch::Contains("output-type") && Catch::Contains("sampler-type"));
 }

@@ -133,7 +133,9 @@ TEST_CASE_METHOD(TestDevice, "the map of a sun that stands still is drawn once, 
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "a map of several samples is kept with all of them, and one whose history is read is drawn in each frame") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "a map of several samples is kept with all of them, and one whose history is read is drawn in each frame") {
   Yard yard(0);
   yard.show("block", shapes::box({1, 1, 1}), {0, 0.5f, 0});
   yard.scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
@@ -172,7 +174,8 @@ TEST_CASE_METHOD(TestDevice, "a map of several samples is kept with all of them,
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "two hundred lamps: those that matter least cast nothing, which is told, and none is lost") {
+TEST_CASE_METHOD(TestDevice,
+                 "two hundred lamps: those that matter least cast nothing, which is told, and none is lost") {
   const Yard yard(200);
   passes::ShadowMap map;
   map.view = "front";
@@ -194,7 +197,9 @@ TEST_CASE_METHOD(TestDevice, "two hundred lamps: those that matter least cast no
   CHECK(runner.read("color").at(size / 2, size / 2)[0] > 0);
 }
 
-TEST_CASE_METHOD(TestDevice, "a target over the device's limit is made as large as it can be where a shadow map may, with a warning") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "a target over the device's limit is made as large as it can be where a shadow map may, with a warning") {
   const Yard yard(1);
   passes::ShadowMap map;
   map.light = "lamp 0";
@@ -213,12 +218,18 @@ TEST_CASE_METHOD(TestDevice, "parts of a map can be seen as tints, and mistakes 
   const Yard yard(2);
   const auto render = [&](const Reference& parts_of, Diagnostics* problems = nullptr) {
     FrameGraph frame;
-    frame.target("map", {.format = Format::depth32f, .size = TargetSize::pixels(256, 256), .layers = 6, .shape = TargetShape::array});
+    frame.target(
+        "map",
+        {.format = Format::depth32f, .size = TargetSize::pixels(256, 256), .layers = 6, .shape = TargetShape::array});
     const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
     frame.keep(color);
     frame.add(passes::shadow_map({.scene = yard.scene, .light = "lamp 0", .depth = "map"}));
-    frame.add(passes::forward(
-        {.scene = yard.scene, .view = "front", .lights = {"lamp 0"}, .shadows = {"map"}, .parts_of = parts_of, .color = color}));
+    frame.add(passes::forward({.scene = yard.scene,
+                               .view = "front",
+                               .lights = {"lamp 0"},
+                               .shadows = {"map"},
+                               .parts_of = parts_of,
+                               .color = color}));
     const PlanResult planned = frame.plan(size, size, device.limits());
     if (problems) *problems = planned.diagnostics();
     if (!planned.ok()) return Image();

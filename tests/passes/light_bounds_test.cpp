@@ -34,7 +34,8 @@ struct Yard {
     show("floor", shapes::plane(60, 80), {0, 0, -20});
     std::mt19937 dice(7);
     std::uniform_real_distribution<float> across(-12, 12), along(-30, 13), share(0, 1);
-    for (int i = 0; i < 40; ++i) show(fmt::format("pillar {}", i), shapes::box({0.8f, 4, 0.8f}), {across(dice), 2, along(dice) - 4});
+    for (int i = 0; i < 40; ++i)
+      show(fmt::format("pillar {}", i), shapes::box({0.8f, 4, 0.8f}), {across(dice), 2, along(dice) - 4});
     for (int i = 0; i < lamps; ++i) {
       Light light{.name = fmt::format("lamp {}", i),
                   .kind = i % 3 == 0 ? Light::Kind::spot : Light::Kind::point,
@@ -67,7 +68,8 @@ struct Yard {
     FrameGraph frame;
     const TargetDescription depth{.format = Format::depth32f, .clear_depth = empty_depth()};
     for (const passes::LightBounds bounds : forward) {
-      passes::Forward options{.name = fmt::format("forward {}", static_cast<int>(bounds)), .scene = scene, .view = "gate"};
+      passes::Forward options{
+          .name = fmt::format("forward {}", static_cast<int>(bounds)), .scene = scene, .view = "gate"};
       options.light_bounds = bounds;
       options.color = frame.target(options.name, {.format = format});
       options.depth = frame.target(options.name + " depth", depth);
@@ -84,7 +86,8 @@ struct Yard {
     buffer.depth = frame.target("depth", depth);
     frame.add(passes::geometry(buffer));
     for (const passes::LightBounds bounds : deferred) {
-      passes::Deferred options{.name = fmt::format("deferred {}", static_cast<int>(bounds)), .scene = scene, .view = "gate"};
+      passes::Deferred options{
+          .name = fmt::format("deferred {}", static_cast<int>(bounds)), .scene = scene, .view = "gate"};
       options.light_bounds = bounds;
       options.depth = buffer.depth;
       options.normal = buffer.normal;
@@ -99,7 +102,7 @@ struct Yard {
 };
 
 struct Difference {
-  double worst = 0;   ///< of a channel, as a share of the light and a hundredth
+  double worst = 0;  ///< of a channel, as a share of the light and a hundredth
   int lit = 0;
 };
 
@@ -121,15 +124,19 @@ using passes::LightBounds;
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "lights kept to tiles and clusters give the same bytes as asking all, and drawn as quads and added nearly so") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "lights kept to tiles and clusters give the same bytes as asking all, and drawn as quads and added nearly so") {
   for (const DepthOrder order : {DepthOrder::reversed, DepthOrder::ordinary}) {
     for (const bool parallel : {false, true}) {
       const Yard yard(256, order, parallel);
-      const FrameGraph frame = yard.frame({LightBounds::none, LightBounds::clusters}, {LightBounds::none, LightBounds::tiles, LightBounds::quads});
+      const FrameGraph frame = yard.frame({LightBounds::none, LightBounds::clusters},
+                                          {LightBounds::none, LightBounds::tiles, LightBounds::quads});
       gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
       for (int i = 0; i < 2; ++i) runner.run(0);
       const Image forward = runner.read("forward 1"), clusters = runner.read("forward 4");
-      const Image deferred = runner.read("deferred 1"), tiles = runner.read("deferred 3"), quads = runner.read("deferred 2");
+      const Image deferred = runner.read("deferred 1"), tiles = runner.read("deferred 3"),
+                  quads = runner.read("deferred 2");
       INFO("order " << static_cast<int>(order) << ", parallel " << parallel);
       CHECK(between(forward, clusters).lit > 10000);
       CHECK(between(forward, clusters).worst == 0);
@@ -145,7 +152,8 @@ TEST_CASE_METHOD(TestDevice, "lights kept to tiles and clusters give the same by
 TEST_CASE_METHOD(TestDevice, "four thousand lights are found by tiles and clusters, whatever the picture's size") {
   const Yard yard(4096);
   for (const auto& [across, up] : {std::pair{width, height}, {33, 17}, {1, 1}}) {
-    const FrameGraph frame = yard.frame({LightBounds::none, LightBounds::clusters}, {LightBounds::none, LightBounds::tiles});
+    const FrameGraph frame =
+        yard.frame({LightBounds::none, LightBounds::clusters}, {LightBounds::none, LightBounds::tiles});
     gl::FrameRunner runner(device, frame.plan(across, up, device.limits()).value());
     runner.run(0);
     INFO(across << " x " << up);
@@ -157,12 +165,15 @@ TEST_CASE_METHOD(TestDevice, "four thousand lights are found by tiles and cluste
 TEST_CASE_METHOD(TestDevice, "a pass with no lights that end, or none at all, is not upset by bounds") {
   for (const int lamps : {0, 1}) {
     Yard yard(lamps);
-    const FrameGraph frame = yard.frame({LightBounds::none, LightBounds::clusters, LightBounds::automatic},
-                                        {LightBounds::none, LightBounds::tiles, LightBounds::quads, LightBounds::automatic});
+    const FrameGraph frame =
+        yard.frame({LightBounds::none, LightBounds::clusters, LightBounds::automatic},
+                   {LightBounds::none, LightBounds::tiles, LightBounds::quads, LightBounds::automatic});
     gl::FrameRunner runner(device, frame.plan(64, 48, device.limits()).value());
     runner.run(0);
-    for (const char* other : {"forward 4", "forward 0"}) CHECK(between(runner.read("forward 1"), runner.read(other)).worst == 0);
-    for (const char* other : {"deferred 3", "deferred 0"}) CHECK(between(runner.read("deferred 1"), runner.read(other)).worst == 0);
+    for (const char* other : {"forward 4", "forward 0"})
+      CHECK(between(runner.read("forward 1"), runner.read(other)).worst == 0);
+    for (const char* other : {"deferred 3", "deferred 0"})
+      CHECK(between(runner.read("deferred 1"), runner.read(other)).worst == 0);
     CHECK(between(runner.read("deferred 1"), runner.read("deferred 2")).worst < 0.01);
   }
   FrameGraph frame;
@@ -188,7 +199,8 @@ TEST_CASE_METHOD(TestDevice, "a hundred thousand lights are lit by tiles, and wh
   runner.run(0);
   CHECK(runner.read("deferred 3").at(48, 50)[0] > 0.01);
   const FrameGraph large = yard.frame({LightBounds::clusters}, {});
-  CHECK_THROWS_WITH(gl::FrameRunner(device, large.plan(4096, 4608, device.limits()).value()), Catch::Contains("too-many-lights"));
+  CHECK_THROWS_WITH(gl::FrameRunner(device, large.plan(4096, 4608, device.limits()).value()),
+                    Catch::Contains("too-many-lights"));
 }
 
 TEST_CASE_METHOD(TestDevice, "bounds follow lamps that move, views that move, and pictures that change their size") {
@@ -203,11 +215,16 @@ TEST_CASE_METHOD(TestDevice, "bounds follow lamps that move, views that move, an
   carrier.motion = swing;
   const NodeHandle node = yard.scene->add_node(carrier);
   for (int i = 0; i < 12; ++i) {
-    Light light{.name = fmt::format("swung {}", i), .kind = Light::Kind::point, .intensity = 6, .position = {0, 1, -2.0f * static_cast<float>(i)}, .range = 3};
+    Light light{.name = fmt::format("swung {}", i),
+                .kind = Light::Kind::point,
+                .intensity = 6,
+                .position = {0, 1, -2.0f * static_cast<float>(i)},
+                .range = 3};
     light.node = node;
     yard.scene->add_light(light);
   }
-  const FrameGraph frame = yard.frame({LightBounds::none, LightBounds::clusters}, {LightBounds::none, LightBounds::tiles, LightBounds::quads});
+  const FrameGraph frame = yard.frame({LightBounds::none, LightBounds::clusters},
+                                      {LightBounds::none, LightBounds::tiles, LightBounds::quads});
   gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
   for (const double t : {0.0, 1.0, 1.5}) {
     runner.run(t);

@@ -29,8 +29,12 @@ struct Court {
     camera.target = {0, 0.5f, 0};
     scene->add_view({"front", camera});
     scene->add_light(Light{.name = "sun", .color = {1, 0.75f, 0.5f}, .intensity = 3, .direction = sunwards()});
-    scene->add_light(Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 2, .position = {-1, 2, 2}, .range = 6});
-    scene->add_material({.name = "white", .shading = Material::Shading::blinn_phong, .base_color = Vec3::Ones(), .specular = Vec3::Zero()});
+    scene->add_light(
+        Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 2, .position = {-1, 2, 2}, .range = 6});
+    scene->add_material({.name = "white",
+                         .shading = Material::Shading::blinn_phong,
+                         .base_color = Vec3::Ones(),
+                         .specular = Vec3::Zero()});
     show_white(*scene, "floor", shapes::plane(20, 20), {0, 0, 0});
     show_white(*scene, "box", shapes::box(2 * half_box), box_at);
   }
@@ -50,7 +54,8 @@ struct Court {
     map.without_tags = {"ground"};
     map.depth = "map";
     frame.add(passes::shadow_map(map));
-    frame.add(passes::forward({.scene = scene, .view = "front", .shadows = {"map"}, .color = "drawn", .depth = "depth"}));
+    frame.add(
+        passes::forward({.scene = scene, .view = "front", .shadows = {"map"}, .color = "drawn", .depth = "depth"}));
     frame.add(passes::fullscreen(asking(body, asked)));
     return frame;
   }
@@ -58,9 +63,11 @@ struct Court {
   passes::Fullscreen asking(const std::string& body, const TargetUse& into) const {
     passes::Fullscreen options;
     options.name = "asks";
-    options.shader = gl::ShaderText::from_text(
-        "asks.frag", "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/camera.glsl\"\n#include \"periscena/lights.glsl\"\n" + body,
-        passes::pass_shaders());
+    options.shader = gl::ShaderText::from_text("asks.frag",
+                                               "#include \"periscena/fullscreen.glsl\"\n#include "
+                                               "\"periscena/camera.glsl\"\n#include \"periscena/lights.glsl\"\n" +
+                                                   body,
+                                               passes::pass_shaders());
     if (body.find("depth") != std::string::npos) options.reads = {{"depth", "depth"}};
     options.writes = {{"color", into}};
     options.scene = scene;
@@ -75,7 +82,8 @@ bool box_is_between(const Vec3& point) {
   const Vec3 ray = -Court::sunwards();
   float enters = 0, leaves = 100;
   for (int axis = 0; axis < 3; ++axis) {
-    float a = (box_at[axis] - half_box[axis] - point[axis]) / ray[axis], b = (box_at[axis] + half_box[axis] - point[axis]) / ray[axis];
+    float a = (box_at[axis] - half_box[axis] - point[axis]) / ray[axis],
+          b = (box_at[axis] + half_box[axis] - point[axis]) / ray[axis];
     if (a > b) std::swap(a, b);
     enters = std::max(enters, a);
     leaves = std::min(leaves, b);
@@ -85,7 +93,8 @@ bool box_is_between(const Vec3& point) {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "GLSL of one's own gets the light on a floor that the forward pass gives it, by any filter") {
+TEST_CASE_METHOD(TestDevice,
+                 "GLSL of one's own gets the light on a floor that the forward pass gives it, by any filter") {
   const Court court;
   const std::string on_floor = R"(
     uniform sampler2D depth;
@@ -98,7 +107,8 @@ TEST_CASE_METHOD(TestDevice, "GLSL of one's own gets the light on a floor that t
       }
       color = vec4(sum, here.y);
     })";
-  for (const ShadowFilter filter : {ShadowFilter::linear, ShadowFilter::gaussian, ShadowFilter::disc, ShadowFilter::contact}) {
+  for (const ShadowFilter filter :
+       {ShadowFilter::linear, ShadowFilter::gaussian, ShadowFilter::disc, ShadowFilter::contact}) {
     passes::ShadowMap map;
     map.filter = filter;
     map.radius = filter == ShadowFilter::contact ? 8 : 2;
@@ -112,10 +122,12 @@ TEST_CASE_METHOD(TestDevice, "GLSL of one's own gets the light on a floor that t
         ++compared;
         shadowed += drawn.at(x, y)[0] < 0.3;
         // Where positions from depth fall across a texel's edge, comparisons may.
-        off += std::abs(asked.at(x, y)[0] - drawn.at(x, y)[0]) > 0.01 || std::abs(asked.at(x, y)[2] - drawn.at(x, y)[2]) > 0.01;
+        off += std::abs(asked.at(x, y)[0] - drawn.at(x, y)[0]) > 0.01 ||
+               std::abs(asked.at(x, y)[2] - drawn.at(x, y)[2]) > 0.01;
       }
     }
-    INFO("filter " << static_cast<int>(filter) << ": " << off << " off of " << compared << ", " << shadowed << " in shadow");
+    INFO("filter " << static_cast<int>(filter) << ": " << off << " off of " << compared << ", " << shadowed
+                   << " in shadow");
     CHECK(compared > 10000);
     CHECK(shadowed > 300);
     CHECK(off < compared / 500);
@@ -140,7 +152,8 @@ TEST_CASE_METHOD(TestDevice, "points in the air are dark where the box stands be
     int wrong = 0, dark = 0;
     for (int y = 0; y < size; ++y) {
       for (int x = 0; x < size; ++x) {
-        const Vec3 here(8 * (static_cast<float>(x) + 0.5f) / size - 4, 4 - 3.98f * (static_cast<float>(y) + 0.5f) / size, 0.1f);
+        const Vec3 here(8 * (static_cast<float>(x) + 0.5f) / size - 4,
+                        4 - 3.98f * (static_cast<float>(y) + 0.5f) / size, 0.1f);
         const bool shaded = box_is_between(here);
         dark += shaded;
         const auto lux = asked.at(x, y);
@@ -149,7 +162,8 @@ TEST_CASE_METHOD(TestDevice, "points in the air are dark where the box stands be
         wrong += std::abs(lux[0] - (shaded ? 0 : 3)) > 0.1;
       }
     }
-    INFO("filter " << static_cast<int>(filter) << ": " << wrong << " of " << size * size << " wrong, " << dark << " dark");
+    INFO("filter " << static_cast<int>(filter) << ": " << wrong << " of " << size * size << " wrong, " << dark
+                   << " dark");
     CHECK(dark > 800);
     CHECK(wrong < size * size / 50);  // along the shadow's edges, by what the filter blurs
   }
@@ -171,18 +185,21 @@ TEST_CASE_METHOD(TestDevice, "lights that GLSL does not ask for, and lights that
     if (planned.ok()) text += thrown_text([&] { gl::FrameRunner(device, planned.value()).run(0); });
     return text;
   };
-  const std::string lit = "out vec4 color; void main() { vec3 l; color = vec4(light_reaching(0, vec3(0.0), vec3(0.0), l), 1.0); }";
+  const std::string lit =
+      "out vec4 color; void main() { vec3 l; color = vec4(light_reaching(0, vec3(0.0), vec3(0.0), l), 1.0); }";
   REQUIRE(told([](passes::Fullscreen&) {}, lit) == "");
   REQUIRE_THAT(told([](passes::Fullscreen& one) { one.lights = {"moon"}; }, lit), Catch::Contains("unknown-light"));
   REQUIRE_THAT(told([](passes::Fullscreen& one) { one.fog = "mist"; }, lit), Catch::Contains("unknown-fog"));
   REQUIRE_THAT(told([](passes::Fullscreen& one) { one.scene = {}, one.view = {}, one.shadows = {}; }, lit),
                Catch::Contains("no-scene"));
-  REQUIRE_THAT(told([](passes::Fullscreen& one) { one.shadows = {"depth"}; }, lit), Catch::Contains("not-a-shadow-map"));
+  REQUIRE_THAT(told([](passes::Fullscreen& one) { one.shadows = {"depth"}; }, lit),
+               Catch::Contains("not-a-shadow-map"));
   REQUIRE_THAT(told([](passes::Fullscreen& one) { one.lights = {"lamp"}; }, lit), Catch::Contains("unlit-shadow"));
   const auto with = [](const char* include, const char* says) {
     return [=](passes::Fullscreen& one) {
       one.shader = gl::ShaderText::from_text(
-          "plain.frag", fmt::format("#include \"periscena/{}\"\nout vec4 color; void main() {{ color = vec4({}); }}", include, says),
+          "plain.frag",
+          fmt::format("#include \"periscena/{}\"\nout vec4 color; void main() {{ color = vec4({}); }}", include, says),
           passes::pass_shaders());
     };
   };
@@ -218,7 +235,8 @@ TEST_CASE_METHOD(TestDevice, "markers draw the box that a map's light looks thro
   gl::FrameRunner runner(device, frame.plan(2 * size, 2 * size, device.limits()).value());
   runner.run(0);
   const Image drawn = runner.read("lines");
-  // A box around the caster: its sides go by the box' corners, and amber has nearly no blue beside the sun's own colour.
+  // A box around the caster: its sides go by the box' corners, and amber has nearly no blue beside the sun's own
+  // colour.
   int amber = 0;
   double left = 2 * size, right = 0;
   for (int y = 0; y < 2 * size; ++y) {

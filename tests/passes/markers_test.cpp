@@ -172,7 +172,7 @@ TEST_CASE("markers say what is wrong with them, in the plan") {
   FrameGraph confused;
   const TargetHandle light = confused.target("light", {.format = Format::rgba16f});
   confused.add(passes::forward({.scene = night.scene, .view = "front", .color = light}));
-  confused.add(passes::light_markers(
-      {.scene = night.scene, .view = "front", .color = confused.output(), .depth = light}));
+  confused.add(
+      passes::light_markers({.scene = night.scene, .view = "front", .color = confused.output(), .depth = light}));
   REQUIRE(confused.plan(8, 8).diagnostics()[0].slug == "sampler-type");
 }

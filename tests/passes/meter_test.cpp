@@ -17,7 +17,8 @@ struct Metered : PictureFrame {
     options.light = light;
     options.exposure = exposure;
     frame.add(passes::meter(options));
-    frame.add(passes::tone_map({.curve = passes::ToneCurve::clip, .from = light, .exposure = exposure, .into = result}));
+    frame.add(
+        passes::tone_map({.curve = passes::ToneCurve::clip, .from = light, .exposure = exposure, .into = result}));
   }
 
   /// EV100 kept and measured.
@@ -34,7 +35,9 @@ Image even(float nits) {
   return picture_of(70, 50, [&](int, int) -> Vec3 { return Vec3::Constant(nits); });
 }
 
-double ev_of(double nits) { return std::log2(nits * 100 / 12.5); }
+double ev_of(double nits) {
+  return std::log2(nits * 100 / 12.5);
+}
 
 constexpr double step = 24.0 / 256;  // of the histogram, EV
 
@@ -54,7 +57,10 @@ TEST_CASE_METHOD(TestDevice, "the first frame's exposure is what a light meter r
 TEST_CASE_METHOD(TestDevice, "the darkest and the brightest are left out, and so is what is no number") {
   const Image picture = picture_of(100, 100, [](int, int y) -> Vec3 {
     if (y < 20) return Vec3::Constant(1e-4f);
-    if (y >= 96) return Vec3::Constant(y == 97 ? std::numeric_limits<float>::quiet_NaN() : y == 98 ? std::numeric_limits<float>::infinity() : 1e5f);
+    if (y >= 96)
+      return Vec3::Constant(y == 97   ? std::numeric_limits<float>::quiet_NaN()
+                            : y == 98 ? std::numeric_limits<float>::infinity()
+                                      : 1e5f);
     return Vec3::Constant(10);
   });
   Metered metered(picture, {.leave_out_dark = 0.25f, .leave_out_bright = 0.1f});
@@ -80,7 +86,8 @@ TEST_CASE_METHOD(TestDevice, "exposure follows a change of light as time passes,
 }
 
 TEST_CASE_METHOD(TestDevice, "a picture with nothing to measure, and one of one pixel, are metered") {
-  Metered nothing(picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(std::numeric_limits<float>::quiet_NaN()); }));
+  Metered nothing(
+      picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(std::numeric_limits<float>::quiet_NaN()); }));
   CHECK(nothing.at(device, 0).first == Approx(6));
   CHECK(std::isfinite(nothing.runner(device).read("result").at(0, 0)[0]));
   Metered black(picture_of(17, 9, [](int, int) -> Vec3 { return Vec3::Zero(); }));
@@ -97,7 +104,9 @@ TEST_CASE("a meter that measures nothing, or keeps it in a target that is no pix
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
   CHECK(told.find("error[nothing-measured]") != std::string::npos);
-  CHECK(told.find("error[exposure-target]: pass \"meter\" keeps its exposure in \"exposure\", which is 8 x 8 and rgba16f") != std::string::npos);
+  CHECK(told.find(
+            "error[exposure-target]: pass \"meter\" keeps its exposure in \"exposure\", which is 8 x 8 and rgba16f") !=
+        std::string::npos);
 }
 
 TEST_CASE_METHOD(TestDevice, "curves keep black, reach white where they say, and never fall") {
@@ -119,10 +128,17 @@ TEST_CASE_METHOD(TestDevice, "curves keep black, reach white where they say, and
 }
 
 TEST_CASE_METHOD(TestDevice, "dither rounds right on average, and leaves black and white as they are") {
-  const Image ramp = picture_of(256, 64, [](int x, int) -> Vec3 { return Vec3::Constant(x < 8 ? 0.0f : x >= 248 ? 1.0f : 0.2f + 0.00001f * static_cast<float>(x)); });
+  const Image ramp = picture_of(256, 64, [](int x, int) -> Vec3 {
+    return Vec3::Constant(x < 8 ? 0.0f : x >= 248 ? 1.0f : 0.2f + 0.00001f * static_cast<float>(x));
+  });
   PictureFrame one(ramp);
   one.frame.add(passes::tone_map({.from = one.light, .into = one.result}));
-  one.frame.add(passes::tone_map({.name = "dithered", .exposure_ev100 = -std::log2(1.2f), .curve = passes::ToneCurve::clip, .dither = true, .from = one.light, .into = one.frame.output()}));
+  one.frame.add(passes::tone_map({.name = "dithered",
+                                  .exposure_ev100 = -std::log2(1.2f),
+                                  .curve = passes::ToneCurve::clip,
+                                  .dither = true,
+                                  .from = one.light,
+                                  .into = one.frame.output()}));
   one.runner(device).run(0);
   const Image shown = one.runner(device).read("output");
   int values = 0;
@@ -141,5 +157,6 @@ TEST_CASE_METHOD(TestDevice, "dither rounds right on average, and leaves black a
     }
   }
   CHECK(values == 0);
-  CHECK(sum / (240 * 64) == Approx(exact / (240 * 64)).margin(0.03));  // ± 0.5 of a step without; noise of 15,360 pixels: 0.006
+  CHECK(sum / (240 * 64) ==
+        Approx(exact / (240 * 64)).margin(0.03));  // ± 0.5 of a step without; noise of 15,360 pixels: 0.006
 }

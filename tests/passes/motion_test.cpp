@@ -31,14 +31,26 @@ struct Fairground {
       Node node;
       node.mesh = box;
       node.material = white;
-      node.placement = Transform::rotate(Vec3(0.2f, 1, 0.1f), between(0, 3)).then(Transform::translate({between(-4, 4), between(-2, 2), between(-9, -3)}));
-      if (i % 3) node.motion = Motion{.kind = i % 3 == 1 ? Motion::Kind::spin : Motion::Kind::slide, .axis = {between(-1, 1), 1, 0.3f}, .from = -0.8f, .to = 0.8f, .period = between(1, 3)};
+      node.placement = Transform::rotate(Vec3(0.2f, 1, 0.1f), between(0, 3))
+                           .then(Transform::translate({between(-4, 4), between(-2, 2), between(-9, -3)}));
+      if (i % 3)
+        node.motion = Motion{.kind = i % 3 == 1 ? Motion::Kind::spin : Motion::Kind::slide,
+                             .axis = {between(-1, 1), 1, 0.3f},
+                             .from = -0.8f,
+                             .to = 0.8f,
+                             .period = between(1, 3)};
       if (i % 7 == 6) node.parent = above;
       above = scene->add_node(node);
     }
     Node cart;
     cart.name = "cart";
-    if (rides) cart.motion = Motion{.kind = Motion::Kind::swing, .axis = {0.1f, 1, 0}, .pivot = {0, 0, -5}, .from = -0.5f, .to = 0.5f, .period = 4};
+    if (rides)
+      cart.motion = Motion{.kind = Motion::Kind::swing,
+                           .axis = {0.1f, 1, 0},
+                           .pivot = {0, 0, -5},
+                           .from = -0.5f,
+                           .to = 0.5f,
+                           .period = 4};
     Camera camera;
     camera.eye = {0, 0, 1};
     camera.target = {0, 0, -5};
@@ -54,7 +66,10 @@ struct Motions : Fairground {
     const TargetHandle depth = frame.target("depth", {.format = Format::depth32f});
     const TargetHandle moved = frame.target("velocity", {.format = Format::rg32f});
     frame.keep(moved);
-    frame.add(passes::forward({.scene = scene, .view = "front", .color = frame.target("color", {.format = Format::rgba16f}), .depth = depth}));
+    frame.add(passes::forward({.scene = scene,
+                               .view = "front",
+                               .color = frame.target("color", {.format = Format::rgba16f}),
+                               .depth = depth}));
     frame.add(passes::velocity({.scene = scene, .view = "front", .seconds = interval, .depth = depth, .into = moved}));
     gl::FrameRunner runner(device, planned(frame, device, width, height));
     runner.run(seconds);
@@ -76,13 +91,17 @@ Camera front_at(const Scene& scene, double seconds) {
 }
 
 /// What the picture's pixels hold where depth lies at one distance and all moves as GLSL says.
-Image blurred(gl::Device& device, const Image& picture, const std::string& velocity, const std::string& distance, passes::MotionBlur options) {
+Image blurred(gl::Device& device, const Image& picture, const std::string& velocity, const std::string& distance,
+              passes::MotionBlur options) {
   PictureFrame one(picture);
   auto scene = std::make_shared<Scene>();
   scene->add_view({"front", Camera{}});
-  const TargetHandle depth = one.frame.target("depth", {.format = Format::depth32f}), moved = one.frame.target("velocity", {.format = Format::rg32f});
-  one.frame.add(draw("motions", fmt::format("out vec2 velocity;\nvoid main() {{ velocity = {}; gl_FragDepth = 0.1 / ({}); }}\n", velocity, distance), {},
-                     {{.slot = "velocity", .target = moved}, {.slot = "depth", .target = depth}}));
+  const TargetHandle depth = one.frame.target("depth", {.format = Format::depth32f}),
+                     moved = one.frame.target("velocity", {.format = Format::rg32f});
+  one.frame.add(draw("motions",
+                     fmt::format("out vec2 velocity;\nvoid main() {{ velocity = {}; gl_FragDepth = 0.1 / ({}); }}\n",
+                                 velocity, distance),
+                     {}, {{.slot = "velocity", .target = moved}, {.slot = "depth", .target = depth}}));
   options.scene = scene;
   options.view = "front";
   options.light = one.light;
@@ -107,16 +126,20 @@ double column_mean(const Image& image, int x) {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "velocities are what rays and the places of a moment before say, of objects that the CPU and the device move") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "velocities are what rays and the places of a moment before say, of objects that the CPU and the device move") {
   for (const int boxes : {60, 1900}) {
     const Motions fair(boxes);
     constexpr int width = 160, height = 100;
     constexpr float aspect = 1.6f, interval = 0.05f;
     constexpr double seconds = 1.3;
     const Image found = fair.velocity(device, width, height, seconds, interval);
-    const std::vector<Triangle> now = world_triangles(*fair.scene, seconds), before = world_triangles(*fair.scene, seconds - static_cast<double>(interval));
+    const std::vector<Triangle> now = world_triangles(*fair.scene, seconds),
+                                before = world_triangles(*fair.scene, seconds - static_cast<double>(interval));
     const RayTree tree(now);
-    const Camera camera = front_at(*fair.scene, seconds), camera_before = front_at(*fair.scene, seconds - static_cast<double>(interval));
+    const Camera camera = front_at(*fair.scene, seconds),
+                 camera_before = front_at(*fair.scene, seconds - static_cast<double>(interval));
     const Mat4 to_world = camera.view().inverse().matrix() * camera.projection(aspect).inverse();
     int hits = 0, wrong = 0;
     double farthest = 0;
@@ -126,7 +149,9 @@ TEST_CASE_METHOD(TestDevice, "velocities are what rays and the places of a momen
         const Vec4 at_near = to_world * Vec4(2 * place.x() - 1, 2 * place.y() - 1, 1, 1);
         const Vec3 direction = (at_near.head<3>() / at_near.w() - camera.eye).normalized();
         const auto hit = tree.nearest({.origin = camera.eye, .direction = direction});
-        const auto mixed = [&](const Triangle& t) -> Vec3 { return (1 - hit->second - hit->third) * t.a + hit->second * t.b + hit->third * t.c; };
+        const auto mixed = [&](const Triangle& t) -> Vec3 {
+          return (1 - hit->second - hit->third) * t.a + hit->second * t.b + hit->third * t.c;
+        };
         // What is endlessly far moves by the turn of the camera alone.
         const Vec3 then = hit ? mixed(before[hit->triangle]) : Vec3(camera_before.eye + 1e6f * direction);
         const Vec3 here = hit ? mixed(now[hit->triangle]) : Vec3(camera.eye + 1e6f * direction);
@@ -145,11 +170,13 @@ TEST_CASE_METHOD(TestDevice, "velocities are what rays and the places of a momen
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "nothing moves where nothing moves: exactly, and in the first frame since the frame before") {
+TEST_CASE_METHOD(TestDevice,
+                 "nothing moves where nothing moves: exactly, and in the first frame since the frame before") {
   const auto greatest = [](const Image& image) {
     double most = 0;
     for (int y = 0; y < image.height(); ++y) {
-      for (int x = 0; x < image.width(); ++x) most = std::max({most, std::abs(image.at(x, y)[0]), std::abs(image.at(x, y)[1])});
+      for (int x = 0; x < image.width(); ++x)
+        most = std::max({most, std::abs(image.at(x, y)[0]), std::abs(image.at(x, y)[1])});
     }
     return most;
   };
@@ -158,9 +185,11 @@ TEST_CASE_METHOD(TestDevice, "nothing moves where nothing moves: exactly, and in
   CHECK(greatest(Motions(1, false).velocity(device, 64, 40, 1.3, 0.1f)) == 0);
 }
 
-TEST_CASE_METHOD(TestDevice, "a motion of the whole picture blurs an edge into an even ramp, as long as the shutter says") {
+TEST_CASE_METHOD(TestDevice,
+                 "a motion of the whole picture blurs an edge into an even ramp, as long as the shutter says") {
   for (const float shutter : {0.5f, 1.0f}) {
-    const Image image = blurred(device, step_picture(), "vec2(0.1, 0.0)", "5.0", {.shutter = shutter, .largest = 0.2f, .taps = 64});
+    const Image image =
+        blurred(device, step_picture(), "vec2(0.1, 0.0)", "5.0", {.shutter = shutter, .largest = 0.2f, .taps = 64});
     const double way = 0.1 * wide * shutter, half = way / 2;
     // Half a way is at most a fifth of the height.
     const double reach = std::min(half, 0.2 * high);
@@ -173,12 +202,16 @@ TEST_CASE_METHOD(TestDevice, "a motion of the whole picture blurs an edge into a
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "something that passes covers what stands behind it for a share of the time, and what stands before it never") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "something that passes covers what stands behind it for a share of the time, and what stands before it never") {
   // A bar of 20 pixels moves by 16, half of it either way, over a still ground.
-  const Image bar = picture_of(wide, high, [](int x, int) -> Vec3 { return Vec3::Constant(x >= 90 && x < 110 ? 1.0f : 0.25f); });
+  const Image bar =
+      picture_of(wide, high, [](int x, int) -> Vec3 { return Vec3::Constant(x >= 90 && x < 110 ? 1.0f : 0.25f); });
   const std::string at_bar = "(gl_FragCoord.x > 90.0 && gl_FragCoord.x < 110.0 ? {} : {})";
   const passes::MotionBlur options{.shutter = 1, .largest = 0.2f, .taps = 128};
-  const Image before = blurred(device, bar, fmt::format(fmt::runtime(at_bar), "vec2(0.08, 0.0)", "vec2(0.0)"), fmt::format(fmt::runtime(at_bar), "4.0", "9.0"), options);
+  const Image before = blurred(device, bar, fmt::format(fmt::runtime(at_bar), "vec2(0.08, 0.0)", "vec2(0.0)"),
+                               fmt::format(fmt::runtime(at_bar), "4.0", "9.0"), options);
   for (int x = 70; x < 130; ++x) {
     const double from_edge = x + 0.5 < 100 ? x + 0.5 - 90 : 110 - (x + 0.5);
     const double covered = std::clamp(from_edge / 16 + 0.5, 0.0, 1.0);
@@ -186,21 +219,30 @@ TEST_CASE_METHOD(TestDevice, "something that passes covers what stands behind it
     CHECK(column_mean(before, x) == Approx(0.25 + 0.75 * covered).margin(0.06));
   }
   // The same motion behind a still bar: the ground has one colour, so nothing changes.
-  const Image behind = blurred(device, bar, fmt::format(fmt::runtime(at_bar), "vec2(0.0)", "vec2(0.08, 0.0)"), fmt::format(fmt::runtime(at_bar), "4.0", "9.0"), options);
+  const Image behind = blurred(device, bar, fmt::format(fmt::runtime(at_bar), "vec2(0.0)", "vec2(0.08, 0.0)"),
+                               fmt::format(fmt::runtime(at_bar), "4.0", "9.0"), options);
   for (int x = 70; x < 130; ++x) CHECK(column_mean(behind, x) == Approx(bar.at(x, 0)[0]).margin(1e-5));
 }
 
-TEST_CASE_METHOD(TestDevice, "motion blur leaves a still picture as it is, takes pictures of any size, and what is no number does not spread") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "motion blur leaves a still picture as it is, takes pictures of any size, and what is no number does not spread") {
   const passes::MotionBlur options{.shutter = 1};
   const Image step = step_picture(), same = blurred(device, step, "vec2(0.0)", "5.0", options);
   for (int x = 0; x < wide; ++x) CHECK(same.at(x, 7)[0] == step.at(x, 7)[0]);
   for (const auto& [width, height] : {std::pair(1, 1), std::pair(17, 9)}) {
-    const Image image = blurred(device, picture_of(width, height, [](int, int) -> Vec3 { return {0.5f, 2, 0}; }), "vec2(0.3, -0.7)", "5.0", options);
+    const Image image = blurred(device,
+                                picture_of(width, height,
+                                           [](int, int) -> Vec3 {
+                                             return {0.5f, 2, 0};
+                                           }),
+                                "vec2(0.3, -0.7)", "5.0", options);
     CHECK(image.at(0, 0)[1] == Approx(2).margin(1e-3));
   }
   Image spoilt = step;
   spoilt.set(60, 20, {std::nan(""), 0, 0, 1});
-  const Image image = blurred(device, spoilt, "gl_FragCoord.y < 3.0 ? vec2(0.0 / min(uv.x, 0.0)) : vec2(0.1, 0.0)", "5.0", options);
+  const Image image =
+      blurred(device, spoilt, "gl_FragCoord.y < 3.0 ? vec2(0.0 / min(uv.x, 0.0)) : vec2(0.1, 0.0)", "5.0", options);
   for (int y = 0; y < high; ++y) {
     for (int x = 0; x < wide; ++x) CHECK(std::isfinite(image.at(x, y)[0]));
   }
@@ -209,19 +251,32 @@ TEST_CASE_METHOD(TestDevice, "motion blur leaves a still picture as it is, takes
 TEST_CASE("passes that want motions are told when they get something else") {
   const Fairground fair(3);
   FrameGraph frame;
-  const TargetHandle light = frame.target("light", {.format = Format::rgba16f}), depth = frame.target("depth", {.format = Format::depth32f});
-  const TargetHandle bytes = frame.target("bytes", {.format = Format::rgba8}), moved = frame.target("moved", {.format = Format::rgba16f});
+  const TargetHandle light = frame.target("light", {.format = Format::rgba16f}),
+                     depth = frame.target("depth", {.format = Format::depth32f});
+  const TargetHandle bytes = frame.target("bytes", {.format = Format::rgba8}),
+                     moved = frame.target("moved", {.format = Format::rgba16f});
   frame.keep(moved);
   frame.add(passes::forward({.scene = fair.scene, .view = "front", .color = light, .depth = depth}));
   frame.add(passes::velocity({.scene = fair.scene, .view = "front", .seconds = -1, .depth = depth, .into = bytes}));
-  frame.add(passes::motion_blur({.scene = fair.scene, .view = "front", .shutter = std::nanf(""), .light = light, .velocity = light, .depth = depth, .into = moved}));
+  frame.add(passes::motion_blur({.scene = fair.scene,
+                                 .view = "front",
+                                 .shutter = std::nanf(""),
+                                 .light = light,
+                                 .velocity = light,
+                                 .depth = depth,
+                                 .into = moved}));
   const std::string told = to_text(frame.plan(32, 20).diagnostics());
   CHECK_THAT(told, Catch::Contains("not-a-velocity") && Catch::Contains("of kind forward"));
   CHECK_THAT(told, Catch::Contains("\"seconds\"") && Catch::Contains("\"shutter\""));
   FrameGraph other;
-  const TargetHandle small = other.target("small", {.format = Format::rgba8}), deep = other.target("depth", {.format = Format::depth32f});
+  const TargetHandle small = other.target("small", {.format = Format::rgba8}),
+                     deep = other.target("depth", {.format = Format::depth32f});
   other.keep(small);
-  other.add(passes::forward({.scene = fair.scene, .view = "front", .color = other.target("light", {.format = Format::rgba16f}), .depth = deep}));
+  other.add(passes::forward({.scene = fair.scene,
+                             .view = "front",
+                             .color = other.target("light", {.format = Format::rgba16f}),
+                             .depth = deep}));
   other.add(passes::velocity({.scene = fair.scene, .view = "front", .depth = deep, .into = small}));
-  CHECK_THAT(to_text(other.plan(32, 20).diagnostics()), Catch::Contains("bad-velocity-format") && Catch::Contains("rg16f"));
+  CHECK_THAT(to_text(other.plan(32, 20).diagnostics()),
+             Catch::Contains("bad-velocity-format") && Catch::Contains("rg16f"));
 }

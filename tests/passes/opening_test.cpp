@@ -37,7 +37,8 @@ std::shared_ptr<Scene> with(std::shared_ptr<Scene> scene, std::initializer_list<
     Node node;
     node.name = sheet.name;
     node.mesh = scene->add_mesh(sheet.name, shapes::box({sheet.width, sheet.height, 0.01f}));
-    node.material = scene->add_material({.name = sheet.name, .shading = Material::Shading::unlit, .base_color = sheet.color});
+    node.material =
+        scene->add_material({.name = sheet.name, .shading = Material::Shading::unlit, .base_color = sheet.color});
     node.placement = Transform::translate({sheet.left + sheet.width / 2, sheet.bottom + sheet.height / 2, sheet.z});
     node.tags = {sheet.tag};
     scene->add_node(node);
@@ -55,8 +56,15 @@ struct Windows {
     frame.keep(color);
   }
 
-  void draw(const char* name, const std::shared_ptr<const Scene>& scene, std::vector<Reference> without, const char* inside = "") {
-    Pass pass = passes::forward({.name = name, .scene = scene, .view = "front", .lights = std::vector<Reference>{}, .without_tags = std::move(without), .color = color, .depth = depth});
+  void draw(const char* name, const std::shared_ptr<const Scene>& scene, std::vector<Reference> without,
+            const char* inside = "") {
+    Pass pass = passes::forward({.name = name,
+                                 .scene = scene,
+                                 .view = "front",
+                                 .lights = std::vector<Reference>{},
+                                 .without_tags = std::move(without),
+                                 .color = color,
+                                 .depth = depth});
     pass.inside = inside;
     frame.add(std::move(pass));
   }
@@ -83,11 +91,18 @@ const Vec3 red(1, 0, 0), green(0, 1, 0), blue(0, 0, 1), white(1, 1, 1), grey(0.5
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "elsewhere shows where the window is and nothing before it, to the pixel, and a window in it opens once more") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "elsewhere shows where the window is and nothing before it, to the pixel, and a window in it opens once more") {
   // A wall, a window in it, and a post before the window.
-  const auto here = with(sheets(), {{"wall", grey, -4, -4, 8, 8, 0, "wall"}, {"pane", white, -2, -2, 4, 4, 0.1f, "pane"}, {"post", red, -0.5f, -4, 1, 8, 3, "post"}});
-  // Larger than the window, with a window of its own, and nearer than the wall: what is behind the window is not hidden by it.
-  const auto there = with(sheets(), {{"floor", green, -4, -4, 8, 5, 2, "floor"}, {"hole", white, 0, -3, 3, 2.5f, 2.5f, "hole"}, {"lamp", white, 1, -1.5f, 0.5f, 0.5f, 4, "lamp"}});
+  const auto here = with(sheets(), {{"wall", grey, -4, -4, 8, 8, 0, "wall"},
+                                    {"pane", white, -2, -2, 4, 4, 0.1f, "pane"},
+                                    {"post", red, -0.5f, -4, 1, 8, 3, "post"}});
+  // Larger than the window, with a window of its own, and nearer than the wall: what is behind the window is not hidden
+  // by it.
+  const auto there = with(sheets(), {{"floor", green, -4, -4, 8, 5, 2, "floor"},
+                                     {"hole", white, 0, -3, 3, 2.5f, 2.5f, "hole"},
+                                     {"lamp", white, 1, -1.5f, 0.5f, 0.5f, 4, "lamp"}});
   const auto beyond = with(sheets(), {{"sea", blue, -4, -4, 8, 3, -6, "sea"}});
   Windows windows;
   windows.draw("wall", here, {"pane"});
@@ -111,16 +126,21 @@ TEST_CASE_METHOD(TestDevice, "elsewhere shows where the window is and nothing be
       }
       if (in(x, y, -0.5f, -4, 1, 8)) truth = red;
       const auto found = image.at(x, y);
-      const bool same = std::abs(found[0] - static_cast<double>(truth[0])) < 1e-5 && std::abs(found[1] - static_cast<double>(truth[1])) < 1e-5 && std::abs(found[2] - static_cast<double>(truth[2])) < 1e-5;
+      const bool same = std::abs(found[0] - static_cast<double>(truth[0])) < 1e-5 &&
+                        std::abs(found[1] - static_cast<double>(truth[1])) < 1e-5 &&
+                        std::abs(found[2] - static_cast<double>(truth[2])) < 1e-5;
       if (!same && wrong++ < 5) UNSCOPED_INFO(x << ", " << y << ": " << found[0] << " " << found[1] << " " << found[2]);
     }
   }
   CHECK(wrong == 0);
 }
 
-TEST_CASE_METHOD(TestDevice, "windows beside each other show each its own, and where they overlap the first one opened") {
-  const auto here = with(sheets(), {{"left", white, -3, -2, 4, 4, 0, "left"}, {"right", white, -1, -2, 4, 4, 1, "right"}});
-  const auto one = with(sheets(), {{"one", green, -4, -4, 8, 8, 0, "one"}}), two = with(sheets(), {{"two", blue, -4, -4, 8, 8, 0, "two"}});
+TEST_CASE_METHOD(TestDevice,
+                 "windows beside each other show each its own, and where they overlap the first one opened") {
+  const auto here =
+      with(sheets(), {{"left", white, -3, -2, 4, 4, 0, "left"}, {"right", white, -1, -2, 4, 4, 1, "right"}});
+  const auto one = with(sheets(), {{"one", green, -4, -4, 8, 8, 0, "one"}}),
+             two = with(sheets(), {{"two", blue, -4, -4, 8, 8, 0, "two"}});
   Windows windows;
   windows.draw("nothing", here, {"left", "right"});
   windows.open("first", here, "left");
@@ -135,7 +155,8 @@ TEST_CASE_METHOD(TestDevice, "windows beside each other show each its own, and w
   }
 }
 
-TEST_CASE_METHOD(TestDevice, "passes over the whole picture stay in their window, and its edge has as many samples as others") {
+TEST_CASE_METHOD(TestDevice,
+                 "passes over the whole picture stay in their window, and its edge has as many samples as others") {
   const auto here = with(sheets(), {{"pane", white, -2.06f, -2, 4, 4, 0, "pane"}});
   Windows windows(4);
   windows.draw("nothing", here, {"pane"});
@@ -168,10 +189,20 @@ TEST_CASE("what is wrong with windows is told with its mend") {
     build(windows);
     return to_text(windows.frame.plan(size, size).diagnostics());
   };
-  CHECK_THAT(told([&](Windows& w) { w.open("window", scene, "pane"); }, Format::depth32f), Catch::Contains("no-stencil") && Catch::Contains("depth32f_stencil8"));
-  CHECK_THAT(told([&](Windows& w) { w.draw("late", scene, {}, "window"); w.open("window", scene, "pane"); }), Catch::Contains("unknown-opening") && Catch::Contains("before it"));
-  CHECK_THAT(told([&](Windows& w) { w.open("window", scene, "pane"); w.draw("inner", scene, {}, "windov"); }), Catch::Contains("did you mean \"window\"?"));
-  CHECK_THAT(told([&](Windows& w) { w.draw("inner", scene, {}, "first"); }), Catch::Contains("no window: its kind is forward"));
+  CHECK_THAT(told([&](Windows& w) { w.open("window", scene, "pane"); }, Format::depth32f),
+             Catch::Contains("no-stencil") && Catch::Contains("depth32f_stencil8"));
+  CHECK_THAT(told([&](Windows& w) {
+               w.draw("late", scene, {}, "window");
+               w.open("window", scene, "pane");
+             }),
+             Catch::Contains("unknown-opening") && Catch::Contains("before it"));
+  CHECK_THAT(told([&](Windows& w) {
+               w.open("window", scene, "pane");
+               w.draw("inner", scene, {}, "windov");
+             }),
+             Catch::Contains("did you mean \"window\"?"));
+  CHECK_THAT(told([&](Windows& w) { w.draw("inner", scene, {}, "first"); }),
+             Catch::Contains("no window: its kind is forward"));
   CHECK_THAT(told([&](Windows& w) {
                w.open("window", scene, "pane");
                w.depth = w.frame.target("third", {.format = Format::depth32f_stencil8});
@@ -180,7 +211,8 @@ TEST_CASE("what is wrong with windows is told with its mend") {
              Catch::Contains("other-depth"));
   CHECK_THAT(told([&](Windows& w) {
                w.open("window", scene, "pane");
-               Pass copied = passes::copy({.name = "copied", .from = {.target = w.color}, .to = {.target = w.frame.output()}});
+               Pass copied =
+                   passes::copy({.name = "copied", .from = {.target = w.color}, .to = {.target = w.frame.output()}});
                copied.inside = "window";
                w.frame.add(std::move(copied));
              }),

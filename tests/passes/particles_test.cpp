@@ -228,6 +228,7 @@ TEST_CASE("particles that can't be drawn are told by the plan") {
   CHECK(slugs([](Particles& p) { p.cloud.count = 0; }) == Slugs{"bad-particles"});
   CHECK(slugs([](Particles& p) { p.size = NAN; }) == Slugs{"not-finite"});
   CHECK(slugs([](Particles& p) { p.size_spread = 2; }) == Slugs{"out-of-range"});
-  CHECK(slugs([](Particles& p) { p.picture = std::make_shared<Image>(2, 2, Format::rgba32f); }) == Slugs{"image-format"});
+  CHECK(slugs([](Particles& p) { p.picture = std::make_shared<Image>(2, 2, Format::rgba32f); }) ==
+        Slugs{"image-format"});
   CHECK(slugs([](Particles& p) { p.scene = nullptr; }) == Slugs{"no-scene"});
 }

@@ -59,7 +59,8 @@ std::optional<passes::Picked> wait_for(passes::Picker& picker) {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "objects are picked by name, without those whose tags are left out, in the order of the questions") {
+TEST_CASE_METHOD(TestDevice,
+                 "objects are picked by name, without those whose tags are left out, in the order of the questions") {
   const Boxes boxes;
   gl::FrameRunner runner(device, boxes.frame().plan(120, 60, device.limits()).value());
   passes::Picker picker(boxes.scene, 4);

@@ -9,11 +9,13 @@
 /// A frame whose first target is a picture at hand, for passes that change pictures.
 struct PictureFrame {
   periscena::FrameGraph frame;
-  periscena::TargetHandle light = frame.target("light", {.format = periscena::Format::rgba32f, .origin = periscena::Origin::outside_texture});
+  periscena::TargetHandle light =
+      frame.target("light", {.format = periscena::Format::rgba32f, .origin = periscena::Origin::outside_texture});
   periscena::TargetHandle result = frame.target("result", {.format = periscena::Format::rgba32f});
 
   /// @param picture  rgba32f; it gives the frame its size
-  explicit PictureFrame(const periscena::Image& picture) : width(picture.width()), height(picture.height()), texture_(width, height, picture.format(), "light") {
+  explicit PictureFrame(const periscena::Image& picture)
+      : width(picture.width()), height(picture.height()), texture_(width, height, picture.format(), "light") {
     frame.keep(result);
     texture_.upload(picture);
   }
@@ -22,8 +24,10 @@ struct PictureFrame {
   void show(const periscena::Image& picture) const { texture_.upload(picture); }
 
   periscena::gl::FrameRunner& runner(periscena::gl::Device& device) {
-    if (!runner_) runner_ = std::make_unique<periscena::gl::FrameRunner>(device, frame.plan(width, height, device.limits()).value(),
-                                                                         std::vector<periscena::gl::Outside>{{.target = "light", .name = texture_.name()}});
+    if (!runner_)
+      runner_ = std::make_unique<periscena::gl::FrameRunner>(
+          device, frame.plan(width, height, device.limits()).value(),
+          std::vector<periscena::gl::Outside>{{.target = "light", .name = texture_.name()}});
     return *runner_;
   }
 

@@ -38,12 +38,14 @@ struct Fence {
                              .range = 3});
     }
     scene->add_light(AmbientLight{.name = "sky", .sky = {0.3f, 0.35f, 0.4f}, .ground = {0.1f, 0.1f, 0.1f}});
-    show("floor", shapes::plane(30, 30), {.name = "floor", .base_color = {0.3f, 0.35f, 0.3f}}, Transform::translate(Vec3(0, 0, -8)));
+    show("floor", shapes::plane(30, 30), {.name = "floor", .base_color = {0.3f, 0.35f, 0.3f}},
+         Transform::translate(Vec3(0, 0, -8)));
     for (int i = 0; i < 9; ++i) {
       const float x = 0.9f * static_cast<float>(i) - 3.6f;
       const bool bright = i % 2 == 0;
       show(fmt::format("bar {}", i), shapes::box({0.16f, 2.6f, 0.1f}),
-           {.name = fmt::format("paint {}", i), .base_color = bright ? Vec3(0.95f, 0.95f, 0.9f) : Vec3(0.03f, 0.02f, 0.05f)},
+           {.name = fmt::format("paint {}", i),
+            .base_color = bright ? Vec3(0.95f, 0.95f, 0.9f) : Vec3(0.03f, 0.02f, 0.05f)},
            rotate(Vec3::UnitZ(), 0.17f * static_cast<float>(i - 4)).then(Transform::translate(Vec3(x, 1.2f, 1.5f))));
       show(fmt::format("ball {}", i), shapes::sphere(0.6f, 32),
            {.name = fmt::format("brass {}", i), .base_color = {0.9f, 0.6f, 0.2f}, .metallic = 1, .roughness = 0.35f},
@@ -155,7 +157,9 @@ int speckles(const Image& picture, const Image& reference) {
 
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "edges lit by samples come as near to sixty-four samples as multisampled forward does, without speckles") {
+TEST_CASE_METHOD(
+    TestDevice,
+    "edges lit by samples come as near to sixty-four samples as multisampled forward does, without speckles") {
   const Fence fence;
   const Image reference = smaller(fence.forward(device, 1, finer));
   const Image forward = fence.forward(device, 4, 1);
@@ -164,7 +168,8 @@ TEST_CASE_METHOD(TestDevice, "edges lit by samples come as near to sixty-four sa
   for (const auto bounds : {passes::LightBounds::none, passes::LightBounds::tiles, passes::LightBounds::quads}) {
     const Image clean = fence.deferred(device, 4, bounds);
     const double ours = compare(reference, clean).rmse;
-    INFO("bounds " << static_cast<int>(bounds) << ": " << ours << ", forward with four samples " << by_forward << ", one sample " << by_one);
+    INFO("bounds " << static_cast<int>(bounds) << ": " << ours << ", forward with four samples " << by_forward
+                   << ", one sample " << by_one);
     CHECK(ours <= by_forward * 1.02);
     CHECK(by_one > 1.5 * ours);
     CHECK(speckles(clean, reference) <= speckles(forward, reference));
@@ -226,13 +231,16 @@ TEST_CASE("samples of a geometry buffer are neither averaged nor lost") {
   const passes::Geometry buffer = fence.geometry(frame, 4);
   frame.add(passes::geometry(buffer));
   passes::Fullscreen look{.name = "look"};
-  look.shader = gl::ShaderText::from_text("look.frag", "#include \"periscena/fullscreen.glsl\"\nuniform sampler2D normal;\nout vec4 color;\nvoid "
-                                                       "main() { color = texture(normal, uv); }\n",
-                                          passes::pass_shaders());
+  look.shader = gl::ShaderText::from_text(
+      "look.frag",
+      "#include \"periscena/fullscreen.glsl\"\nuniform sampler2D normal;\nout vec4 color;\nvoid "
+      "main() { color = texture(normal, uv); }\n",
+      passes::pass_shaders());
   look.reads = {{"normal", buffer.normal}};
   look.writes = {{"color", frame.output()}};
   frame.add(passes::fullscreen(look));
-  CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()), Catch::Contains("averaged-geometry") && Catch::Contains("means of normals"));
+  CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()),
+             Catch::Contains("averaged-geometry") && Catch::Contains("means of normals"));
 }
 
 TEST_CASE_METHOD(TestDevice, "edges are found in pictures as tall as the device takes") {

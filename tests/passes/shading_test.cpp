@@ -257,8 +257,11 @@ TEST_CASE_METHOD(TestDevice, "the tone curves on the GPU are those on the CPU, a
       const auto pixel = output.at(x, 0);
       if (curve == passes::ToneCurve::clip) REQUIRE(pixel[0] == x);
       const auto from = strip.at(x, 0);
-      const Vec3 exact = passes::tone_curve(curve, Vec3(static_cast<float>(from[0]), static_cast<float>(from[1]), static_cast<float>(from[2])), 4);
-      for (int k = 0; k < 3; ++k) REQUIRE(pixel[static_cast<std::size_t>(k)] == Approx(255 * linear_to_srgb(static_cast<double>(exact[k]))).margin(0.75));
+      const Vec3 exact = passes::tone_curve(
+          curve, Vec3(static_cast<float>(from[0]), static_cast<float>(from[1]), static_cast<float>(from[2])), 4);
+      for (int k = 0; k < 3; ++k)
+        REQUIRE(pixel[static_cast<std::size_t>(k)] ==
+                Approx(255 * linear_to_srgb(static_cast<double>(exact[k]))).margin(0.75));
     }
   }
 }

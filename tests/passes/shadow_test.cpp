@@ -130,8 +130,8 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
         options.filter = map == 128 ? passes::ShadowFilter::linear : passes::ShadowFilter::gaussian;
         const Image shadowed = yard.render(device, options, {}, 0, TargetSize::pixels(map, map));
         // The map is as wide as the balls around its casters, and up to six texels more. What is compared reaches two
-        // texels far, and those that the filter does, and is lifted by at most 1.6 texels, which moves a shadow's edge by
-        // as much over the sine of the sun's height.
+        // texels far, and those that the filter does, and is lifted by at most 1.6 texels, which moves a shadow's edge
+        // by as much over the sine of the sun's height.
         const float texel = 1.05f * 2 * (ground_casts ? 20 * std::sqrt(2.0f) : radius) / static_cast<float>(map);
         const float reach = options.filter == passes::ShadowFilter::linear ? 0 : options.radius;
         const float height = -sun.normalized().y(), edge = (3.6f + reach) * texel / height + width / size;
@@ -159,8 +159,8 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
 
 namespace {
 
-/// What shadow_lookup.glsl gives for a point of the floor, by one comparison between texels for each place of the filter,
-/// in double: with weights by distance for gaussian, and none for a point that lies out of the map.
+/// What shadow_lookup.glsl gives for a point of the floor, by one comparison between texels for each place of the
+/// filter, in double: with weights by distance for gaussian, and none for a point that lies out of the map.
 double share_by_hand(const Image& map, const Mat4& to_clip, const Vec3& point, const Vec3& to_sun, float texel,
                      int radius) {
   const Eigen::Matrix4d matrix = to_clip.cast<double>();
@@ -182,7 +182,8 @@ double share_by_hand(const Image& map, const Mat4& to_clip, const Vec3& point, c
   double sum = 0, whole = 0;
   for (int j = -radius; j <= radius; ++j) {
     for (int i = -radius; i <= radius; ++i) {
-      const double x = place.x() + i - 0.5, y = place.y() + j - 0.5, depth = place.z() + slope.dot(Eigen::Vector2d(i, j));
+      const double x = place.x() + i - 0.5, y = place.y() + j - 0.5,
+                   depth = place.z() + slope.dot(Eigen::Vector2d(i, j));
       const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
       const double fx = x - x0, fy = y - y0;
       const double between = (1 - fy) * ((1 - fx) * lit(x0, y0, depth) + fx * lit(x0 + 1, y0, depth)) +
@@ -241,9 +242,12 @@ TEST_CASE_METHOD(TestDevice, "what faces the sun does not shadow itself, however
   yard.show_ball({0, 1.5f, 0}, 1.4f);
   const Image open = yard.render_without(device);
   using passes::ShadowFilter;
-  for (const auto& [map, filter, radius] :
-       {std::tuple(64, ShadowFilter::linear, 1.0f), {256, ShadowFilter::linear, 1.0f}, {1024, ShadowFilter::linear, 1.0f},
-        {128, ShadowFilter::gaussian, 1.0f}, {512, ShadowFilter::gaussian, 4.0f}, {512, ShadowFilter::disc, 5.0f}}) {
+  for (const auto& [map, filter, radius] : {std::tuple(64, ShadowFilter::linear, 1.0f),
+                                            {256, ShadowFilter::linear, 1.0f},
+                                            {1024, ShadowFilter::linear, 1.0f},
+                                            {128, ShadowFilter::gaussian, 1.0f},
+                                            {512, ShadowFilter::gaussian, 4.0f},
+                                            {512, ShadowFilter::disc, 5.0f}}) {
     passes::ShadowMap shadow = without_ground();
     shadow.filter = filter;
     shadow.radius = radius;

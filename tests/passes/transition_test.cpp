@@ -1,5 +1,5 @@
-#include "passes/picture_pass.h"
 #include "gl/draws.h"
+#include "passes/picture_pass.h"
 
 #include <periscena/passes/trails.h>
 #include <periscena/passes/transition.h>
@@ -14,16 +14,23 @@ using passes::TransitionWay;
 
 namespace {
 
-Vec3 first_at(int x, int y) { return Vec3(0.25f + 0.001f * static_cast<float>(x), 0.5f, 0.001f * static_cast<float>(y)); }
+Vec3 first_at(int x, int y) {
+  return Vec3(0.25f + 0.001f * static_cast<float>(x), 0.5f, 0.001f * static_cast<float>(y));
+}
 
 /// The first picture is at hand; the second is drawn by two passes that count how often they run.
 struct Changing : PictureFrame {
   explicit Changing(Transition options, int wide = 60, int high = 40) : PictureFrame(picture_of(wide, high, first_at)) {
-    const TargetHandle base = frame.target("base", {.format = Format::rgba32f}), second = frame.target("second", {.format = Format::rgba32f});
+    const TargetHandle base = frame.target("base", {.format = Format::rgba32f}),
+                       second = frame.target("second", {.format = Format::rgba32f});
     const TargetHandle shown = frame.target("first", {.format = Format::rgba32f});
-    frame.add(counted(fill("draw first", "texture(light, uv)", {.target = shown}, "vec4", {{"light", light}}, "uniform sampler2D light;\n"), 0));
+    frame.add(counted(fill("draw first", "texture(light, uv)", {.target = shown}, "vec4", {{"light", light}},
+                           "uniform sampler2D light;\n"),
+                      0));
     frame.add(counted(fill("draw base", "vec4(0.1, 0.0, 0.0, 1.0)", {.target = base}), 1));
-    frame.add(counted(fill("draw second", "texture(base, uv) + vec4(0.0, 1.0, 0.5, 0.0)", {.target = second}, "vec4", {{"base", base}}, "uniform sampler2D base;\n"), 2));
+    frame.add(counted(fill("draw second", "texture(base, uv) + vec4(0.0, 1.0, 0.5, 0.0)", {.target = second}, "vec4",
+                           {{"base", base}}, "uniform sampler2D base;\n"),
+                      2));
     if (options.way == TransitionWay::displace) options.by = options.from = shown;
     options.from = shown;
     options.to = second;
@@ -41,7 +48,9 @@ struct Changing : PictureFrame {
       std::unique_ptr<gl::PassWork> work;
       int& runs;
     };
-    pass.work = [make = pass.work, &count = ran[index]](gl::PassSetup& setup) { return std::make_unique<Counting>(make(setup), count); };
+    pass.work = [make = pass.work, &count = ran[index]](gl::PassSetup& setup) {
+      return std::make_unique<Counting>(make(setup), count);
+    };
     return pass;
   }
 
@@ -53,7 +62,8 @@ constexpr double second_green = 1;
 }  // namespace
 
 TEST_CASE_METHOD(TestDevice, "at its ends a transition is exactly one picture, and only that one is drawn") {
-  for (const TransitionWay way : {TransitionWay::fade, TransitionWay::wipe, TransitionWay::dissolve, TransitionWay::displace}) {
+  for (const TransitionWay way :
+       {TransitionWay::fade, TransitionWay::wipe, TransitionWay::dissolve, TransitionWay::displace}) {
     INFO(static_cast<int>(way));
     Changing changing({.way = way, .start_seconds = 2, .seconds = 4, .ease = Ease::linear});
     const Image before = changing.run(device, 1);
@@ -74,13 +84,18 @@ TEST_CASE_METHOD(TestDevice, "a wipe's edge is where its mask on the CPU is, in 
   for (const float degrees : {0.0f, 90.0f, 180.0f, -45.0f, 200.0f}) {
     for (const float softness : {0.0f, 0.3f}) {
       for (const float progress : {0.25f, 0.7f}) {
-        const Transition options{.way = TransitionWay::wipe, .progress = progress, .ease = Ease::linear, .direction_degrees = degrees, .softness = softness};
+        const Transition options{.way = TransitionWay::wipe,
+                                 .progress = progress,
+                                 .ease = Ease::linear,
+                                 .direction_degrees = degrees,
+                                 .softness = softness};
         Changing changing(options);
         const Image image = changing.run(device);
         int wrong = 0;
         for (int y = 0; y < 40; ++y) {
           for (int x = 0; x < 60; ++x) {
-            const double share = options.wiped((static_cast<float>(x) + 0.5f) / 60, 1 - (static_cast<float>(y) + 0.5f) / 40, progress);
+            const double share =
+                options.wiped((static_cast<float>(x) + 0.5f) / 60, 1 - (static_cast<float>(y) + 0.5f) / 40, progress);
             const double expected = 0.5 + share * (second_green - 0.5);
             // A hard edge may fall on either side of a pixel that it meets.
             wrong += std::abs(image.at(x, y)[1] - expected) > 1e-3;
@@ -95,7 +110,9 @@ TEST_CASE_METHOD(TestDevice, "a wipe's edge is where its mask on the CPU is, in 
 TEST_CASE_METHOD(TestDevice, "what has dissolved is as much as the progress says, in whole cells, and stays so") {
   Image earlier;
   for (const float progress : {0.3f, 0.6f}) {
-    Changing changing({.way = TransitionWay::dissolve, .progress = progress, .ease = Ease::linear, .softness = 0, .cell = 2}, 200, 100);
+    Changing changing(
+        {.way = TransitionWay::dissolve, .progress = progress, .ease = Ease::linear, .softness = 0, .cell = 2}, 200,
+        100);
     const Image image = changing.run(device);
     int gone = 0;
     for (int y = 0; y < 100; ++y) {
@@ -112,7 +129,9 @@ TEST_CASE_METHOD(TestDevice, "what has dissolved is as much as the progress says
 }
 
 TEST_CASE_METHOD(TestDevice, "GLSL of one's own says how much there is of the second picture") {
-  const auto text = gl::ShaderText::from_text("own.frag", "#include \"periscena/transition.glsl\"\nfloat second_share(vec2 place, float progress) { return place.x < progress ? 1.0 : 0.0; }\n",
+  const auto text = gl::ShaderText::from_text("own.frag",
+                                              "#include \"periscena/transition.glsl\"\nfloat second_share(vec2 place, "
+                                              "float progress) { return place.x < progress ? 1.0 : 0.0; }\n",
                                               passes::pass_shaders());
   Changing changing({.shader = text, .progress = 0.5f, .ease = Ease::linear});
   const Image image = changing.run(device);
@@ -142,7 +161,8 @@ TEST_CASE("a transition beyond its ends, or displaced by nothing, is refused") {
   FrameGraph frame;
   const TargetHandle one = frame.target("one", {});
   frame.add({.name = "draw", .writes = {{.slot = "color", .target = one}}});
-  frame.add(passes::transition({.way = TransitionWay::displace, .progress = 1.5f, .from = one, .to = one, .into = frame.output()}));
+  frame.add(passes::transition(
+      {.way = TransitionWay::displace, .progress = 1.5f, .from = one, .to = one, .into = frame.output()}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
   CHECK(told.find("\"progress\" is 1.5, out of its range") != std::string::npos);

@@ -6,7 +6,8 @@
 #include <utility>
 
 /// Shows a mesh of its own in the scene's first material.
-inline void show_white(periscena::Scene& scene, const std::string& name, periscena::Mesh mesh, const periscena::Vec3& at) {
+inline void show_white(periscena::Scene& scene, const std::string& name, periscena::Mesh mesh,
+                       const periscena::Vec3& at) {
   periscena::Node node;
   node.name = name;
   node.mesh = scene.add_mesh(name, std::move(mesh));

@@ -70,7 +70,8 @@ TEST_CASE("columns of blocks stand as high as they are told, with kinds counted 
   for (const auto& part : grid.parts(false)) without += part.mesh.triangle_count();
   CHECK(with - without == 2 * 8);
   // Closed, when no edge is shared by more than two faces.
-  const BlockGrid stair = BlockGrid::of_heights(4, 4, 1, Vec3::Ones(), [](int x, int) { return x + 1; }, kind);
+  const BlockGrid stair = BlockGrid::of_heights(
+      4, 4, 1, Vec3::Ones(), [](int x, int) { return x + 1; }, kind);
   MeshBuilder whole;
   for (const auto& part : stair.parts()) whole.append(part.mesh, Transform::identity());
   CHECK(whole.build().closed());

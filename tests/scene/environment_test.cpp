@@ -45,7 +45,8 @@ Vec3 bright_side(const Vec3& d) {
 }  // namespace
 
 TEST_CASE("a panorama's middle lies along -Z, its upper edge up, and its right to the right") {
-  const Environment environment = panorama(512, [](const Vec3& d) { return Vec3(d.cwiseMax(0) + Vec3(0, 0, -d.z()).cwiseMax(0)); });
+  const Environment environment =
+      panorama(512, [](const Vec3& d) { return Vec3(d.cwiseMax(0) + Vec3(0, 0, -d.z()).cwiseMax(0)); });
   const CubeImage cube = to_cube(environment);
   REQUIRE(cube.size == 128);
   for (const Vec3& d : directions(500)) {
@@ -88,16 +89,20 @@ TEST_CASE("irradiance from harmonics is brute-force integration within the bound
           const float t = (2 * static_cast<float>(y) + 1) / static_cast<float>(cube.size) - 1;
           const double w = std::pow(1 + s * s + t * t, -1.5);
           const double cosine = std::max(0.0f, n.dot(cube_direction(face, s, t)));
-          sum += w * cosine * cube.levels[0][static_cast<std::size_t>(face)][static_cast<std::size_t>(y * cube.size + x)].cast<double>();
+          sum += w * cosine *
+                 cube.levels[0][static_cast<std::size_t>(face)][static_cast<std::size_t>(y * cube.size + x)]
+                     .cast<double>();
           weights += w;
         }
       }
     }
     const Vec3 exact = (sum * 4 / weights).cast<float>();
-    largest = std::max(largest, static_cast<double>((evaluate_harmonics(coefficients, n) - exact).cwiseAbs().maxCoeff()));
+    largest =
+        std::max(largest, static_cast<double>((evaluate_harmonics(coefficients, n) - exact).cwiseAbs().maxCoeff()));
   }
   // A cosine squared has harmonics up to order 2 and, cut off at 0, a fourth-order rest: 1/24 of the lobe's strength is
-  // what the missing order 4 of the cosine can pass on at most (Ramamoorthi and Hanrahan: 1 % on average, 9 % at worst).
+  // what the missing order 4 of the cosine can pass on at most (Ramamoorthi and Hanrahan: 1 % on average, 9 % at
+  // worst).
   REQUIRE(largest < 0.09 * 4);
   REQUIRE(largest < 0.03 * 4);
 }
@@ -117,8 +122,8 @@ TEST_CASE("a constant sky stays exactly as it is at every roughness, and as irra
 
 TEST_CASE("prefiltering widens a bright spot, keeps about its light, and more so the rougher") {
   const Vec3 spot = Vec3(0.2f, 0.9f, 0.3f).normalized();
-  const CubeImage filtered =
-      prefilter(to_cube(panorama(256, [&](const Vec3& d) { return Vec3(Vec3::Constant(d.dot(spot) > 0.97f ? 100.0f : 0.0f)); })));
+  const CubeImage filtered = prefilter(
+      to_cube(panorama(256, [&](const Vec3& d) { return Vec3(Vec3::Constant(d.dot(spot) > 0.97f ? 100.0f : 0.0f)); })));
   float last = filtered.at(spot, 0).x();
   for (int level = 1; level < prefiltered_levels; ++level) {
     const float at_spot = filtered.at(spot, level).x();

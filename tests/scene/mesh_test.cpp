@@ -54,8 +54,7 @@ TEST_CASE("normals and tangents have length 1, are square to each other, and nor
     }
     for (std::size_t i = 0; i < mesh.indices.size(); i += 3) {
       const std::uint32_t a = mesh.indices[i], b = mesh.indices[i + 1], c = mesh.indices[i + 2];
-      const Vec3 face =
-          (mesh.positions[b] - mesh.positions[a]).cross(mesh.positions[c] - mesh.positions[a]);
+      const Vec3 face = (mesh.positions[b] - mesh.positions[a]).cross(mesh.positions[c] - mesh.positions[a]);
       REQUIRE(face.norm() > 0);
       for (const std::uint32_t corner : {a, b, c}) REQUIRE(mesh.normals[corner].dot(face) > 0);
     }

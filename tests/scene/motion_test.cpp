@@ -44,7 +44,8 @@ TEST_CASE("keyed placements repeat, and a gap of a minute between two frames bre
   KeyedPlacement keys;
   keys.translation_track = {Interpolation::linear, {0, 2}, {{0, 0, 0}, {8, 0, 0}}};
   keys.repeat_seconds = 2;
-  for (const double t : {0.5, 60.5, 3600.5, -1.5}) REQUIRE(keys.at(t).apply_to_point(Vec3::Zero()).x() == Approx(2).margin(1e-2));
+  for (const double t : {0.5, 60.5, 3600.5, -1.5})
+    REQUIRE(keys.at(t).apply_to_point(Vec3::Zero()).x() == Approx(2).margin(1e-2));
   keys.scale = {2, 2, 2};
   keys.rotation = Quat(Eigen::AngleAxisf(radians(90), Vec3::UnitZ()));
   // Scale, then rotation, then translation.

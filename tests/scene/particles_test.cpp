@@ -39,7 +39,8 @@ TEST_CASE("without air, particles fly as stones do") {
     const auto k = static_cast<float>(all[i].age);
     // Steps of velocity first, then of place: g (1 + 2 + … + k) dt².
     const Vec3 velocity = starts[i].velocity + k * dt * cloud.gravity;
-    const Vec3 position = starts[i].position + k * dt * starts[i].velocity + 0.5f * k * (k + 1) * dt * dt * cloud.gravity;
+    const Vec3 position =
+        starts[i].position + k * dt * starts[i].velocity + 0.5f * k * (k + 1) * dt * dt * cloud.gravity;
     REQUIRE((all[i].velocity - velocity).norm() < 1e-4f);
     REQUIRE((all[i].position - position).norm() < 1e-4f);
     REQUIRE(all[i].age + all[i].left == 60);

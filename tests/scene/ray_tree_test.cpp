@@ -57,7 +57,7 @@ TEST_CASE("a ray finds in the tree what it finds by trying all triangles") {
   for (int i = 0; i < 2000; ++i) {
     Ray ray{anywhere(14), anywhere(1)};
     if (i % 5 == 0) ray.direction = Vec3::Unit(i % 3) * (i % 2 ? 2.0f : -0.5f);  // along an axis
-    if (i % 10 == 0) ray.origin.z() = 1;  // in the plane of many
+    if (i % 10 == 0) ray.origin.z() = 1;                                         // in the plane of many
     if (i % 3 == 0) ray.farthest = between(0, 20);
     if (i % 4 == 0) ray.nearest = between(0, 3);
     const std::optional<RayHit> expected = nearest_of_all(single, ray), found = tree.nearest(ray);

@@ -100,7 +100,8 @@ TEST_CASE("a white dielectric's diffuse part sends back what Fresnel lets in, an
       for (int i = 0; i < count; ++i) {
         const Vec3 light = directions.next();
         const Vec3 eye = towards(angle);
-        diffuse += (metallic_roughness_brdf(white, light, eye) - metallic_roughness_brdf(black, light, eye)).x() * pi / count;
+        diffuse +=
+            (metallic_roughness_brdf(white, light, eye) - metallic_roughness_brdf(black, light, eye)).x() * pi / count;
       }
       INFO("roughness " << roughness << " at " << angle);
       // The appendix takes Fresnel at the half vector: f0 + (1 − f0)(1 − v·h)^5, at most 0.04 + 0.96 · 0.25 on average.
@@ -120,8 +121,7 @@ TEST_CASE("Blinn and Phong's highlight sends back its specular share when seen h
     CosineDirections directions;
     double sum = 0;
     constexpr int count = 400000;
-    for (int i = 0; i < count; ++i)
-      sum += blinn_phong_brdf(surface, directions.next(), Vec3::UnitZ()).x() * pi / count;
+    for (int i = 0; i < count; ++i) sum += blinn_phong_brdf(surface, directions.next(), Vec3::UnitZ()).x() * pi / count;
     // The normalisation is an approximation from above (Real-Time Rendering, 7.6).
     REQUIRE(sum == Approx(0.6).epsilon(0.08));
   }

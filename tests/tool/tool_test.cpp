@@ -4,8 +4,8 @@
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
 
-#include <catch2/catch.hpp>
 #include <fmt/ranges.h>
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 using namespace periscena;
@@ -402,10 +402,12 @@ std::string from_base64(const std::string& text) {
 }  // namespace
 
 TEST_CASE_METHOD(Folder, "bench tells what each pass takes, and a page shows it with the pictures and no script") {
-  const Answer answer = periscena_command({"bench", frame, "examples/26_filters.toml", "--size", "160x90", "--rounds", "2", "--page", at("costs.html")});
+  const Answer answer = periscena_command(
+      {"bench", frame, "examples/26_filters.toml", "--size", "160x90", "--rounds", "2", "--page", at("costs.html")});
   INFO(answer.error);
   REQUIRE(answer.exit_code == 0);
-  for (const char* part : {"examples/01_first_picture.toml on ", "lens + look + warm + corners + film", "draw calls", "ms in all with a wait after each pass", "costs.html: 2 frames"})
+  for (const char* part : {"examples/01_first_picture.toml on ", "lens + look + warm + corners + film", "draw calls",
+                           "ms in all with a wait after each pass", "costs.html: 2 frames"})
     CHECK_THAT(answer.out, Catch::Contains(part));
   const std::string page = read_text(at("costs.html"))->text;
   CHECK_THAT(page, Catch::StartsWith("<!doctype html>") && Catch::EndsWith("</html>\n"));
@@ -413,7 +415,8 @@ TEST_CASE_METHOD(Folder, "bench tells what each pass takes, and a page shows it 
   // Each picture lies in the page, whole: what base64 says is the PNG again.
   std::size_t count = 0;
   const std::string before = "base64,";
-  for (std::size_t at_text = page.find(before); at_text != std::string::npos; at_text = page.find(before, at_text + 1)) {
+  for (std::size_t at_text = page.find(before); at_text != std::string::npos;
+       at_text = page.find(before, at_text + 1)) {
     const std::size_t from = at_text + before.size();
     const std::string text = page.substr(from, page.find('"', from) - from);
     REQUIRE(text.size() % 4 == 0);
@@ -434,7 +437,9 @@ TEST_CASE_METHOD(Folder, "bench tells what each pass takes, and a page shows it 
 TEST_CASE_METHOD(Folder, "bench refuses what it can't measure or write, and leaves no page behind") {
   CHECK(periscena_command({"bench", frame, "--rounds", "0"}).exit_code == 2);
   CHECK(periscena_command({"bench", frame, "--page", at("no/where.html")}).exit_code == 3);
-  CHECK(periscena_command({"bench", frame, "tests/broken_frames/07_feedback_loop.toml", "--size", "32x20", "--rounds", "1", "--page", at("costs.html")}).exit_code == 1);
+  CHECK(periscena_command({"bench", frame, "tests/broken_frames/07_feedback_loop.toml", "--size", "32x20", "--rounds",
+                           "1", "--page", at("costs.html")})
+            .exit_code == 1);
   CHECK(periscena_command({"bench", "nowhere.toml"}).exit_code == 3);
   CHECK(scratch.file_count() == 0);
 }

@@ -17,9 +17,9 @@ const char* const quay = "examples/15_first_shadow_map.toml";
 TEST_CASE("vary tries all combinations, measures them, frames the best, and says by which rule") {
   const Scratch scratch("vary");
   const std::string picture = (scratch / "vary.png").string();
-  const Answer answer =
-      periscena_command({"vary", quay, "--size", "320x180", "--set", "target.\"sun.depth\".size=[64,64],[1024,1024]", "--set",
-                         "pass.sun shadow.radius=1,3", "--step", "2", "--rounds", "1", "--json", "-o", picture});
+  const Answer answer = periscena_command(
+      {"vary", quay, "--size", "320x180", "--set", "target.\"sun.depth\".size=[64,64],[1024,1024]", "--set",
+       "pass.sun shadow.radius=1,3", "--step", "2", "--rounds", "1", "--json", "-o", picture});
   INFO(answer.error);
   REQUIRE(answer.exit_code == 0);
   const auto json = nlohmann::json::parse(answer.out);
@@ -47,8 +47,9 @@ TEST_CASE("vary compares with a picture, decides by what is asked for, and answe
   const Scratch scratch("vary-by");
   const std::string reference = (scratch / "reference.png").string();
   REQUIRE(periscena_command({"render", quay, "--size", "160x90", "-o", reference}).exit_code == 0);
-  const Answer answer = periscena_command({"vary", quay, "--size", "160x90", "--set", "pass.develop.exposure_ev100=12,13.6,15",
-                                           "--reference", reference, "--by", "rmse", "--rounds", "1", "--step", "16"});
+  const Answer answer =
+      periscena_command({"vary", quay, "--size", "160x90", "--set", "pass.develop.exposure_ev100=12,13.6,15",
+                         "--reference", reference, "--by", "rmse", "--rounds", "1", "--step", "16"});
   INFO(answer.error);
   REQUIRE(answer.exit_code == 0);
   CHECK_THAT(answer.out, Catch::Contains("\n>           13.6"));
@@ -62,7 +63,8 @@ TEST_CASE("vary compares with a picture, decides by what is asked for, and answe
   CHECK_THAT(plain.out, Catch::Contains("\n>  depth16") && Catch::Contains("> best: the least memory"));
   CHECK_THAT(plain.out, !Catch::Contains("leaks"));
   // The sun's map is drawn, but it does not light the pass that reads it.
-  const Answer unlit = periscena_command({"vary", quay, "--size", "32x18", "--set", "pass.quay.lights=[]", "--rounds", "1"});
+  const Answer unlit =
+      periscena_command({"vary", quay, "--size", "32x18", "--set", "pass.quay.lights=[]", "--rounds", "1"});
   INFO(unlit.error);
   REQUIRE(unlit.exit_code == 0);
   CHECK_THAT(unlit.out, Catch::Contains("> best: the least time") && !Catch::Contains("leaks"));
@@ -70,7 +72,8 @@ TEST_CASE("vary compares with a picture, decides by what is asked for, and answe
 
 TEST_CASE("the demo's shadows hold to the aims at its own settings, by day, in the evening and at night") {
   // The moon leaves less dark that is away from edges.
-  const std::pair<const char*, int> frames[] = {{"demo/lock_day.toml", 1000}, {"demo/lock_evening.toml", 1000}, {"demo/lock_night.toml", 800}};
+  const std::pair<const char*, int> frames[] = {
+      {"demo/lock_day.toml", 1000}, {"demo/lock_evening.toml", 1000}, {"demo/lock_night.toml", 800}};
   for (const auto& [frame, dark] : frames) {
     const Answer answer = periscena_command({"vary", frame, "--time", "20", "--rounds", "1", "--step", "5", "--json"});
     INFO(frame << answer.error << answer.out);
@@ -108,8 +111,10 @@ TEST_CASE("two frames are compared by picture, cost and shadows") {
   const Answer same = periscena_command({"compare", quay, quay, "--size", "64x36", "--time", "1"});
   CHECK(same.exit_code == 0);
   CHECK_THAT(same.out, Catch::StartsWith("equal"));
-  CHECK_THAT(periscena_command({"compare", quay, heat}).error, Catch::Contains("unlike-things") && Catch::Contains("a frame file"));
-  CHECK_THAT(periscena_command({"compare", quay, "tests/broken_frames/34_shadows.toml"}).error, Catch::Contains("unknown-tag"));
+  CHECK_THAT(periscena_command({"compare", quay, heat}).error,
+             Catch::Contains("unlike-things") && Catch::Contains("a frame file"));
+  CHECK_THAT(periscena_command({"compare", quay, "tests/broken_frames/34_shadows.toml"}).error,
+             Catch::Contains("unknown-tag"));
 }
 
 TEST_CASE("what can't be varied is told with place, cause and mend, and nothing is written") {
@@ -141,9 +146,18 @@ TEST_CASE("what can't be varied is told with place, cause and mend, and nothing 
 
 TEST_CASE("vary compares frames that follow each other with the same frames at better settings") {
   const char* const edges = "examples/29_antialias.toml";
-  const std::vector<std::string> reference{"--reference-set", "choice.antialias=large", "--reference-set", "target.large.color.scale=4", "--reference-set", "target.large.depth.scale=4",
-                                           "--reference-set", "target.large.picture.scale=4", "--reference-set", "pass.to size.filter=box"};
-  std::vector<std::string> arguments{"vary", edges, "--size", "192x108", "--set", "choice.antialias=none,over_time,samples", "--set", "frame.view=gliding", "--moving", "3", "--by", "edges", "--rounds", "1", "--json"};
+  const std::vector<std::string> reference{
+      "--reference-set", "choice.antialias=large",     "--reference-set", "target.large.color.scale=4",
+      "--reference-set", "target.large.depth.scale=4", "--reference-set", "target.large.picture.scale=4",
+      "--reference-set", "pass.to size.filter=box"};
+  std::vector<std::string> arguments{"vary",     edges,
+                                     "--size",   "192x108",
+                                     "--set",    "choice.antialias=none,over_time,samples",
+                                     "--set",    "frame.view=gliding",
+                                     "--moving", "3",
+                                     "--by",     "edges",
+                                     "--rounds", "1",
+                                     "--json"};
   arguments.insert(arguments.end(), reference.begin(), reference.end());
   const Answer answer = periscena_command(arguments);
   INFO(answer.error);
@@ -158,9 +172,12 @@ TEST_CASE("vary compares frames that follow each other with the same frames at b
     }
   }
   // A frame is no farther from itself than nothing.
-  const Answer same = periscena_command({"vary", edges, "--size", "64x36", "--set", "choice.antialias=none", "--reference-set", "choice.antialias=none", "--moving", "1", "--rounds", "1", "--json"});
+  const Answer same =
+      periscena_command({"vary", edges, "--size", "64x36", "--set", "choice.antialias=none", "--reference-set",
+                         "choice.antialias=none", "--moving", "1", "--rounds", "1", "--json"});
   REQUIRE(same.exit_code == 0);
-  for (const char* measure : {"rmse", "edges", "flicker"}) CHECK(nlohmann::json::parse(same.out)["variations"][0][measure] == 0);
+  for (const char* measure : {"rmse", "edges", "flicker"})
+    CHECK(nlohmann::json::parse(same.out)["variations"][0][measure] == 0);
   // What can't be compared is told.
   const Scratch scratch("vary-moving");
   const std::string picture = (scratch / "reference.png").string();

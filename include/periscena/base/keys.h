@@ -74,7 +74,9 @@ class Keys {
     KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(T{}.*member),
                  std::move(sentence)};
     infos_.push_back(info);
-    if constexpr (requires { KeyType<Member>::check(T{}.*member, info, Place(), *static_cast<Diagnostics*>(nullptr)); }) {
+    if constexpr (requires {
+                    KeyType<Member>::check(T{}.*member, info, Place(), *static_cast<Diagnostics*>(nullptr));
+                  }) {
       checks_.push_back([info, member](const T& from, const Place& place, Diagnostics& diagnostics) {
         KeyType<Member>::check(from.*member, info, place, diagnostics);
       });
@@ -91,8 +93,8 @@ class Keys {
   Keys& degrees(std::string name, Member Owner::*of, KeyRules rules, std::string sentence) {
     Member T::*member = of;
     if (rules.unit.empty()) rules.unit = "degrees";
-    const KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(to_degrees(T{}.*member)),
-                       std::move(sentence)};
+    const KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules),
+                       KeyType<Member>::show(to_degrees(T{}.*member)), std::move(sentence)};
     infos_.push_back(info);
     checks_.push_back([info, member](const T& from, const Place& place, Diagnostics& diagnostics) {
       KeyType<Member>::check(to_degrees(from.*member), info, place, diagnostics);
@@ -187,7 +189,8 @@ struct NumbersKeyType {
       numbers[i] = static_cast<double>(values[i]);
       // The nearest float to an end of the range may lie beyond it.
       if constexpr (!whole) {
-        for (const double end : {info.rules.minimum, info.rules.maximum}) numbers[i] = values[i] == static_cast<Number>(end) ? end : numbers[i];
+        for (const double end : {info.rules.minimum, info.rules.maximum})
+          numbers[i] = values[i] == static_cast<Number>(end) ? end : numbers[i];
       }
     }
     detail::expect_numbers(numbers, place, info, diagnostics);
@@ -215,7 +218,8 @@ struct KeyType<std::array<Number, count>> {
   static void read(const Value& value, const KeyInfo& info, std::array<Number, count>& into, Diagnostics& diagnostics) {
     Type::read(value, info, into.data(), diagnostics);
   }
-  static void check(const std::array<Number, count>& values, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
+  static void check(const std::array<Number, count>& values, const KeyInfo& info, const Place& place,
+                    Diagnostics& diagnostics) {
     Type::check(values.data(), info, place, diagnostics);
   }
 };
@@ -255,11 +259,12 @@ struct KeyType<Reference> {
 
 /// Lists of texts, names or numbers, of any length.
 template <class Text>
-requires(std::is_same_v<Text, std::string> || std::is_same_v<Text, Reference> || std::is_same_v<Text, float>) struct KeyType<std::vector<Text>> {
+requires(std::is_same_v<Text, std::string> || std::is_same_v<Text, Reference> ||
+         std::is_same_v<Text, float>) struct KeyType<std::vector<Text>> {
   static std::string name() { return "list of " + KeyType<Text>::name() + "s"; }
   static std::string show(const std::vector<Text>&) { return ""; }
-  static void check(const std::vector<Text>& values, const KeyInfo& info, const Place& place, Diagnostics& diagnostics)
-  requires(std::is_same_v<Text, float>) {
+  static void check(const std::vector<Text>& values, const KeyInfo& info, const Place& place,
+                    Diagnostics& diagnostics) requires(std::is_same_v<Text, float>) {
     for (const Text value : values) KeyType<Text>::check(value, info, place, diagnostics);
   }
   static void read(const Value& value, const KeyInfo& info, std::vector<Text>& into, Diagnostics& diagnostics) {

@@ -11,8 +11,8 @@ namespace periscena {
 /// rounded up.
 int edit_distance(std::string_view a, std::string_view b);
 
-/// The candidate that `wanted` most likely meant: within a third of its length (at least one step), else one that begins
-/// with it, if it has four letters or more. Empty when there is none; the first of equals wins.
+/// The candidate that `wanted` most likely meant: within a third of its length (at least one step), else one that
+/// begins with it, if it has four letters or more. Empty when there is none; the first of equals wins.
 std::string_view nearest_name(std::string_view wanted, std::span<const std::string> candidates);
 
 /// What to say about an unknown name: `did you mean "towpath"?`, or the choices (`one of "a", "b"`), at most eight of

@@ -13,15 +13,16 @@ struct Traits {
   std::uint32_t state = 0;   ///< draws of equal numbers differ in nothing that a call has to set
   bool blended = false;      ///< must be drawn after what lies behind it
   bool any_winding = false;  ///< may be drawn with mirrored ones, because nothing asks which side of it is the front
-  std::uint32_t textures = 0;  ///< must be equal within a command, where shaders find textures without their being bound
+  /// Must be equal within a command, where shaders find textures without their being bound
+  std::uint32_t textures = 0;
 };
 
 /// How draws become calls. The pictures are the same.
 enum class Batching {
-  automatic,  ///< as unmerged, but small objects that stand still are merged where there are many: see MergeLimits
-  unmerged,   ///< one call for each run, a command for each group of equal meshes in it: the fewest of both
-  commands,   ///< one call for each run, a command for each object
-  instances,  ///< a call for each group of equal meshes
+  automatic,   ///< as unmerged, but small objects that stand still are merged where there are many: see MergeLimits
+  unmerged,    ///< one call for each run, a command for each group of equal meshes in it: the fewest of both
+  commands,    ///< one call for each run, a command for each object
+  instances,   ///< a call for each group of equal meshes
   one_by_one,  ///< a call for each object
   merged       ///< all that stands still as few meshes, the rest as unmerged; see merged()
 };
@@ -30,8 +31,8 @@ const std::vector<std::string>& choices_of(Batching);  ///< their names
 /// Neighbours in a list that show the same mesh: one command, with as many instances.
 struct Command {
   std::uint32_t mesh = 0;
-  std::uint32_t first = 0;  ///< index into DrawList::nodes()
-  std::uint32_t count = 0;  ///< of instances
+  std::uint32_t first = 0;     ///< index into DrawList::nodes()
+  std::uint32_t count = 0;     ///< of instances
   std::uint32_t textures = 0;  ///< that all of them have: see Traits
 };
 
@@ -52,13 +53,14 @@ struct Run {
 /// Which nodes of a scene a pass draws, in which order.
 ///
 /// Nodes outside the view are left out. Opaque ones are ordered from what costs most to change to what costs least:
-/// state, block of objects, primitive, winding, mesh, textures; equal ones keep the order of the scene. Blended ones come after
-/// them, from back to front, whatever that costs. sort() is for when objects come, go or are turned inside out; cull()
-/// is for every frame in which something moved, and does not touch the heap.
+/// state, block of objects, primitive, winding, mesh, textures; equal ones keep the order of the scene. Blended ones
+/// come after them, from back to front, whatever that costs. sort() is for when objects come, go or are turned inside
+/// out; cull() is for every frame in which something moved, and does not touch the heap.
 class DrawList {
  public:
   /// @param views  that cull() will be asked for at once
-  explicit DrawList(Batching batching = Batching::automatic, std::size_t views = 1) : batching_(batching), most_views_(views) {}
+  explicit DrawList(Batching batching = Batching::automatic, std::size_t views = 1)
+      : batching_(batching), most_views_(views) {}
 
   /// @param mirrored  for all nodes: does its world transform mirror?
   /// @param traits  for all nodes; empty: all alike
@@ -74,8 +76,8 @@ class DrawList {
   /// @param eye  blended nodes are ordered by how far the middle of their bounds is from it
   void cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye = Vec3::Zero());
 
-  /// The same for several views at once: a node is there once for each view that may see it, and a run is of one view. Views
-  /// follow each other within what else would be one run.
+  /// The same for several views at once: a node is there once for each view that may see it, and a run is of one view.
+  /// Views follow each other within what else would be one run.
   void cull(const BoundsSet& bounds, std::span<const Frustum> views, const Vec3& eye = Vec3::Zero());
 
   /// Keeps all of the sorted nodes, blended ones in the order of the scene: for culling that is done elsewhere.
@@ -85,8 +87,8 @@ class DrawList {
   std::span<const Command> commands() const { return commands_; }
   std::span<const Run> runs() const { return runs_; }
   Batching batching() const { return batching_; }
-  std::size_t chosen() const { return items_.size(); }                  ///< nodes that may be drawn
-  std::size_t culled() const { return items_.size() - seen_; }          ///< of these, outside of all views
+  std::size_t chosen() const { return items_.size(); }          ///< nodes that may be drawn
+  std::size_t culled() const { return items_.size() - seen_; }  ///< of these, outside of all views
 
  private:
   struct Item {
@@ -104,9 +106,9 @@ class DrawList {
 
   Batching batching_;
   std::size_t most_views_;
-  std::vector<Item> items_;  ///< opaque ones, then blended ones
-  std::size_t opaque_ = 0;   ///< how many of them are
-  std::vector<std::size_t> run_ends_;       ///< of opaque items
+  std::vector<Item> items_;                         ///< opaque ones, then blended ones
+  std::size_t opaque_ = 0;                          ///< how many of them are
+  std::vector<std::size_t> run_ends_;               ///< of opaque items
   std::vector<std::vector<std::uint8_t>> visible_;  ///< by view, by node
   std::size_t seen_ = 0;
   std::vector<Distance> blended_;  ///< those in view

@@ -17,25 +17,26 @@ struct MergeLimits {
   std::size_t triangles_each = std::numeric_limits<std::size_t>::max();  ///< an object of more stays as it is
   std::size_t fewest = 2;  ///< objects of one material and the same tags; fewer stay as they are
 
-  /// Where merging is worth it by itself: by what bench_merging measures, whole frames of objects of 2 triangles take two
-  /// thirds of the time, those of 12 nine tenths, those of 48 the same. Small batches, so that culling loses little.
+  /// Where merging is worth it by itself: by what bench_merging measures, whole frames of objects of 2 triangles take
+  /// two thirds of the time, those of 12 nine tenths, those of 48 the same. Small batches, so that culling loses
+  /// little.
   static MergeLimits where_it_pays() { return {.triangles = 1024, .triangles_each = 16, .fewest = 64}; }
 };
 
 /// What was made of a scene.
 struct Merge {
   std::optional<Scene> scene;  ///< nothing when nothing was merged: the scene as it is will do
-  std::size_t objects = 0;  ///< that were merged
-  std::size_t meshes = 0;   ///< that they became
+  std::size_t objects = 0;     ///< that were merged
+  std::size_t meshes = 0;      ///< that they became
 };
 
-/// The same scene with what stands still baked into few meshes in world coordinates: objects of one material that have the
-/// same tags, by themselves or by what they stand below.
+/// The same scene with what stands still baked into few meshes in world coordinates: objects of one material that have
+/// the same tags, by themselves or by what they stand below.
 ///
 /// All nodes stay, with their names and places, for lights, views and texts to follow; those that were merged show
-/// nothing themselves any more. Not merged are objects that move, whose material is blended (they are drawn in the order of
-/// their depth) or chosen singly by a variant, and meshes of lines and points, or with vertex colours or second texture
-/// coordinates. Places are rounded once more than without, so edges may lie a rounding step off.
+/// nothing themselves any more. Not merged are objects that move, whose material is blended (they are drawn in the
+/// order of their depth) or chosen singly by a variant, and meshes of lines and points, or with vertex colours or
+/// second texture coordinates. Places are rounded once more than without, so edges may lie a rounding step off.
 Merge merged(const Scene& scene, const MergeLimits& limits = {});
 
 }  // namespace periscena::batch

@@ -52,8 +52,8 @@ inline constexpr std::uint32_t position_attribute = 0;
 inline constexpr std::uint32_t normal_attribute = 1;
 inline constexpr std::uint32_t tangent_attribute = 2;
 inline constexpr std::uint32_t uv_attribute = 3;
-inline constexpr std::uint32_t object_index_attribute =
-    4;  ///< once per instance, so that a draw's base instance picks it
+/// Once per instance, so that a draw's base instance picks it
+inline constexpr std::uint32_t object_index_attribute = 4;
 }  // namespace binding
 
 struct NamedBinding {

@@ -20,7 +20,8 @@ class Buffer {
   /// To be written again and again; zero at first.
   static Buffer writable(std::size_t bytes, std::string_view label);
 
-  /// To be written through a pointer that stays good as long as the buffer does, and that the device sees without more ado.
+  /// To be written through a pointer that stays good as long as the buffer does, and that the device sees without more
+  /// ado.
   /// @param memory  becomes that pointer
   static Buffer mapped(std::size_t bytes, std::string_view label, std::byte*& memory);
 

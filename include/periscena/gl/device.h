@@ -28,7 +28,8 @@ struct DeviceOptions {
   /// Leaves unused what a driver is known to do wrong; capabilities().features say what. For looking into drivers.
   bool avoid_known_faults = true;
 
-  /// Storage blocks are kept to so many bytes, to see what a lesser device would make of a scene; 0: what the device can.
+  /// Storage blocks are kept to so many bytes, to see what a lesser device would make of a scene; 0: what the device
+  /// can.
   std::size_t most_block_bytes = 0;
 };
 

@@ -52,8 +52,8 @@ class FrameRunner {
   void reset_history();
 
   /// The frame at `seconds` as it is after `steps` frames before it, `rate` a second, from no history: the same time
-  /// gives the same pixels again. Where nothing has history, passes that do not run in each frame (Pass::every) run in this
-  /// one. @param rate  frames a second, > 0
+  /// gives the same pixels again. Where nothing has history, passes that do not run in each frame (Pass::every) run in
+  /// this one. @param rate  frames a second, > 0
   void run_settled(double seconds, int steps, double rate, const AfterPass& after_pass = {});
 
   /// A target's contents after the last run. A multisampled one is resolved.
@@ -90,8 +90,8 @@ class FrameRunner {
   const FramePlan& plan() const { return plan_; }
   Device& device() const { return device_; }
 
-  /// What the driver gave otherwise than asked: sample counts. History that was lost when the last plan came. And what passes
-  /// found while they ran.
+  /// What the driver gave otherwise than asked: sample counts. History that was lost when the last plan came. And what
+  /// passes found while they ran.
   Diagnostics diagnostics() const;
 
  private:
@@ -127,7 +127,7 @@ class FrameRunner {
   std::uint64_t runs_ = 0;
   std::uint64_t steps_since_ = 0;  ///< how many frames before the next count
   double last_seconds_ = 0;
-  std::vector<char> idle_;   ///< by pass: does nobody look at what it makes this time? empty where none can tell
+  std::vector<char> idle_;    ///< by pass: does nobody look at what it makes this time? empty where none can tell
   std::vector<char> wanted_;  ///< by target
   Counts own_counts_;
 };

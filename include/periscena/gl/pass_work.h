@@ -132,18 +132,20 @@ class PassContext {
   void draw_indirect(const IndirectDraw& draw) const;
 
   /// Runs the compute program that is in use; what it writes is there for all that comes after.
-  /// @param across, up  groups of its local size. More across than the 65,535 that every device takes go on in rows, whose
-  /// last may be longer than needed.
+  /// @param across, up  groups of its local size. More across than the 65,535 that every device takes go on in rows,
+  /// whose last may be longer than needed.
   void compute(std::uint32_t across, std::uint32_t up = 1) const;
 
   /// Runs the program that is in use, which has no fragment program, on vertices, and keeps what it captures. No pixel
   /// changes.
   void capture(const VertexCapture& into, const VertexArray& from, int first, int vertices) const;
 
-  /// What shaders wrote before is there for all that comes after, and what they write after comes after all reading before.
+  /// What shaders wrote before is there for all that comes after, and what they write after comes after all reading
+  /// before.
   void barrier() const;
 
-  /// Draws that follow write one of each pixel's samples alone; all again before the pass ends. @param sample  -1 for all
+  /// Draws that follow write one of each pixel's samples alone; all again before the pass ends. @param sample  -1 for
+  /// all
   void write_sample(int sample) const;
 
   /// Where a sample of the pass' targets lies in its pixel, 0..1 to the right and up.
@@ -182,16 +184,16 @@ class PassWork {
 
   virtual void run(PassContext& context) = 0;
 
-  /// Asked before each frame of passes that say so (Pass::chooses_reads): is this read looked at? Passes whose targets nobody
-  /// looks at do not run. @param read  index of the pass' reads @param seconds  of the frame
+  /// Asked before each frame of passes that say so (Pass::chooses_reads): is this read looked at? Passes whose targets
+  /// nobody looks at do not run. @param read  index of the pass' reads @param seconds  of the frame
   virtual bool looks_at(std::size_t read, double seconds) const {
     static_cast<void>(read);
     static_cast<void>(seconds);
     return true;
   }
 
-  /// Called when the runner goes on with a plan in which the pass' targets have another size, or may lie elsewhere although
-  /// the pass relies on what it drew before (Write::stays). Programs stay.
+  /// Called when the runner goes on with a plan in which the pass' targets have another size, or may lie elsewhere
+  /// although the pass relies on what it drew before (Write::stays). Programs stay.
   virtual void resize(PassSetup& setup) { static_cast<void>(setup); }
 
   /// What it looked through when it ran last, where the pass did not declare that: a light's view moves with the light.

@@ -16,8 +16,8 @@ struct PixelAnswer {
   std::array<double, 4> values{};  ///< by channel, as Image::at
 };
 
-/// Reads single pixels without waiting for the device: a question is put behind what the device still has to do, and its
-/// answer comes some frames later. For picking, and for meters that may lag.
+/// Reads single pixels without waiting for the device: a question is put behind what the device still has to do, and
+/// its answer comes some frames later. For picking, and for meters that may lag.
 class PixelReader {
  public:
   /// @param places  how many questions may wait, >= 1

@@ -100,10 +100,12 @@ class State {
   /// Squares of the target, by the number that vertex programs choose as gl_ViewportIndex; until the next set_viewport.
   void set_viewports(std::span<const std::array<float, 4>> rectangles);  ///< x, y, width, height; at most 16
 
-  /// Do sRGB targets encode what is written to them? They do, unless a pass that has encoded colours says no while it draws.
+  /// Do sRGB targets encode what is written to them? They do, unless a pass that has encoded colours says no while it
+  /// draws.
   void encode_srgb(bool encodes);
 
-  /// From now on, pipelines without a stencil test draw where the stencil is this number alone. @param number  0: everywhere
+  /// From now on, pipelines without a stencil test draw where the stencil is this number alone. @param number  0:
+  /// everywhere
   void draw_within(int number) { within_ = number; }
 
   /// What does not count is not sent: the depth comparison while the depth test is off, and the like.

@@ -9,7 +9,8 @@
 namespace periscena::gl {
 
 /// Textures that shaders find by a number of 64 bits, a handle, without their being bound: GL_ARB_bindless_texture, see
-/// Capabilities::texture_handles. Keeps them resident while frames need them. The textures and samplers must outlive it.
+/// Capabilities::texture_handles. Keeps them resident while frames need them. The textures and samplers must outlive
+/// it.
 class TextureHandles {
  public:
   /// @param frames_kept  how many frames a handle stays resident that none of them needed

@@ -9,8 +9,8 @@
 namespace periscena::gl {
 
 /// What the CPU sends in each frame: written into memory that stays mapped, and copied from there by the device, in
-/// order with its other work. Three parts take turns; one is written again once a fence says that the device has read it, so
-/// neither waits for the other unless the CPU is three frames ahead.
+/// order with its other work. Three parts take turns; one is written again once a fence says that the device has read
+/// it, so neither waits for the other unless the CPU is three frames ahead.
 ///
 /// A frame that sends more than a part holds gets a ring whose parts hold the next power of two of what it has sent.
 class UploadRing {

@@ -17,8 +17,7 @@ class VertexArray {
   void add_integer(std::uint32_t attribute, std::uint32_t slot, std::uint32_t offset) const;
 
   void set_vertices(std::uint32_t slot, const Buffer& buffer, int stride) const;
-  void set_per_instance(std::uint32_t slot) const;
-                                                                                  ///< instances, not with vertices
+  void set_per_instance(std::uint32_t slot) const;  ///< it goes on with instances, not with vertices
   void set_indices(const Buffer& buffer) const;
 
   std::uint32_t name() const { return name_.get(); }

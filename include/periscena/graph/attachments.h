@@ -25,8 +25,8 @@ struct Attachment {
 
 /// Why a framebuffer can't be drawn into, or not as meant.
 struct AttachmentFault {
-  bool incomplete =
-      true;  ///< would OpenGL call the framebuffer incomplete (or refuse to attach)? else it only draws less
+  /// Would OpenGL call the framebuffer incomplete (or refuse to attach)? else it only draws less
+  bool incomplete = true;
   Diagnostic diagnostic;
 };
 

@@ -36,12 +36,12 @@ class FrameGraph {
   /// Where the picture goes, when it is no texture of ours: see gl::Outside.
   void set_output_origin(Origin origin);
 
-  /// Are passes over the whole picture that follow each other, and of which each asks the pixel alone that it writes, made
-  /// one? Then what lies between them is never written. They are unless this says no, to look at each.
+  /// Are passes over the whole picture that follow each other, and of which each asks the pixel alone that it writes,
+  /// made one? Then what lies between them is never written. They are unless this says no, to look at each.
   void set_fusing(bool fuses) { fuses_ = fuses; }
 
-  /// What a pass does inside of a window, it does by the stencil of the depth that the window's pass writes: that is a write
-  /// of its own, too.
+  /// What a pass does inside of a window, it does by the stencil of the depth that the window's pass writes: that is a
+  /// write of its own, too.
   void add(Pass pass, Place place = Place::here());
 
   /// Keeps a target, and the passes it needs, although no pass leads from it to the output: to be read back after the

@@ -29,8 +29,8 @@ struct Read {
   int level = all_levels;    ///< one mip level alone
   int layer = all_layers;    ///< one layer or face alone
   bool each_sample = false;  ///< the pass reads the samples itself (sampler2DMS), so nothing is resolved for it
-  bool own_samples = false;  ///< the same where the target has several; where it has one, an ordinary texture. What the pass
-                             ///< writes must have as many
+  bool own_samples = false;  ///< the same where the target has several; where it has one, an ordinary texture. What the
+                             ///< pass writes must have as many
   bool as_array = false;     ///< whatever its shape: a flat picture as an array of one layer, a cube as one of six
 };
 
@@ -51,14 +51,14 @@ struct Write {
                           ///< program's output
   TargetUse target = {};
   bool overwrites = false;  ///< does the pass set every pixel, whatever was there? then nothing is cleared or kept
-  bool stays = false;       ///< does the pass clear it itself, and may leave what it drew in an earlier frame? then nobody
-                            ///< else's contents lie there
-  bool any_size = false;    ///< does the pass draw the same thing at any size? then a target that is larger than the device
-                            ///< can have is made as large as it can
-  bool no_mean = false;     ///< is the mean of its samples of no use, as of normals and numbers of objects?
-  Place place = {};         ///< of the slot's name, when it has one of its own
-  int level = 0;            ///< mip level
-  int layer = all_layers;   ///< one layer or face; all: the program chooses by gl_Layer
+  bool stays = false;  ///< does the pass clear it itself, and may leave what it drew in an earlier frame? then nobody
+                       ///< else's contents lie there
+  bool any_size = false;   ///< does the pass draw the same thing at any size? then a target that is larger than the
+                           ///< device can have is made as large as it can
+  bool no_mean = false;    ///< is the mean of its samples of no use, as of normals and numbers of objects?
+  Place place = {};        ///< of the slot's name, when it has one of its own
+  int level = 0;           ///< mip level
+  int layer = all_layers;  ///< one layer or face; all: the program chooses by gl_Layer
   ColorCoding coding = ColorCoding::unknown;  ///< of a colour: light when the pass takes light and writes light
 };
 
@@ -163,7 +163,8 @@ struct Pass {
   /// Asked by plan() for what is wrong with the passes that it reads from; empty when any will do.
   std::function<void(const WritersOf&, Diagnostics&)> check_writers = {};
 
-  /// Asked by plan() for what is wrong with the targets that it writes, in the order of its writes; empty when any will do.
+  /// Asked by plan() for what is wrong with the targets that it writes, in the order of its writes; empty when any will
+  /// do.
   std::function<void(std::span<const WrittenTarget>, Diagnostics&)> check_targets = {};
 
   LightRange takes = LightRange::unknown;  ///< what the colours must be that it reads; unknown: any
@@ -182,14 +183,15 @@ struct Pass {
   /// It runs in every n-th frame, and in between what it wrote stays.
   int every = 1;
 
-  /// Moves the view that it was drawn through by less than a pixel from frame to frame, for all passes that look through it.
+  /// Moves the view that it was drawn through by less than a pixel from frame to frame, for all passes that look
+  /// through it.
   std::optional<Jitter> jitter = {};
 
   /// Does it look at some of what it reads at some times alone? See gl::PassWork::looks_at.
   bool chooses_reads = false;
 
-  /// Of a pass that asks of what it reads first the pixel alone that it writes: one pass that does what `before`, whose one
-  /// write that is, and `own`, which is this, do one after the other; nothing when they do not go together.
+  /// Of a pass that asks of what it reads first the pixel alone that it writes: one pass that does what `before`, whose
+  /// one write that is, and `own`, which is this, do one after the other; nothing when they do not go together.
   std::function<std::optional<Pass>(const Pass& before, const Pass& own)> fuse = {};
 
   bool draws() const { return std::holds_alternative<std::monostate>(operation); }

@@ -47,8 +47,8 @@ Image difference_heat(const Image& a, const Image& b, double most);
 /// @param step  0..1, where 8-bit values count as 0..1 @throws as compare
 double edge_difference(const Image& reference, const Image& picture, double step = 0.1);
 
-/// What flickers from one picture to the next and not in the reference: root of the mean square of the difference of both
-/// changes, over all pixels and channels. @throws as compare
+/// What flickers from one picture to the next and not in the reference: root of the mean square of the difference of
+/// both changes, over all pixels and channels. @throws as compare
 double flicker(const std::array<const Image*, 2>& reference, const std::array<const Image*, 2>& pictures);
 
 }  // namespace periscena

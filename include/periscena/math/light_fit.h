@@ -37,9 +37,9 @@ std::vector<float> split_view(float near, float far, int parts, float weight, Pl
 /// @param aspect  width by height; @param from, to  metres along the view, from < to
 Sphere view_part(const Camera& camera, float aspect, float from, float to);
 
-/// A square, parallel view along a direction that holds a ball, and in depth all that may cast shadows into it. As long as
-/// the ball's radius, the direction and the map stay the same, the view only moves by whole texels, so that shadows do
-/// not shimmer when the ball moves.
+/// A square, parallel view along a direction that holds a ball, and in depth all that may cast shadows into it. As long
+/// as the ball's radius, the direction and the map stay the same, the view only moves by whole texels, so that shadows
+/// do not shimmer when the ball moves.
 ///
 /// @param direction  in which the light shines; any length but 0
 /// @param casters  balls around what casts shadows; empty ones are left out

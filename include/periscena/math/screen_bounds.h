@@ -14,11 +14,12 @@ struct ScreenRect {
   float area() const { return (right - left) * (top - bottom); }
 };
 
-/// The tightest rectangle around what a lens sees of a ball, cut off at the near plane and at the picture's edges: where
-/// a light of that range can matter. Nothing sticks out of it, not by rounding either. The eye may be inside the ball.
+/// The tightest rectangle around what a lens sees of a ball, cut off at the near plane and at the picture's edges:
+/// where a light of that range can matter. Nothing sticks out of it, not by rounding either. The eye may be inside the
+/// ball.
 ///
-/// In the plane of the view axis and x (then y), the ball is a disc that ends at the near plane; x by distance is greatest
-/// and least where lines from the eye touch it, or where it ends. Closed form, in double precision.
+/// In the plane of the view axis and x (then y), the ball is a disc that ends at the near plane; x by distance is
+/// greatest and least where lines from the eye touch it, or where it ends. Closed form, in double precision.
 ///
 /// @param ball  camera space, metres; not finite: the whole picture
 /// @return nothing when the ball lies before the near plane, beyond the far one, beside the picture, or is empty
@@ -35,8 +36,8 @@ struct Cone {
   Sphere sphere() const;
 };
 
-/// The same for a cone: the tightest where all of it lies beyond the near plane, from its tip, its rim, and where lines from
-/// the eye touch its cap. Elsewhere what the ball of its range and the least ball around it share.
+/// The same for a cone: the tightest where all of it lies beyond the near plane, from its tip, its rim, and where lines
+/// from the eye touch its cap. Elsewhere what the ball of its range and the least ball around it share.
 /// @param cone  camera space
 std::optional<ScreenRect> screen_bounds(const Projection& lens, const Cone& cone);
 

@@ -20,10 +20,10 @@ struct TileWish {
   int count = 1;          ///< > 0, all of one size
 };
 
-/// Shares out square layers. Tiles are a layer, or a quarter of one, or a quarter of that, and so on. All begin with the
-/// smallest; those that would not fit then, the least important first, get none. After that, whoever has the largest
-/// importance for a tile's side gets tiles of twice the side, until nobody's fit any more. Of equals, the earlier come
-/// first.
+/// Shares out square layers. Tiles are a layer, or a quarter of one, or a quarter of that, and so on. All begin with
+/// the smallest; those that would not fit then, the least important first, get none. After that, whoever has the
+/// largest importance for a tile's side gets tiles of twice the side, until nobody's fit any more. Of equals, the
+/// earlier come first.
 ///
 /// @param side  of a layer, pixels, > 0
 /// @param layers  > 0

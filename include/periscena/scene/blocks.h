@@ -15,8 +15,8 @@ namespace periscena {
 /// neighbours leave no gaps.
 class BlockGrid {
  public:
-  static constexpr int longest = 4096;                ///< along an axis
-  static constexpr std::int64_t most = 1 << 24;       ///< in all
+  static constexpr int longest = 4096;           ///< along an axis
+  static constexpr std::int64_t most = 1 << 24;  ///< in all
   static constexpr std::uint8_t empty = 0;
 
   /// All empty. @param block  metres, each > 0; @throws Mistake "bad-shape"

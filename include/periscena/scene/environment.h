@@ -29,7 +29,7 @@ struct Environment {
 
 /// A cube of floats with mip levels.
 struct CubeImage {
-  int size = 0;                ///< pixels along an edge of level 0, a power of two
+  int size = 0;                                          ///< pixels along an edge of level 0, a power of two
   std::vector<std::array<std::vector<Vec3>, 6>> levels;  ///< by level, by face: rows as OpenGL lays them out
 
   int level_size(int level) const { return std::max(1, size >> level); }
@@ -59,8 +59,8 @@ Vec3 evaluate_harmonics(const std::array<Vec3, 9>& coefficients, const Vec3& dir
 /// How many levels a prefiltered cube has; its level k is for roughness k / (prefiltered_levels − 1).
 inline constexpr int prefiltered_levels = 6;
 
-/// Level 0 as it is; level k is what a surface of that roughness sends back towards a viewer straight above it: the mean
-/// of the light, weighted by GGX's lobe and the cosine. A constant sky stays as it is.
+/// Level 0 as it is; level k is what a surface of that roughness sends back towards a viewer straight above it: the
+/// mean of the light, weighted by GGX's lobe and the cosine. A constant sky stays as it is.
 /// @see Karis, in "Physically Based Shading in Theory and Practice", SIGGRAPH 2013 course notes (split sum)
 CubeImage prefilter(const CubeImage& cube);
 

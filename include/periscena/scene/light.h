@@ -49,7 +49,8 @@ struct AmbientLight {
 /// @param metres  > 0; @return candela to lux, 1/m²
 float light_falloff(float metres, float range);
 
-/// How a spot light fades from its inner to its outer cone (KHR_lights_punctual). @param cosine  of the angle to its axis
+/// How a spot light fades from its inner to its outer cone (KHR_lights_punctual). @param cosine  of the angle to its
+/// axis
 float spot_falloff(float cosine, float inner_cone, float outer_cone);
 
 /// Air between the eye and what it sees, in linear light.

@@ -86,8 +86,8 @@ struct KeyedPlacement {
 ///     FixedSteps steps(120);  // a second
 ///     steps.run_to(2.5, [&](double seconds) { water.step(1 / 120.0); }, [&] { water.reset(); });
 ///
-/// Asked for an earlier time, it starts again. A gap is capped, so that a minute's pause does not take a minute to catch
-/// up on.
+/// Asked for an earlier time, it starts again. A gap is capped, so that a minute's pause does not take a minute to
+/// catch up on.
 class FixedSteps {
  public:
   /// @param rate  steps a second, > 0; @param most  steps in one call, >= 1: what is beyond is left out

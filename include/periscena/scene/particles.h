@@ -21,21 +21,21 @@ struct Particle {
 /// How particles move: from boxes, with gravity, in wind. The same on the device and here.
 ///
 /// Steps are of one length, and each particle lives a fixed number of them, from a start that depends on the seed, its
-/// number and the count of its lives alone. So what the cloud is at a time can be found from no more than one life before:
-/// the same time gives the same cloud, whatever was asked before.
+/// number and the count of its lives alone. So what the cloud is at a time can be found from no more than one life
+/// before: the same time gives the same cloud, whatever was asked before.
 struct ParticleCloud {
   std::uint32_t count = 1000;  ///< 1..most
   std::uint32_t seed = 1;
-  float steps_a_second = 30;  ///< > 0
-  float life = 10;            ///< seconds; rounded to whole steps, 1..65,536 of them
-  Vec3 from_low = Vec3::Zero(), from_high = Vec3::Zero();              ///< the box that they begin in, metres
-  Vec3 velocity = Vec3::Zero(), velocity_spread = Vec3::Zero();        ///< at the beginning: evenly within ± the spread, m/s
-  Vec3 gravity = Vec3(0, -9.81f, 0);                                   ///< m/s²
-  Vec3 wind = Vec3::Zero();                                            ///< m/s
-  float drag = 0;                                                      ///< 1/s: how fast they become as fast as the air; >= 0
-  float gust = 0;                                                      ///< m/s: how much the wind varies, >= 0
-  float gust_size = 3;                                                 ///< metres from one eddy to the next, > 0
-  float gust_seconds = 5;                                              ///< until eddies are as they were, > 0
+  float steps_a_second = 30;                                     ///< > 0
+  float life = 10;                                               ///< seconds; rounded to whole steps, 1..65,536 of them
+  Vec3 from_low = Vec3::Zero(), from_high = Vec3::Zero();        ///< the box that they begin in, metres
+  Vec3 velocity = Vec3::Zero(), velocity_spread = Vec3::Zero();  ///< at the beginning: evenly within ± the spread, m/s
+  Vec3 gravity = Vec3(0, -9.81f, 0);                             ///< m/s²
+  Vec3 wind = Vec3::Zero();                                      ///< m/s
+  float drag = 0;                                                ///< 1/s: how fast they become as fast as the air; >= 0
+  float gust = 0;                                                ///< m/s: how much the wind varies, >= 0
+  float gust_size = 3;                                           ///< metres from one eddy to the next, > 0
+  float gust_seconds = 5;                                        ///< until eddies are as they were, > 0
   /// They begin anew where they leave this box.
   Vec3 bounds_low = Vec3::Constant(-std::numeric_limits<float>::infinity());
   Vec3 bounds_high = Vec3::Constant(std::numeric_limits<float>::infinity());
@@ -48,7 +48,7 @@ struct ParticleCloud {
   std::uint32_t life_steps() const;
   std::uint32_t gust_steps() const;
   std::int64_t step_at(double seconds) const;  ///< number of the last whole step
-  float drag_taken() const;                    ///< share of the air's velocity that a step takes on: 1 - exp(-drag / steps_a_second)
+  float drag_taken() const;  ///< share of the air's velocity that a step takes on: 1 - exp(-drag / steps_a_second)
 
   /// All of them after a step. Takes at most one life of steps for each.
   std::vector<Particle> after_step(std::int64_t step) const;

@@ -21,7 +21,7 @@ struct Ray {
 /// Where a ray meets a triangle.
 struct RayHit {
   float distance = 0;
-  std::uint32_t triangle = 0;    ///< its number
+  std::uint32_t triangle = 0;   ///< its number
   float second = 0, third = 0;  ///< weights of the triangle's second and third corner; the first has the rest
 
   bool operator==(const RayHit&) const = default;
@@ -39,10 +39,10 @@ struct TriangleSource {
 /// Triangles sorted into a tree of boxes, so that a ray meets few of them: the truth that pictures of shadows are
 /// measured against. Both sides count.
 ///
-/// Built by the surface area heuristic over 16 bins along the longest axis of the middles (Wald, "On fast Construction of
-/// SAH-based Bounding Volume Hierarchies", 2007); triangles are met by Möller and Trumbore's test ("Fast, Minimum Storage
-/// Ray/Triangle Intersection", 1997), in double precision. Triangles without area, or with corners that are not finite, are
-/// never met. Safe to ask from many threads.
+/// Built by the surface area heuristic over 16 bins along the longest axis of the middles (Wald, "On fast Construction
+/// of SAH-based Bounding Volume Hierarchies", 2007); triangles are met by Möller and Trumbore's test ("Fast, Minimum
+/// Storage Ray/Triangle Intersection", 1997), in double precision. Triangles without area, or with corners that are not
+/// finite, are never met. Safe to ask from many threads.
 class RayTree {
  public:
   RayTree() = default;
@@ -63,7 +63,7 @@ class RayTree {
   /// A box with two boxes in it, the first right behind it, or with triangles.
   struct Node {
     Box box;
-    std::uint32_t second = 0;        ///< the other box in it; 0 when it holds triangles
+    std::uint32_t second = 0;            ///< the other box in it; 0 when it holds triangles
     std::uint32_t first = 0, count = 0;  ///< of order_
   };
   struct Piece;

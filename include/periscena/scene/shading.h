@@ -25,8 +25,8 @@ inline constexpr float least_roughness = 0.045f;
 /// Between a normal and the direction to the eye, taken to be at least this.
 inline constexpr float least_cosine = 1e-3f;
 
-/// The cosine. Normals of maps, and those between a mesh's, lean away from the eye where a surface is seen from its side; what
-/// is seen faces the eye all the same, and is not dark for that.
+/// The cosine. Normals of maps, and those between a mesh's, lean away from the eye where a surface is seen from its
+/// side; what is seen faces the eye all the same, and is not dark for that.
 float seen_cosine(const Vec3& normal, const Vec3& to_eye);
 
 /// Trowbridge and Reitz' distribution of microfacets (GGX). @param alpha  roughness squared

@@ -13,8 +13,8 @@ namespace periscena {
 /// A light as it stands at some time, world space.
 struct PlacedLight {
   Light light;  ///< position and direction are in the world
-  /// Half the angle that a directional light is wide, radians; the radius of a spot or point light, metres. 0: edges of its
-  /// shadows are sharp.
+  /// Half the angle that a directional light is wide, radians; the radius of a spot or point light, metres. 0: edges of
+  /// its shadows are sharp.
   float size = 0;
   float near = 0;  ///< metres: what is nearer to a spot or point light lets its light through
 
@@ -23,19 +23,20 @@ struct PlacedLight {
 
 /// Something that a pixel's middle shows.
 struct SeenPoint {
-  int x = 0, y = 0;                                ///< pixel, from the upper left
-  Vec3 position = Vec3::Zero();                    ///< world space
-  Vec3 normal = Vec3::UnitZ();                     ///< of its triangle, length 1, on the viewer's side
-  float distance = 0;                              ///< along the view, metres
+  int x = 0, y = 0;              ///< pixel, from the upper left
+  Vec3 position = Vec3::Zero();  ///< world space
+  Vec3 normal = Vec3::UnitZ();   ///< of its triangle, length 1, on the viewer's side
+  float distance = 0;            ///< along the view, metres
 };
 
 /// How light comes to a point.
 struct LightAt {
-  bool reaches = false;  ///< is the point in the light's range and cone, and does it face the light by more than a degree?
-  bool lit = false;      ///< does the middle of the light get there?
-  bool clear = false;    ///< is that so for all around, as far as was asked?
-  float blocker = 0;     ///< where it is dark: metres along the light to the nearest thing in its way
-  float share = 0;       ///< of the light's area that gets there, 0..1
+  /// Is the point in the light's range and cone, and does it face the light by more than a degree?
+  bool reaches = false;
+  bool lit = false;    ///< does the middle of the light get there?
+  bool clear = false;  ///< is that so for all around, as far as was asked?
+  float blocker = 0;   ///< where it is dark: metres along the light to the nearest thing in its way
+  float share = 0;     ///< of the light's area that gets there, 0..1
 };
 
 /// Rays through a scene: what pictures of shadows are measured against. Masked materials have their holes, by their
@@ -77,19 +78,19 @@ struct MeasuredShadow {
   float texel = 1;  ///< metres that a texel of the map is wide there
 };
 
-/// How a picture of shadows differs from the truth. Shares are of all points that the light reaches and that lie away from
-/// edges.
+/// How a picture of shadows differs from the truth. Shares are of all points that the light reaches and that lie away
+/// from edges.
 struct ShadowErrors {
   std::size_t lit = 0, dark = 0;  ///< such points, by what is true
   double leaks = 0;               ///< dark, and shown lit by more than a twentieth
   double stripes = 0;             ///< lit, and shown dark by more than a twentieth
-  /// How far a shadow is from what casts it: the greatest way along the light from a point that is dark, and shown more lit
-  /// than not, to what darkens it; the greatest thousandth of dark points left out.
+  /// How far a shadow is from what casts it: the greatest way along the light from a point that is dark, and shown more
+  /// lit than not, to what darkens it; the greatest thousandth of dark points left out.
   float detachment = 0;         ///< metres
   float detachment_texels = 0;  ///< the greatest in texels
-  std::size_t edges = 0;          ///< points near edges
-  /// Root of the mean square, over all points, of how far shares of light near edges are from the truth of a light of that
-  /// size: of steps, of blur and of noise alike.
+  std::size_t edges = 0;        ///< points near edges
+  /// Root of the mean square, over all points, of how far shares of light near edges are from the truth of a light of
+  /// that size: of steps, of blur and of noise alike.
   double jaggedness = 0;
 
   std::size_t points() const { return lit + dark; }
@@ -97,8 +98,9 @@ struct ShadowErrors {
 
 /// Compares a picture of one light's shadows with the truth, on all cores.
 /// @param measured  by point; where it has nothing to say, the point does not count
-/// @param away  texels, across the light: points that are nearer to an edge of the true shadow are edges. As far as the filter
-/// reaches, with the four texels that a comparison takes in, and the lift that keeps planes from shadowing themselves
+/// @param away  texels, across the light: points that are nearer to an edge of the true shadow are edges. As far as the
+/// filter reaches, with the four texels that a comparison takes in, and the lift that keeps planes from shadowing
+/// themselves
 /// @param lifted  texels of that lift, at most
 ShadowErrors compare_shadows(const ShadowRays& rays, std::span<const SeenPoint> points, const PlacedLight& light,
                              std::span<const std::optional<MeasuredShadow>> measured, float away, float lifted = 0);

@@ -37,9 +37,9 @@ struct Texture {
 /// A texture on a material: which, and which part of it lies where.
 struct TextureUse {
   TextureHandle texture = {};
-  int uv_set = 0;            ///< 0: Mesh::uv, 1: Mesh::second_uv
+  int uv_set = 0;              ///< 0: Mesh::uv, 1: Mesh::second_uv
   Vec2 offset = Vec2::Zero();  ///< applied last (glTF's KHR_texture_transform)
-  float rotation = 0;        ///< radians, counter-clockwise as the image is looked at, about its upper left; second
+  float rotation = 0;          ///< radians, counter-clockwise as the image is looked at, about its upper left; second
   Vec2 scale = Vec2::Ones();   ///< first
 
   bool valid() const { return texture.valid(); }

@@ -13,7 +13,9 @@ constexpr double longest_step = 0.25;  // seconds
 class AccumulateWork final : public gl::PassWork {
  public:
   AccumulateWork(const Accumulate& options, gl::PassSetup& setup)
-      : cuts_(options.cuts), view_(setup, options.scene, options.view), program_(options.name, "periscena/accumulate.frag") {
+      : cuts_(options.cuts),
+        view_(setup, options.scene, options.view),
+        program_(options.name, "periscena/accumulate.frag") {
     setup.match_outputs(program_.program());
     program_.set("nearer", view_.camera().depth == DepthOrder::ordinary ? -1.0f : 1.0f);
     program_.set("most", static_cast<float>(options.frames));
@@ -37,7 +39,8 @@ class AccumulateWork final : public gl::PassWork {
   bool goes_on(const gl::FrameTime& time) const {
     const double step = time.seconds - time.before;
     if (time.begins || step < 0 || step > longest_step) return false;
-    return std::none_of(cuts_.begin(), cuts_.end(), [&](double cut) { return time.before < cut && cut <= time.seconds; });
+    return std::none_of(cuts_.begin(), cuts_.end(),
+                        [&](double cut) { return time.before < cut && cut <= time.seconds; });
   }
 
   std::vector<float> cuts_;
@@ -66,20 +69,30 @@ void finish_accumulate(const Accumulate& options, Pass& pass) {
 const ScreenKind<Accumulate>& accumulate_said() {
   static const ScreenKind<Accumulate> kind{
       .name = "accumulate",
-      .sentence = "The mean of frames in a row, each drawn a little beside the other, and fetched from where things were: smooth edges over time.",
-      .example = "[[pass]]\nname   = \"over time\"\nkind   = \"accumulate\"\nview   = \"towpath\"\nreads  = { from = \"picture\", velocity = \"scene.velocity\", depth = \"scene.depth\" "
-                 "}\nwrites = { color = \"steady\", count = \"steady.count\" }\n",
+      .sentence =
+          "The mean of frames in a row, each drawn a little beside the other, and fetched from where things were: "
+          "smooth edges over time.",
+      .example =
+          "[[pass]]\nname   = \"over time\"\nkind   = \"accumulate\"\nview   = \"towpath\"\nreads  = { from = "
+          "\"picture\", velocity = \"scene.velocity\", depth = \"scene.depth\" "
+          "}\nwrites = { color = \"steady\", count = \"steady.count\" }\n",
       .reads = {{{"from", true, "Linear light, before or after tone mapping"}, &Accumulate::from},
                 {{"velocity", true, "Of a `velocity` pass, since the frame before"}, &Accumulate::velocity},
                 {{"depth", true, "Depth of the view"}, &Accumulate::depth}},
-      .writes = {{{"color", true, "The same, of which it reads the last frame's; of a floating format"}, &Accumulate::into},
+      .writes = {{{"color", true, "The same, of which it reads the last frame's; of a floating format"},
+                  &Accumulate::into},
                  {{"count", true, "Of how many frames each pixel is the mean: r16f"}, &Accumulate::count}},
-      .keys = Keys<Accumulate>()
-                  .key("view", &Accumulate::view, {.required = true}, "The view that it was seen through; all passes that look through it are drawn where this one says")
-                  .key("places", &Accumulate::places, {.minimum = 1, .maximum = 256}, "Places in a pixel that frames in a row are drawn at; 1: its middle alone")
-                  .key("frames", &Accumulate::frames, {.minimum = 1, .maximum = 1000}, "A pixel is the mean of so many, at most; where something moves, of 8")
-                  .key("white", &Accumulate::white, {.unit = "nits", .minimum = 0}, "Of light before tone mapping: what is this bright counts half; 0: all the same")
-                  .key("cuts", &Accumulate::cuts, {.unit = "seconds"}, "Absolute times at which another picture begins"),
+      .keys =
+          Keys<Accumulate>()
+              .key("view", &Accumulate::view, {.required = true},
+                   "The view that it was seen through; all passes that look through it are drawn where this one says")
+              .key("places", &Accumulate::places, {.minimum = 1, .maximum = 256},
+                   "Places in a pixel that frames in a row are drawn at; 1: its middle alone")
+              .key("frames", &Accumulate::frames, {.minimum = 1, .maximum = 1000},
+                   "A pixel is the mean of so many, at most; where something moves, of 8")
+              .key("white", &Accumulate::white, {.unit = "nits", .minimum = 0},
+                   "Of light before tone mapping: what is this bright counts half; 0: all the same")
+              .key("cuts", &Accumulate::cuts, {.unit = "seconds"}, "Absolute times at which another picture begins"),
       .finish = finish_accumulate};
   return kind;
 }

@@ -20,7 +20,8 @@ class AmbientOcclusionWork final : public gl::PassWork {
  public:
   AmbientOcclusionWork(const AmbientOcclusion& options, gl::PassSetup& setup)
       : view_(setup, options.scene, options.view),
-        look_({.name = options.name, .compute = gl::ShaderText::embedded("periscena/ambient_occlusion.comp", pass_shaders())}),
+        look_({.name = options.name,
+               .compute = gl::ShaderText::embedded("periscena/ambient_occlusion.comp", pass_shaders())}),
         smooth_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()),
                  gl::ShaderText::embedded("periscena/ambient_occlusion.frag", pass_shaders())}),
         look_textures_(look_),
@@ -40,7 +41,8 @@ class AmbientOcclusionWork final : public gl::PassWork {
   void resize(gl::PassSetup& setup) override {
     view_.resize(setup);
     const int width = setup.pass().width, height = setup.pass().height;
-    if (raw_.width() != width || raw_.height() != height) raw_ = gl::Texture(width, height, Format::r8, "ambient occlusion");
+    if (raw_.width() != width || raw_.height() != height)
+      raw_ = gl::Texture(width, height, Format::r8, "ambient occlusion");
     look_.set(picture_, Vec4(static_cast<float>(width), static_cast<float>(height), 0, 0));
     smooth_textures_.put(smooth_, "raw", raw_.name(), nearest_.name());
   }
@@ -58,7 +60,8 @@ class AmbientOcclusionWork final : public gl::PassWork {
     state.use_program(look_.name());
     look_textures_.bind(state);
     context.write_image(0, raw_, 0);
-    context.compute(static_cast<std::uint32_t>((raw_.width() + 7) / 8), static_cast<std::uint32_t>((raw_.height() + 7) / 8));
+    context.compute(static_cast<std::uint32_t>((raw_.width() + 7) / 8),
+                    static_cast<std::uint32_t>((raw_.height() + 7) / 8));
     state.use_program(smooth_.name());
     smooth_textures_.bind(state);
     state.apply({});
@@ -77,9 +80,12 @@ class AmbientOcclusionWork final : public gl::PassWork {
 const Keys<AmbientOcclusion>& occlusion_keys() {
   static const Keys<AmbientOcclusion> keys =
       Keys<AmbientOcclusion>()
-          .key("view", &AmbientOcclusion::view, {.required = true}, "The view that the geometry buffer was drawn through")
-          .key("radius", &AmbientOcclusion::radius, {.unit = "m", .minimum = 0, .above_minimum = true}, "Within which things count")
-          .key("strength", &AmbientOcclusion::strength, {.minimum = 0, .maximum = 8}, "Exponent of the free share: 0 none, 1 as it is, more darker");
+          .key("view", &AmbientOcclusion::view, {.required = true},
+               "The view that the geometry buffer was drawn through")
+          .key("radius", &AmbientOcclusion::radius, {.unit = "m", .minimum = 0, .above_minimum = true},
+               "Within which things count")
+          .key("strength", &AmbientOcclusion::strength, {.minimum = 0, .maximum = 8},
+               "Exponent of the free share: 0 none, 1 as it is, more darker");
   return keys;
 }
 
@@ -90,13 +96,16 @@ Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   for (const auto& [part, target] : occlusion_parts) {
     if ((options.*target).empty())
-      pass.problems.error("missing-key", pass.place, fmt::format("{} reads no {}", who, part.slot), "name the target that a geometry pass writes it to");
+      pass.problems.error("missing-key", pass.place, fmt::format("{} reads no {}", who, part.slot),
+                          "name the target that a geometry pass writes it to");
     else
       pass.reads.push_back({part.slot, options.*target});
   }
   occlusion_keys().check(options, pass.place, pass.problems);
-  if (!options.occlusion.empty()) pass.writes.push_back({.slot = "occlusion", .target = options.occlusion, .overwrites = true});
-  pass.shader = ShaderInterface{.source = "periscena/ambient_occlusion.frag", .outputs = {{"occlusion", ValueKind::floating, 0}}, .samplers = {}};
+  if (!options.occlusion.empty())
+    pass.writes.push_back({.slot = "occlusion", .target = options.occlusion, .overwrites = true});
+  pass.shader = ShaderInterface{
+      .source = "periscena/ambient_occlusion.frag", .outputs = {{"occlusion", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : pass.reads) pass.shader->samplers.push_back({read.slot});
   expect_view(options.scene.get(), options.view, who, pass.problems);
   expect_same_buffer(pass, options.view);
@@ -107,8 +116,9 @@ PassKind ambient_occlusion_kind() {
   return DescribedKind<AmbientOcclusion>{
       .name = "ambient_occlusion",
       .sentence = "How much of the sky above each pixel is free of what stands around it, for light from all around.",
-      .example = "[[pass]]\nname   = \"corners\"\nkind   = \"ambient_occlusion\"\nview   = \"towpath\"\nradius = 0.8\n"
-                 "reads  = { depth = \"g.depth\", normal = \"g.normal\" }\nwrites = { occlusion = \"corners\" }\n",
+      .example =
+          "[[pass]]\nname   = \"corners\"\nkind   = \"ambient_occlusion\"\nview   = \"towpath\"\nradius = 0.8\n"
+          "reads  = { depth = \"g.depth\", normal = \"g.normal\" }\nwrites = { occlusion = \"corners\" }\n",
       .reads = part_slots(occlusion_parts),
       .writes = {{{"occlusion", true, "The free share, 0..1: r8"}, &AmbientOcclusion::occlusion}},
       .keys = occlusion_keys(),

@@ -54,7 +54,9 @@ class BloomWork final : public gl::PassWork {
 
   std::vector<gl::Choice> choices() const override {
     if (levels_.empty()) return {};
-    return {{"spread", blur_ ? blur_->way() : fmt::format("{} levels, the last of {} x {}", levels_.size(), levels_.back().texture().width(), levels_.back().texture().height())}};
+    return {{"spread", blur_ ? blur_->way()
+                             : fmt::format("{} levels, the last of {} x {}", levels_.size(),
+                                           levels_.back().texture().width(), levels_.back().texture().height())}};
   }
 
   Diagnostics diagnostics() const override { return finite_.found(); }
@@ -105,7 +107,9 @@ class BloomWork final : public gl::PassWork {
       larger_.put("source", levels_[i].texture(), samplers_.linear);
       larger_.set("share", options_.spread * (last ? last_share_ : 1.0f));
       levels_[i - 1].draw_into(context.state());
-      larger_.draw(context, {.blend = {.on = true, .source = gl::BlendFactor::source_alpha, .destination = gl::BlendFactor::one_minus_source_alpha}});
+      larger_.draw(context, {.blend = {.on = true,
+                                       .source = gl::BlendFactor::source_alpha,
+                                       .destination = gl::BlendFactor::one_minus_source_alpha}});
     }
   }
 
@@ -129,20 +133,30 @@ const ScreenKind<Bloom>& bloom_said() {
       .name = "bloom",
       .sentence = "Spreads a share of what is bright, as light scatters in a lens; the picture's mean stays.",
       .example =
-          "[[pass]]\nname     = \"bloom\"\nkind     = \"bloom\"\nstrength = 0.08\nreads    = { light = \"scene.color\" }\nwrites   = { color = "
+          "[[pass]]\nname     = \"bloom\"\nkind     = \"bloom\"\nstrength = 0.08\nreads    = { light = \"scene.color\" "
+          "}\nwrites   = { color = "
           "\"scene.glowing\" }\n",
       .reads = {{{"light", true, "Linear light, nits"}, &Bloom::light},
-                {{"bright", false, "What is spread, when a pass before wrote it; left out, made of the light"}, &Bloom::bright}},
+                {{"bright", false, "What is spread, when a pass before wrote it; left out, made of the light"},
+                 &Bloom::bright}},
       .writes = {{{"color", true, "Linear light, nits, of the size of what is read"}, &Bloom::color},
                  {{"glow", false, "What was spread, to look at"}, &Bloom::glow}},
       .keys = Keys<Bloom>()
-                  .key("method", &Bloom::method, {}, "pyramid: to smaller and smaller pictures and back, at the same cost for any radius; gaussian: at full size, to and fro")
-                  .key("strength", &Bloom::strength, {.minimum = 0, .maximum = 1}, "Share of the bright light that is spread")
-                  .key("radius", &Bloom::radius, {.unit = "of the picture's height", .minimum = 0, .maximum = 1}, "Two standard deviations of the widest")
-                  .key("spread", &Bloom::spread, {.minimum = 0, .maximum = 1}, "Of the pyramid: how much of the light goes on to the next wider level")
-                  .key("threshold_nits", &Bloom::threshold_nits, {.unit = "nits", .minimum = 0}, "Light whose strongest channel is below is not spread; 0: all is")
-                  .key("softness", &Bloom::softness, {.minimum = 0, .maximum = 1}, "The threshold begins at one less this of itself, and lets light in bit by bit")
-                  .key("count", &Bloom::count, {.minimum = 1, .maximum = 16}, "Of gaussian: times; together they are as wide as the radius says"),
+                  .key("method", &Bloom::method, {},
+                       "pyramid: to smaller and smaller pictures and back, at the same cost for any radius; gaussian: "
+                       "at full size, to and fro")
+                  .key("strength", &Bloom::strength, {.minimum = 0, .maximum = 1},
+                       "Share of the bright light that is spread")
+                  .key("radius", &Bloom::radius, {.unit = "of the picture's height", .minimum = 0, .maximum = 1},
+                       "Two standard deviations of the widest")
+                  .key("spread", &Bloom::spread, {.minimum = 0, .maximum = 1},
+                       "Of the pyramid: how much of the light goes on to the next wider level")
+                  .key("threshold_nits", &Bloom::threshold_nits, {.unit = "nits", .minimum = 0},
+                       "Light whose strongest channel is below is not spread; 0: all is")
+                  .key("softness", &Bloom::softness, {.minimum = 0, .maximum = 1},
+                       "The threshold begins at one less this of itself, and lets light in bit by bit")
+                  .key("count", &Bloom::count, {.minimum = 1, .maximum = 16},
+                       "Of gaussian: times; together they are as wide as the radius says"),
       .finish = finish_bloom};
   return kind;
 }

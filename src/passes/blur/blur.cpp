@@ -12,7 +12,10 @@ constexpr float cut_off = 3;  ///< standard deviations
 
 class BlurWork final : public gl::PassWork {
  public:
-  BlurWork(const Blur& options, gl::PassSetup& setup) : radius_(options.radius), blur_(options.name, options.count, options.paired) { resize(setup); }
+  BlurWork(const Blur& options, gl::PassSetup& setup)
+      : radius_(options.radius), blur_(options.name, options.count, options.paired) {
+    resize(setup);
+  }
 
   void resize(gl::PassSetup& setup) override {
     const int height = setup.pass().height;
@@ -38,13 +41,18 @@ const ScreenKind<Blur>& blur_said() {
   static const ScreenKind<Blur> kind{
       .name = "blur",
       .sentence = "Blurs a picture by a Gaussian, along rows and then along columns.",
-      .example = "[[pass]]\nname   = \"soft\"\nkind   = \"blur\"\nradius = 0.02\nreads  = { from = \"scene.color\" }\nwrites = { color = \"soft.color\" }\n",
+      .example =
+          "[[pass]]\nname   = \"soft\"\nkind   = \"blur\"\nradius = 0.02\nreads  = { from = \"scene.color\" }\nwrites "
+          "= { color = \"soft.color\" }\n",
       .reads = {{{"from", true, "Linear light"}, &Blur::from}},
       .writes = {{{"color", true, "Linear light; a floating format keeps it all"}, &Blur::into}},
       .keys = Keys<Blur>()
-                  .key("radius", &Blur::radius, {.unit = "of the picture's height", .minimum = 0, .maximum = 1}, "Two standard deviations")
-                  .key("count", &Blur::count, {.minimum = 1, .maximum = 16}, "Times that it is blurred; together they are as wide as the radius says")
-                  .key("paired", &Blur::paired, {}, "Two pixels are taken by one linear fetch; false: pixel by pixel, for comparison"),
+                  .key("radius", &Blur::radius, {.unit = "of the picture's height", .minimum = 0, .maximum = 1},
+                       "Two standard deviations")
+                  .key("count", &Blur::count, {.minimum = 1, .maximum = 16},
+                       "Times that it is blurred; together they are as wide as the radius says")
+                  .key("paired", &Blur::paired, {},
+                       "Two pixels are taken by one linear fetch; false: pixel by pixel, for comparison"),
       .finish = finish_blur};
   return kind;
 }
@@ -72,12 +80,17 @@ std::vector<BlurTap> gaussian_taps(float deviation, bool paired) {
     total += 2 * sum;
   }
   std::vector<BlurTap> result;
-  for (const auto& [offset, sum] : taps) result.push_back({static_cast<float>(offset), static_cast<float>(sum / total)});
+  for (const auto& [offset, sum] : taps)
+    result.push_back({static_cast<float>(offset), static_cast<float>(sum / total)});
   return result;
 }
 
 GaussianBlur::GaussianBlur(const std::string& name, int count, bool paired)
-    : name_(name), count_(count), paired_(paired), first_(name, "periscena/blur.frag", {"FIRST"}), program_(name, "periscena/blur.frag") {}
+    : name_(name),
+      count_(count),
+      paired_(paired),
+      first_(name, "periscena/blur.frag", {"FIRST"}),
+      program_(name, "periscena/blur.frag") {}
 
 void GaussianBlur::resize(int width, int height, Format format, float deviation) {
   half_.resize(width, height, working_format(format), name_ + ": along rows");
@@ -85,7 +98,8 @@ void GaussianBlur::resize(int width, int height, Format format, float deviation)
   const std::vector<BlurTap> taps = gaussian_taps(deviation / std::sqrt(static_cast<float>(count_)), paired_);
   tap_count_ = static_cast<int>(taps.size());
   Image row(tap_count_, 1, Format::rg32f);
-  for (int i = 0; i < tap_count_; ++i) row.set(i, 0, {taps[static_cast<std::size_t>(i)].offset, taps[static_cast<std::size_t>(i)].weight, 0, 0});
+  for (int i = 0; i < tap_count_; ++i)
+    row.set(i, 0, {taps[static_cast<std::size_t>(i)].offset, taps[static_cast<std::size_t>(i)].weight, 0, 0});
   taps_ = gl::Texture(tap_count_, 1, Format::rg32f, name_ + ": taps");
   taps_.upload(row);
   for (ScreenProgram* program : {&first_, &program_}) {
@@ -115,8 +129,8 @@ void GaussianBlur::run(const gl::PassContext& context, const gl::Texture& source
 }
 
 std::string GaussianBlur::way() const {
-  return fmt::format("{} of {} a pixel, along rows and along columns, {} time{}", 2 * tap_count_ - 1, paired_ ? "pairs of pixels" : "single pixels", count_,
-                     count_ == 1 ? "" : "s");
+  return fmt::format("{} of {} a pixel, along rows and along columns, {} time{}", 2 * tap_count_ - 1,
+                     paired_ ? "pairs of pixels" : "single pixels", count_, count_ == 1 ? "" : "s");
 }
 
 Pass blur(const Blur& options, Place place) {

@@ -11,11 +11,12 @@ struct BlurTap {
   bool operator==(const BlurTap&) const = default;
 };
 
-/// A Gaussian's taps, cut off at three standard deviations. The first is the middle, which counts once; all weights, those
-/// of both sides, add up to 1.
+/// A Gaussian's taps, cut off at three standard deviations. The first is the middle, which counts once; all weights,
+/// those of both sides, add up to 1.
 ///
 /// @param deviation  standard deviation, pixels, >= 0; 0 gives the middle alone
-/// @param paired  two neighbouring pixels are taken by one linear fetch between them, where their weights meet: half the
+/// @param paired  two neighbouring pixels are taken by one linear fetch between them, where their weights meet: half
+/// the
 ///                fetches, the same sum
 std::vector<BlurTap> gaussian_taps(float deviation, bool paired = true);
 

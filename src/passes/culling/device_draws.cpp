@@ -46,8 +46,8 @@ struct RunBlock {
 };
 
 gl::Program program(const char* name) {
-  return gl::Program({.name = name,
-                      .compute = gl::ShaderText::embedded(std::string("periscena/") + name + ".comp", pass_shaders())});
+  return gl::Program(
+      {.name = name, .compute = gl::ShaderText::embedded(std::string("periscena/") + name + ".comp", pass_shaders())});
 }
 
 template <class Block>
@@ -83,8 +83,8 @@ DeviceDraws::DeviceDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> 
 void DeviceDraws::hide(int width, int height, int samples, DepthOrder order) {
   pyramid_.emplace(width, height, samples, order);
   if (!depth_only_) {
-    depth_only_.emplace(gl::ProgramDescription{
-        "occluders", gl::ShaderText::embedded("periscena/shadow_map.vert", pass_shaders())});
+    depth_only_.emplace(
+        gl::ProgramDescription{"occluders", gl::ShaderText::embedded("periscena/shadow_map.vert", pass_shaders())});
   }
   cull_.set(cull_.uniform<bool>("reversed"), order == DepthOrder::reversed);
   cull_.set(cull_.uniform<Vec2>("size"), pyramid_->size());

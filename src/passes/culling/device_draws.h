@@ -14,8 +14,8 @@ namespace periscena::passes {
 /// was seen in the last frame, drawn once more from where the view is now, depth alone. It writes the commands, too, so
 /// a view that moves costs the CPU nothing for each object.
 ///
-/// What is drawn is in the order in which the CPU would have drawn it, and nothing that shows is missing: the picture is the
-/// same.
+/// What is drawn is in the order in which the CPU would have drawn it, and nothing that shows is missing: the picture
+/// is the same.
 class DeviceDraws {
  public:
   /// @param chosen, traits  by node; none that is chosen is blended

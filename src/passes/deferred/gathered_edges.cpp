@@ -9,7 +9,8 @@ namespace {
 
 const PlannedWrite* write_of(const gl::PassSetup& setup, const std::string& slot) {
   const auto& writes = setup.pass().writes;
-  const auto found = std::find_if(writes.begin(), writes.end(), [&](const PlannedWrite& write) { return write.slot == slot; });
+  const auto found =
+      std::find_if(writes.begin(), writes.end(), [&](const PlannedWrite& write) { return write.slot == slot; });
   return found == writes.end() ? nullptr : &*found;
 }
 
@@ -22,7 +23,8 @@ gl::ShaderText GatheredEdges::scatter_text(const gl::PassSetup& setup) {
 }
 
 GatheredEdges::GatheredEdges(const gl::PassSetup& setup, DepthOrder order)
-    : program_({"edges to their samples", gl::ShaderText::embedded("periscena/edge_tiles.vert", pass_shaders()), scatter_text(setup)}),
+    : program_({"edges to their samples", gl::ShaderText::embedded("periscena/edge_tiles.vert", pass_shaders()),
+                scatter_text(setup)}),
       textures_(program_),
       sample_here_(program_.uniform<int>("sample_here")),
       depth_unit_(textures_.unit(program_, "depth").value()),
@@ -30,7 +32,8 @@ GatheredEdges::GatheredEdges(const gl::PassSetup& setup, DepthOrder order)
   program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
   for (const gl::OutputInfo& output : program_.interface().outputs) {
     const PlannedTarget& target = setup.plan().targets()[write_of(setup, output.name)->target];
-    parts_.push_back({output.name, target.description.format, textures_.unit(program_, "gathered_" + output.name).value()});
+    parts_.push_back(
+        {output.name, target.description.format, textures_.unit(program_, "gathered_" + output.name).value()});
   }
 }
 
@@ -45,7 +48,8 @@ void GatheredEdges::resize(const gl::PassSetup& setup, const SampleEdges& edges)
   std::vector<gl::Attached> attached;
   std::vector<int> order;
   for (Part& part : parts_) {
-    part.texture = gl::Texture(width, height, part.format, fmt::format("gathered {} of {}", part.slot, setup.pass().name));
+    part.texture =
+        gl::Texture(width, height, part.format, fmt::format("gathered {} of {}", part.slot, setup.pass().name));
     textures_.put(part.unit, part.texture.name(), nearest_.name());
     order.push_back(static_cast<int>(attached.size()));
     attached.emplace_back(part.texture);

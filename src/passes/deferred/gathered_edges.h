@@ -6,8 +6,8 @@
 
 namespace periscena::passes {
 
-/// Samples of edges that are lit side by side, and then taken to where they are: edges are thin, and devices shade blocks of
-/// pixels, most of which would be lit in vain.
+/// Samples of edges that are lit side by side, and then taken to where they are: edges are thin, and devices shade
+/// blocks of pixels, most of which would be lit in vain.
 class GatheredEdges {
  public:
   /// For what a pass writes. @param order  of the buffer's depth

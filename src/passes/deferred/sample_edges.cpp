@@ -15,8 +15,9 @@ Format edge_format(int samples) {
 }
 
 gl::ShaderText edges_text(const std::vector<std::string>& reads, int samples) {
-  std::vector<std::string> lines{fmt::format("#define SAMPLES {}", samples),
-                                 fmt::format("#define EDGE_FORMAT {}", edge_format(samples) == Format::r16ui ? "r16ui" : "r32ui")};
+  std::vector<std::string> lines{
+      fmt::format("#define SAMPLES {}", samples),
+      fmt::format("#define EDGE_FORMAT {}", edge_format(samples) == Format::r16ui ? "r16ui" : "r32ui")};
   if (std::find(reads.begin(), reads.end(), "emission") != reads.end()) lines.emplace_back("#define READS_EMISSION");
   return gl::ShaderText::embedded("periscena/find_edges.comp", pass_shaders()).with_lines(lines);
 }
@@ -42,7 +43,8 @@ void SampleEdges::resize(int width, int height) {
   height_ = height;
   const auto [across, up] = whole_tiles();
   const auto layered = [&](int wide, int high, Format format, const char* label) {
-    return gl::Texture({.width = wide, .height = high, .format = format, .shape = TargetShape::array, .layers = samples_}, label);
+    return gl::Texture(
+        {.width = wide, .height = high, .format = format, .shape = TargetShape::array, .layers = samples_}, label);
   };
   edges_ = layered(width, height, edge_format(samples_), "edges");
   tiles_ = layered(across / edge_tile, up / edge_tile, Format::r16ui, "tiles with edges");

@@ -64,7 +64,8 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
                                              std::vector<std::string> defines) const {
   for (std::string& define : lighting_.shadow_defines()) defines.push_back(std::move(define));
   for (std::string& define : defines) define.insert(0, "#define ");
-  gl::Program program({options.name, gl::ShaderText::embedded(vertex, pass_shaders()), options.fragment.with_lines(defines)});
+  gl::Program program(
+      {options.name, gl::ShaderText::embedded(vertex, pass_shaders()), options.fragment.with_lines(defines)});
   setup.match_outputs(program);
   BoundTextures textures(program);
   lighting_.put_textures(program, textures);
@@ -74,7 +75,8 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
   for (const std::string& read : options.reads) units.push_back(textures.unit(program, read));
   std::optional<LightLists::Reader> lists;
   if (program.interface().find_uniform("light_grid")) lists.emplace(program, textures);
-  program.set(program.uniform<float>("background"), view_of(options).camera.depth == DepthOrder::ordinary ? 1.0f : 0.0f);
+  program.set(program.uniform<float>("background"),
+              view_of(options).camera.depth == DepthOrder::ordinary ? 1.0f : 0.0f);
   std::optional<gl::Uniform<int>> sample_here;
   std::optional<gl::Uniform<Vec2>> place_in_pixel;
   if (program.interface().find_uniform("sample_here")) sample_here = program.uniform<int>("sample_here");
@@ -90,7 +92,8 @@ void ScreenLightsWork::resize(gl::PassSetup& setup) {
   if (gathered_) gathered_->resize(setup, *edges_);
   for (std::optional<Lit>* lit : {&whole_, &quads_, &each_sample_, &quads_each_sample_}) {
     if (!*lit) continue;
-    if ((*lit)->program.interface().find_uniform("picture")) (*lit)->program.set((*lit)->program.uniform<Vec4>("picture"), picture);
+    if ((*lit)->program.interface().find_uniform("picture"))
+      (*lit)->program.set((*lit)->program.uniform<Vec4>("picture"), picture);
     if (edges_) edges_->put((*lit)->program, (*lit)->textures);
   }
 }
@@ -135,7 +138,8 @@ void ScreenLightsWork::draw_whole(const gl::PassContext& context, Lit& lit) {
 void ScreenLightsWork::place_samples(const gl::PassContext& context) {
   for (int i = 0; i < samples_; ++i) sample_places_.push_back(context.sample_place(i));
   Mat4 places = Mat4::Zero();
-  for (int i = 0; i < std::min(samples_, 8); ++i) places.block<2, 1>(2 * (i & 1), i >> 1) = sample_places_[static_cast<std::size_t>(i)];
+  for (int i = 0; i < std::min(samples_, 8); ++i)
+    places.block<2, 1>(2 * (i & 1), i >> 1) = sample_places_[static_cast<std::size_t>(i)];
   for (std::optional<Lit>* lit : {&whole_, &each_sample_}) {
     if (!*lit) continue;
     gl::Program& program = (*lit)->program;
@@ -149,8 +153,8 @@ void ScreenLightsWork::choose_sample(Lit& lit, int sample) {
   if (lit.place_in_pixel) lit.program.set(*lit.place_in_pixel, sample_places_[static_cast<std::size_t>(sample)]);
 }
 
-/// The surfaces at edges that the first sample does not show. With lights over quads, which lie where they lie, they can not
-/// be lit side by side.
+/// The surfaces at edges that the first sample does not show. With lights over quads, which lie where they lie, they
+/// can not be lit side by side.
 void ScreenLightsWork::draw_gathered(const gl::PassContext& context) {
   for (int i = 1; i < samples_; ++i) {
     choose_sample(*each_sample_, i);
@@ -193,16 +197,21 @@ void ScreenLightsWork::draw_quads(const gl::PassContext& context, Lit& lit) {
 std::vector<gl::Choice> ScreenLightsWork::choices() const {
   std::vector<gl::Choice> choices{lights_choice()};
   if (samples_ > 1)
-    choices.push_back({"samples", gathered_ ? fmt::format("each surface that the {} at an edge show is lit once; other pixels once", samples_)
-                                   : edges_ ? fmt::format("{} at edges are lit each; other pixels once", samples_)
-                                         : fmt::format("all {} of each pixel are lit", samples_)});
+    choices.push_back(
+        {"samples",
+         gathered_ ? fmt::format("each surface that the {} at an edge show is lit once; other pixels once", samples_)
+         : edges_  ? fmt::format("{} at edges are lit each; other pixels once", samples_)
+                   : fmt::format("all {} of each pixel are lit", samples_)});
   return choices;
 }
 
 gl::Choice ScreenLightsWork::lights_choice() const {
   const std::size_t ending = lighting_.lights().size() - lighting_.endless();
   switch (bounds_) {
-    case LightBounds::quads: return {"lights", fmt::format("quads: {} lights over the rectangles that they can reach, {} over the whole picture", ending, lighting_.endless())};
+    case LightBounds::quads:
+      return {"lights",
+              fmt::format("quads: {} lights over the rectangles that they can reach, {} over the whole picture", ending,
+                          lighting_.endless())};
     case LightBounds::none: return {"lights", fmt::format("each pixel asks all {}", lighting_.lights().size())};
     default: return lists_->choice();
   }

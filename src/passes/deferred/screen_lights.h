@@ -15,12 +15,13 @@ struct ScreenLights {
   LightingChoice lighting;
   LightBounds bounds = LightBounds::automatic;
   gl::ShaderText fragment;
-  bool every_sample = false;       ///< of a buffer with several, not at edges alone
-  std::vector<std::string> reads;  ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
+  bool every_sample = false;  ///< of a buffer with several, not at edges alone
+  std::vector<std::string>
+      reads;  ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
 };
 
-/// Runs GLSL once for each pixel with the lights that can reach it, or once for each light over its rectangle; where the
-/// buffer has several samples, for each of them at edges.
+/// Runs GLSL once for each pixel with the lights that can reach it, or once for each light over its rectangle; where
+/// the buffer has several samples, for each of them at edges.
 class ScreenLightsWork final : public gl::PassWork {
  public:
   ScreenLightsWork(const ScreenLights& options, gl::PassSetup& setup);
@@ -42,7 +43,8 @@ class ScreenLightsWork final : public gl::PassWork {
     std::optional<gl::Uniform<Vec2>> place_in_pixel;
   };
 
-  Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex, std::vector<std::string> defines) const;
+  Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex,
+           std::vector<std::string> defines) const;
   void use(const gl::PassContext& context, Lit& lit);
   void draw_whole(const gl::PassContext& context, Lit& lit);
   void draw_each_sample(const gl::PassContext& context);
@@ -62,7 +64,7 @@ class ScreenLightsWork final : public gl::PassWork {
   std::optional<LightLists> lists_;
   std::optional<SampleEdges> edges_;
   std::optional<GatheredEdges> gathered_;  ///< where edges are lit side by side
-  std::vector<Vec2> sample_places_;  ///< known when it has run
+  std::vector<Vec2> sample_places_;        ///< known when it has run
   std::optional<Lit> whole_, quads_;
   std::optional<Lit> each_sample_, quads_each_sample_;  ///< the same at edges
 };

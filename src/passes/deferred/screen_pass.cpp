@@ -34,16 +34,19 @@ struct BufferCheck {
       const auto* buffer = std::any_cast<Geometry>(&writer->gives);
       if (!buffer) continue;
       if (buffer->view.name != view) {
-        problems.error("other-view", place,
-                       fmt::format("pass \"{}\" looks through \"{}\", but what it reads as {} was drawn by pass \"{}\" through \"{}\"",
-                                   pass, view, read.slot, writer->name, buffer->view.name),
-                       "look through one view in both");
+        problems.error(
+            "other-view", place,
+            fmt::format(
+                "pass \"{}\" looks through \"{}\", but what it reads as {} was drawn by pass \"{}\" through \"{}\"",
+                pass, view, read.slot, writer->name, buffer->view.name),
+            "look through one view in both");
         return false;
       }
       for (const Write& write : writer->writes) {
         if (write.slot == read.slot || !are_same(write.target, read.target)) continue;
         problems.error("swapped-geometry", place,
-                       fmt::format("pass \"{}\" reads as {} what pass \"{}\" writes as {}", pass, read.slot, writer->name, write.slot),
+                       fmt::format("pass \"{}\" reads as {} what pass \"{}\" writes as {}", pass, read.slot,
+                                   writer->name, write.slot),
                        fmt::format("read it as {}", write.slot));
       }
     }
@@ -91,11 +94,14 @@ Pass screen_pass(const ScreenPass& options, Place place) {
   pass.shader->outputs.clear();
   for (const Write& write : options.writes)
     pass.shader->outputs.push_back({write.slot, ValueKind::floating, static_cast<int>(pass.shader->outputs.size())});
-  for (std::size_t i = 0; i < own.reads.size() && i < pass.reads.size(); ++i) pass.reads[i].own_samples = options.by_samples;
+  for (std::size_t i = 0; i < own.reads.size() && i < pass.reads.size(); ++i)
+    pass.reads[i].own_samples = options.by_samples;
   expect_bounds(options.bounds, {LightBounds::clusters}, "tiles or quads", pass);
   if (!pass.problems.has_errors()) {
-    ScreenLights lights{options.name, options.scene, options.view, {options.lights, options.environment, options.fog, options.cache},
-                        options.bounds, own.shader, options.every_sample, {}};
+    ScreenLights lights{options.name,         options.scene,
+                        options.view,         {options.lights, options.environment, options.fog, options.cache},
+                        options.bounds,       own.shader,
+                        options.every_sample, {}};
     for (const Read& read : own.reads) lights.reads.push_back(read.slot);
     pass.work = [lights](gl::PassSetup& setup) { return std::make_unique<ScreenLightsWork>(lights, setup); };
   }

@@ -19,7 +19,7 @@ struct BufferPart {
 template <class Options>
 struct PartOf {
   BufferPart part;
-  TargetUse Options::* target;
+  TargetUse Options::*target;
 };
 
 /// What passes have in common that light each pixel of a geometry buffer.
@@ -44,7 +44,8 @@ struct ScreenPass {
 /// Mistakes (a part that is not there or another's, another view) go into the pass' problems.
 Pass screen_pass(const ScreenPass& options, Place place);
 
-/// Has the plan tell when what a pass reads of a geometry buffer is another part of it, or was drawn through another view.
+/// Has the plan tell when what a pass reads of a geometry buffer is another part of it, or was drawn through another
+/// view.
 void expect_same_buffer(Pass& pass, const Reference& view);
 
 /// The keys that they share.
@@ -55,8 +56,10 @@ Keys<Options> screen_keys() {
       .key("lights", &Options::lights, {}, lights_sentence)
       .key("shadows", &Options::shadows, {}, shadows_sentence)
       .key("light_bounds", &Options::light_bounds, {.choices = {"automatic", "none", "quads", "tiles"}},
-           "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; "
-           "quads: each light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of 16 x 16, between the "
+           "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. "
+           "none: each pixel asks every light; "
+           "quads: each light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of "
+           "16 x 16, between the "
            "nearest and the farthest of what is there; automatic: tiles where eight lights or more have an end");
   return keys;
 }
@@ -65,7 +68,8 @@ Keys<Options> screen_keys() {
 template <class Options, std::size_t count>
 std::vector<Slot<Options>> part_slots(const PartOf<Options> (&parts)[count]) {
   std::vector<Slot<Options>> slots;
-  for (const auto& [part, target] : parts) slots.push_back({{part.slot, part.define == nullptr, part.sentence}, target});
+  for (const auto& [part, target] : parts)
+    slots.push_back({{part.slot, part.define == nullptr, part.sentence}, target});
   return slots;
 }
 

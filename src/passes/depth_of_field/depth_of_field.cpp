@@ -22,7 +22,9 @@ float far_disc(const DepthOfField& lens, float fov_y) {
 class DepthOfFieldWork final : public gl::PassWork {
  public:
   DepthOfFieldWork(const DepthOfField& options, gl::PassSetup& setup)
-      : options_(options), view_(setup, options.scene, options.view), program_(options.name, "periscena/depth_of_field.frag") {
+      : options_(options),
+        view_(setup, options.scene, options.view),
+        program_(options.name, "periscena/depth_of_field.frag") {
     setup.match_outputs(program_.program());
     program_.program().expect_block(CameraBlock::layout());
     program_.set("background", view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
@@ -56,12 +58,14 @@ void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view) return;
   if (view->camera.parallel_height) {
-    pass.problems.error("parallel-view", options.view.place.known() ? options.view.place : pass.place,
-                        fmt::format("{} looks through \"{}\", whose rays are parallel: no lens sees so", who, options.view.name), "use a view with fov_y_degrees");
+    pass.problems.error(
+        "parallel-view", options.view.place.known() ? options.view.place : pass.place,
+        fmt::format("{} looks through \"{}\", whose rays are parallel: no lens sees so", who, options.view.name),
+        "use a view with fov_y_degrees");
   } else if (options.focus_distance <= focal_length(options.sensor_height, view->camera.fov_y)) {
     pass.problems.error("too-near", pass.place,
-                        fmt::format("{} is focused {} m away, within its focal length of {:.3f} m", who, options.focus_distance,
-                                    focal_length(options.sensor_height, view->camera.fov_y)),
+                        fmt::format("{} is focused {} m away, within its focal length of {:.3f} m", who,
+                                    options.focus_distance, focal_length(options.sensor_height, view->camera.fov_y)),
                         "focus farther away, or make sensor_height smaller");
   }
   pass.camera = view->camera;
@@ -75,18 +79,26 @@ const ScreenKind<DepthOfField>& depth_of_field_said() {
       .name = "depth_of_field",
       .sentence = "What is nearer or farther than a lens is focused on becomes discs, by the lens' own numbers.",
       .example =
-          "[[pass]]\nname           = \"lens\"\nkind           = \"depth_of_field\"\nview           = \"towpath\"\nfocus_distance = 9\nf_number       = 1.4\nreads          = { "
+          "[[pass]]\nname           = \"lens\"\nkind           = \"depth_of_field\"\nview           = "
+          "\"towpath\"\nfocus_distance = 9\nf_number       = 1.4\nreads          = { "
           "light = \"scene.color\", depth = \"scene.depth\" }\nwrites         = { color = \"scene.lens\" }\n",
-      .reads = {{{"light", true, "Linear light"}, &DepthOfField::light}, {{"depth", true, "Its depth"}, &DepthOfField::depth}},
+      .reads = {{{"light", true, "Linear light"}, &DepthOfField::light},
+                {{"depth", true, "Its depth"}, &DepthOfField::depth}},
       .writes = {{{"color", true, "Linear light"}, &DepthOfField::into}},
-      .keys = Keys<DepthOfField>()
-                  .key("view", &DepthOfField::view, {.required = true}, "The view that it was seen through, one of perspective")
-                  .key("focus_distance", &DepthOfField::focus_distance, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Where it is sharp, along the view's axis")
-                  .key("f_number", &DepthOfField::f_number, {.minimum = 0.1, .maximum = 128}, "Focal length by aperture: the smaller, the larger the discs")
-                  .key("sensor_height", &DepthOfField::sensor_height, {.unit = "metres", .minimum = 0, .above_minimum = true},
-                       "Makes a focal length of the view's field of view: 0.024 is that of 35 mm film")
-                  .key("largest", &DepthOfField::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2}, "Radius of the largest disc")
-                  .key("taps", &DepthOfField::taps, {.minimum = 8, .maximum = 256}, "Fetches a pixel"),
+      .keys =
+          Keys<DepthOfField>()
+              .key("view", &DepthOfField::view, {.required = true},
+                   "The view that it was seen through, one of perspective")
+              .key("focus_distance", &DepthOfField::focus_distance,
+                   {.unit = "metres", .minimum = 0, .above_minimum = true}, "Where it is sharp, along the view's axis")
+              .key("f_number", &DepthOfField::f_number, {.minimum = 0.1, .maximum = 128},
+                   "Focal length by aperture: the smaller, the larger the discs")
+              .key("sensor_height", &DepthOfField::sensor_height,
+                   {.unit = "metres", .minimum = 0, .above_minimum = true},
+                   "Makes a focal length of the view's field of view: 0.024 is that of 35 mm film")
+              .key("largest", &DepthOfField::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2},
+                   "Radius of the largest disc")
+              .key("taps", &DepthOfField::taps, {.minimum = 8, .maximum = 256}, "Fetches a pixel"),
       .finish = finish_depth_of_field};
   return kind;
 }

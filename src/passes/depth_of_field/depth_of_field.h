@@ -9,20 +9,20 @@ namespace periscena::passes {
 ///
 ///     diameter = f² / N · |d − s| / (d · (s − f)) / sensor height
 ///
-/// as a share of the picture's height, with the focal length f that the view's field of view and the sensor's height make,
-/// the f-number N, the focus distance s and the distance d along the view's axis. Each pixel gathers from those around it
-/// whose discs reach it; of what lies behind it, no more than its own disc.
+/// as a share of the picture's height, with the focal length f that the view's field of view and the sensor's height
+/// make, the f-number N, the focus distance s and the distance d along the view's axis. Each pixel gathers from those
+/// around it whose discs reach it; of what lies behind it, no more than its own disc.
 ///
 /// Needs: linear light and its depth. Gives: linear light. Views of perspective alone.
 struct DepthOfField {
   std::string name = "depth of field";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};
-  float focus_distance = 10;    ///< metres, > 0
-  float f_number = 2.8f;        ///< 0.1..128: the smaller, the larger the discs
+  float focus_distance = 10;     ///< metres, > 0
+  float f_number = 2.8f;         ///< 0.1..128: the smaller, the larger the discs
   float sensor_height = 0.024f;  ///< metres, > 0: 0.024 is that of 35 mm film
-  float largest = 0.03f;        ///< 0..0.2: discs are at most so large (radius, as a share of the picture's height)
-  int taps = 48;                ///< 8..256, a pixel
+  float largest = 0.03f;         ///< 0..0.2: discs are at most so large (radius, as a share of the picture's height)
+  int taps = 48;                 ///< 8..256, a pixel
   TargetUse light = {};
   TargetUse depth = {};
   TargetUse into = {};

@@ -22,21 +22,26 @@ bool defines_distance(const gl::ShaderText& shader) {
 void expect_sound(const DistanceField& options, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   if (options.shader.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("{} has no shader", who), "name GLSL that defines float distance_to(vec3 place)");
+    pass.problems.error("missing-key", pass.place, fmt::format("{} has no shader", who),
+                        "name GLSL that defines float distance_to(vec3 place)");
   } else if (!defines_distance(options.shader)) {
-    pass.problems.error("no-distance", pass.place, fmt::format("\"{}\" of {} defines no distance", options.shader.source()->name, who),
+    pass.problems.error("no-distance", pass.place,
+                        fmt::format("\"{}\" of {} defines no distance", options.shader.source()->name, who),
                         "include periscena/distance_field.glsl there, and define float distance_to(vec3 place)");
   }
   for (std::size_t i = 0; i < 3; ++i) {
     if (options.lowest[i] < options.highest[i]) continue;
-    pass.problems.error("empty-box", pass.place, fmt::format("the box of {} is empty", who), "let each number of lowest be less than that of highest");
+    pass.problems.error("empty-box", pass.place, fmt::format("the box of {} is empty", who),
+                        "let each number of lowest be less than that of highest");
     break;
   }
   if (!options.steps.empty() && (!options.color.empty() || !options.depth.empty())) {
-    pass.problems.error("steps-alone", pass.place, fmt::format("{} writes its steps and a picture", who), "let another pass of the same keys write the steps");
+    pass.problems.error("steps-alone", pass.place, fmt::format("{} writes its steps and a picture", who),
+                        "let another pass of the same keys write the steps");
   }
   if (options.steps.empty() && options.color.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("{} writes neither color nor steps", who), "name the target that it draws into");
+    pass.problems.error("missing-key", pass.place, fmt::format("{} writes neither color nor steps", who),
+                        "name the target that it draws into");
   }
 }
 
@@ -93,34 +98,45 @@ struct DistanceFieldKeys : DistanceField {
 const ScreenKind<DistanceFieldKeys>& distance_field_said() {
   static const ScreenKind<DistanceFieldKeys> kind{
       .name = "distance_field",
-      .sentence = "Draws surfaces that GLSL of your own describes by the distance to them, among those made of triangles: lit, shadowed, in fog, with depth.",
+      .sentence =
+          "Draws surfaces that GLSL of your own describes by the distance to them, among those made of triangles: lit, "
+          "shadowed, in fog, with depth.",
       .example =
-          "[[pass]]\nname   = \"stepping stones\"\nkind   = \"distance_field\"\nview   = \"towpath\"\nshader = \"stones.frag\"\nlights = [\"sun\"]\nwrites = { color = "
+          "[[pass]]\nname   = \"stepping stones\"\nkind   = \"distance_field\"\nview   = \"towpath\"\nshader = "
+          "\"stones.frag\"\nlights = [\"sun\"]\nwrites = { color = "
           "\"scene.color\", depth = \"scene.depth\" }\n",
       .reads = {},
       .writes = {{{"color", false, "Linear light, where a ray arrives"}, &DistanceFieldKeys::color},
                  {{"depth", false, "Tested and written; left out, it lies over all"}, &DistanceFieldKeys::depth},
                  {{"steps", false, "Instead of both: how many steps each ray takes"}, &DistanceFieldKeys::steps}},
-      .keys = Keys<DistanceFieldKeys>()
-                  .key("view", &DistanceFieldKeys::view, {.required = true}, "The view that it is seen through")
-                  .key("shader", &DistanceFieldKeys::path, {.required = true},
-                       "GLSL that includes periscena/distance_field.glsl and defines float distance_to(vec3 place): a path from this file's folder")
-                  .key("lights", &DistanceFieldKeys::lights, {}, lights_sentence)
-                  .key("shadows", &DistanceFieldKeys::shadows, {}, shadows_sentence)
-                  .key("environment", &DistanceFieldKeys::environment, {}, environment_sentence)
-                  .key("fog", &DistanceFieldKeys::fog, {}, fog_sentence)
-                  .key("base_color", &DistanceFieldKeys::base_color, {.minimum = 0, .maximum = 1}, "Linear red, green and blue, where the GLSL says nothing else")
-                  .key("roughness", &DistanceFieldKeys::roughness, {.minimum = 0, .maximum = 1}, "The same")
-                  .key("metallic", &DistanceFieldKeys::metallic, {.minimum = 0, .maximum = 1}, "The same")
-                  .key("most_steps", &DistanceFieldKeys::most_steps, {.minimum = 1, .maximum = 4096}, "A ray that has not arrived by then does not")
-                  .key("farthest", &DistanceFieldKeys::farthest, {.unit = "metres", .minimum = 0, .above_minimum = true}, "How far rays go")
-                  .key("step_share", &DistanceFieldKeys::step_share, {.minimum = 0, .maximum = 1, .above_minimum = true},
-                       "Share of the distance that is walked at once: less than 1 for distances that are more than the true one")
-                  .key("lowest", &DistanceFieldKeys::lowest, {.unit = "metres"}, "Corner of the box that all of it is in: rays are walked there alone")
-                  .key("highest", &DistanceFieldKeys::highest, {.unit = "metres"}, "The other corner")
-                  .key("self_shadows", &DistanceFieldKeys::self_shadows, {}, "false: it throws no shadow on itself"),
+      .keys =
+          Keys<DistanceFieldKeys>()
+              .key("view", &DistanceFieldKeys::view, {.required = true}, "The view that it is seen through")
+              .key("shader", &DistanceFieldKeys::path, {.required = true},
+                   "GLSL that includes periscena/distance_field.glsl and defines float distance_to(vec3 place): a path "
+                   "from this file's folder")
+              .key("lights", &DistanceFieldKeys::lights, {}, lights_sentence)
+              .key("shadows", &DistanceFieldKeys::shadows, {}, shadows_sentence)
+              .key("environment", &DistanceFieldKeys::environment, {}, environment_sentence)
+              .key("fog", &DistanceFieldKeys::fog, {}, fog_sentence)
+              .key("base_color", &DistanceFieldKeys::base_color, {.minimum = 0, .maximum = 1},
+                   "Linear red, green and blue, where the GLSL says nothing else")
+              .key("roughness", &DistanceFieldKeys::roughness, {.minimum = 0, .maximum = 1}, "The same")
+              .key("metallic", &DistanceFieldKeys::metallic, {.minimum = 0, .maximum = 1}, "The same")
+              .key("most_steps", &DistanceFieldKeys::most_steps, {.minimum = 1, .maximum = 4096},
+                   "A ray that has not arrived by then does not")
+              .key("farthest", &DistanceFieldKeys::farthest, {.unit = "metres", .minimum = 0, .above_minimum = true},
+                   "How far rays go")
+              .key("step_share", &DistanceFieldKeys::step_share, {.minimum = 0, .maximum = 1, .above_minimum = true},
+                   "Share of the distance that is walked at once: less than 1 for distances that are more than the "
+                   "true one")
+              .key("lowest", &DistanceFieldKeys::lowest, {.unit = "metres"},
+                   "Corner of the box that all of it is in: rays are walked there alone")
+              .key("highest", &DistanceFieldKeys::highest, {.unit = "metres"}, "The other corner")
+              .key("self_shadows", &DistanceFieldKeys::self_shadows, {}, "false: it throws no shadow on itself"),
       .finish = [](const DistanceFieldKeys& options, Pass& pass) { finish_distance_field(options, pass); },
-      .read_more = [](const PassSource& source, DistanceFieldKeys& options, Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
+      .read_more = [](const PassSource& source, DistanceFieldKeys& options,
+                      Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
   return kind;
 }
 

@@ -48,8 +48,9 @@ class MeterWork final : public gl::PassWork {
 void finish_meter(const Meter& options, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   if (options.lowest_ev100 >= options.highest_ev100 || options.leave_out_dark + options.leave_out_bright >= 1) {
-    pass.problems.error("nothing-measured", pass.place, fmt::format("{} leaves out all that it could measure", who),
-                        "let lowest_ev100 be less than highest_ev100, and leave_out_dark and leave_out_bright together less than 1");
+    pass.problems.error(
+        "nothing-measured", pass.place, fmt::format("{} leaves out all that it could measure", who),
+        "let lowest_ev100 be less than highest_ev100, and leave_out_dark and leave_out_bright together less than 1");
   }
   if (options.exposure.empty()) return;
   pass.reads.push_back({.slot = "last", .target = options.exposure, .history = 1});
@@ -58,7 +59,8 @@ void finish_meter(const Meter& options, Pass& pass) {
     const WrittenTarget& target = written[0];
     if (target.width == 1 && target.height == 1 && target.format == Format::rgba32f) return;
     problems.error("exposure-target", target.place,
-                   fmt::format("{} keeps its exposure in \"{}\", which is {} x {} and {}", who, target.name, target.width, target.height, to_string(target.format)),
+                   fmt::format("{} keeps its exposure in \"{}\", which is {} x {} and {}", who, target.name,
+                               target.width, target.height, to_string(target.format)),
                    "give it size = [1, 1] and format = \"rgba32f\"");
   };
   pass.takes = LightRange::scene;
@@ -68,21 +70,30 @@ void finish_meter(const Meter& options, Pass& pass) {
 const ScreenKind<Meter>& meter_said() {
   static const ScreenKind<Meter> kind{
       .name = "meter",
-      .sentence = "Measures how bright a picture is, and follows it over time as an eye does; tone_map reads what it keeps.",
+      .sentence =
+          "Measures how bright a picture is, and follows it over time as an eye does; tone_map reads what it keeps.",
       .example =
-          "[target.exposure]\nformat = \"rgba32f\"\nsize   = [1, 1]\n\n[[pass]]\nname   = \"meter\"\nkind   = \"meter\"\nreads  = "
+          "[target.exposure]\nformat = \"rgba32f\"\nsize   = [1, 1]\n\n[[pass]]\nname   = \"meter\"\nkind   = "
+          "\"meter\"\nreads  = "
           "{ light = \"scene.color\" }\nwrites = { exposure = \"exposure\" }\n",
       .reads = {{{"light", true, "Linear light, nits"}, &Meter::light}},
-      .writes = {{{"exposure", true, "One pixel, rgba32f, of which it reads the last frame's: EV100 kept, EV100 measured, the time, 1"},
+      .writes = {{{"exposure", true,
+                   "One pixel, rgba32f, of which it reads the last frame's: EV100 kept, EV100 measured, the time, 1"},
                   &Meter::exposure}},
       .keys = Keys<Meter>()
-                  .key("lowest_ev100", &Meter::lowest_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30}, "What is darker counts as this")
-                  .key("highest_ev100", &Meter::highest_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30}, "What is brighter counts as this")
-                  .key("leave_out_dark", &Meter::leave_out_dark, {.minimum = 0, .maximum = 1}, "Share of the picture that is not measured, the darkest")
-                  .key("leave_out_bright", &Meter::leave_out_bright, {.minimum = 0, .maximum = 1}, "The same, the brightest")
-                  .key("speed_brighter", &Meter::speed_brighter, {.unit = "per second", .minimum = 0, .above_minimum = true},
+                  .key("lowest_ev100", &Meter::lowest_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
+                       "What is darker counts as this")
+                  .key("highest_ev100", &Meter::highest_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
+                       "What is brighter counts as this")
+                  .key("leave_out_dark", &Meter::leave_out_dark, {.minimum = 0, .maximum = 1},
+                       "Share of the picture that is not measured, the darkest")
+                  .key("leave_out_bright", &Meter::leave_out_bright, {.minimum = 0, .maximum = 1},
+                       "The same, the brightest")
+                  .key("speed_brighter", &Meter::speed_brighter,
+                       {.unit = "per second", .minimum = 0, .above_minimum = true},
                        "How fast it gets used to more light: the rest shrinks by e in one over this")
-                  .key("speed_darker", &Meter::speed_darker, {.unit = "per second", .minimum = 0, .above_minimum = true}, "The same, to less light"),
+                  .key("speed_darker", &Meter::speed_darker,
+                       {.unit = "per second", .minimum = 0, .above_minimum = true}, "The same, to less light"),
       .finish = finish_meter};
   return kind;
 }

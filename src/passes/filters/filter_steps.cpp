@@ -22,21 +22,29 @@ bool ends_encoded(const FilterChain& chain, const gl::PassSetup& setup) {
 }
 
 gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool stays_encoded) {
-  std::string text = "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform sampler2D from;\nlayout(location = 0) out vec4 color;\n\n";
+  std::string text =
+      "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform sampler2D "
+      "from;\nlayout(location = 0) out vec4 color;\n\n";
   std::string steps = chain.steps[0].samples ? "" : "  color = texture(from, uv);\n";
   const gl::ShaderLibrary library = pass_shaders();
   bool encoded = false;
   const auto turn = [&](bool wanted) {
-    if (wanted != encoded) steps += wanted ? "  color.rgb = encoded_of(clamp(color.rgb, 0.0, 1.0));\n" : "  color.rgb = light_of(color.rgb);\n";
+    if (wanted != encoded)
+      steps +=
+          wanted ? "  color.rgb = encoded_of(clamp(color.rgb, 0.0, 1.0));\n" : "  color.rgb = light_of(color.rgb);\n";
     encoded = wanted;
   };
   for (std::size_t i = 0; i < chain.steps.size(); ++i) {
     const std::string file = fmt::format("periscena/{}.filter", chain.steps[i].kind);
-    const auto found = std::find_if(library.begin(), library.end(), [&](const gl::EmbeddedText& one) { return file == one.name; });
-    for (const std::string& define : chain.steps[i].defines) text += fmt::format("#define {}{}\n", prefix_of(i), define);
+    const auto found =
+        std::find_if(library.begin(), library.end(), [&](const gl::EmbeddedText& one) { return file == one.name; });
+    for (const std::string& define : chain.steps[i].defines)
+      text += fmt::format("#define {}{}\n", prefix_of(i), define);
     for (const char* c = found->text; *c != '\0'; ++c) {
-      if (*c == '$') text += prefix_of(i);
-      else text += *c;
+      if (*c == '$')
+        text += prefix_of(i);
+      else
+        text += *c;
     }
     turn(chain.steps[i].encoded);
     steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].samples ? "from" : "color");
@@ -60,14 +68,18 @@ gl::Texture table_texture(const ColorTable& table, const std::string& name) {
 
 class FiltersWork final : public gl::PassWork {
  public:
-  FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup) : samples_(chain.steps[0].samples), stays_encoded_(ends_encoded(chain, setup)), program_(name, text_of(name, chain, stays_encoded_)) {
+  FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup)
+      : samples_(chain.steps[0].samples),
+        stays_encoded_(ends_encoded(chain, setup)),
+        program_(name, text_of(name, chain, stays_encoded_)) {
     setup.match_outputs(program_.program());
     for (std::size_t i = 0; i < chain.steps.size(); ++i) {
       const FilterStep& step = chain.steps[i];
       for (const UniformValue& value : step.uniforms) {
         const std::string uniform = prefix_of(i) + value.name.name;
         // One that has no effect the driver leaves out.
-        if (program_.program().interface().find_uniform(uniform)) set_uniform(program_.program(), {Reference(uniform, value.name.place), value.numbers});
+        if (program_.program().interface().find_uniform(uniform))
+          set_uniform(program_.program(), {Reference(uniform, value.name.place), value.numbers});
       }
       if (!step.table) continue;
       tables_.push_back(table_texture(*step.table, name));
@@ -76,7 +88,8 @@ class FiltersWork final : public gl::PassWork {
   }
 
   void run(gl::PassContext& context) override {
-    program_.put("from", context.read(0), samples_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
+    program_.put("from", context.read(0),
+                 samples_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
     if (stays_encoded_) context.state().encode_srgb(false);
     program_.draw(context);
     if (stays_encoded_) context.state().encode_srgb(true);
@@ -90,7 +103,9 @@ class FiltersWork final : public gl::PassWork {
 };
 
 void give_work(Pass& pass, FilterChain chain) {
-  pass.work = [name = pass.name, chain](gl::PassSetup& setup) { return std::make_unique<FiltersWork>(name, chain, setup); };
+  pass.work = [name = pass.name, chain](gl::PassSetup& setup) {
+    return std::make_unique<FiltersWork>(name, chain, setup);
+  };
   pass.gives = std::move(chain);
 }
 
@@ -110,7 +125,8 @@ std::optional<Pass> both(const Pass& before, const Pass& own) {
 }  // namespace
 
 void make_filter(Pass& pass, FilterStep step) {
-  pass.takes = step.kind == "pixelate" || step.kind == "fringe" || step.kind == "sharpen" ? LightRange::unknown : LightRange::screen;
+  pass.takes = step.kind == "pixelate" || step.kind == "fringe" || step.kind == "sharpen" ? LightRange::unknown
+                                                                                          : LightRange::screen;
   pass.makes = pass.takes == LightRange::screen ? LightRange::screen : LightRange::same;
   if (!step.samples) pass.fuse = both;
   give_work(pass, {{std::move(step)}});

@@ -11,8 +11,9 @@ namespace periscena::passes {
 struct FilterStep {
   std::string kind;  ///< its GLSL is periscena/KIND.filter
   bool samples = false;
-  bool encoded = false;  ///< takes and gives colours in sRGB encoding: steps that do follow each other without going back to light
-  std::vector<std::string> defines = {};  ///< without the prefix
+  /// Takes and gives colours in sRGB encoding: steps that do follow each other without going back to light
+  bool encoded = false;
+  std::vector<std::string> defines = {};    ///< without the prefix
   std::vector<UniformValue> uniforms = {};  ///< without the prefix
   std::shared_ptr<const ColorTable> table = {};
 };

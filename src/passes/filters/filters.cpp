@@ -17,14 +17,16 @@ template <class Options>
 ScreenKind<Options> filter(const char* name, const char* sentence, const char* example) {
   ScreenKind<Options> kind{.name = name, .sentence = sentence, .example = example, .reads = {}, .writes = {}};
   kind.reads = {{{"from", true, "Linear light, 0..1"}, &Options::from}};
-  kind.writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB, or a floating one"}, &Options::into}};
+  kind.writes = {
+      {{"color", true, "0..1, linear: for a format that encodes to sRGB, or a floating one"}, &Options::into}};
   return kind;
 }
 
 const ScreenKind<Grade>& grade_said() {
   static const ScreenKind<Grade> kind = [] {
     auto said = filter<Grade>("grade", "Lift, gamma, gain and saturation.",
-                              "[[pass]]\nname       = \"warm\"\nkind       = \"grade\"\ngain       = [1.04, 1, 0.95]\nsaturation = 1.1\nreads      = { from = \"picture\" }\n"
+                              "[[pass]]\nname       = \"warm\"\nkind       = \"grade\"\ngain       = [1.04, 1, "
+                              "0.95]\nsaturation = 1.1\nreads      = { from = \"picture\" }\n"
                               "writes     = { color = \"output\" }\n");
     said.keys.key("lift", &Grade::lift, {.minimum = -1, .maximum = 1}, "What black becomes, encoded: red, green, blue")
         .key("gamma", &Grade::gamma, {.minimum = 0.1, .maximum = 10}, "Over 1, middles are brighter: red, green, blue")
@@ -39,7 +41,10 @@ const ScreenKind<Grade>& grade_said() {
       make_filter(pass, {.kind = "grade",
                          .encoded = true,
                          .defines = std::move(changes),
-                         .uniforms = {{"lift", three(options.lift)}, {"gamma", three(options.gamma)}, {"gain", three(options.gain)}, {"saturation", options.saturation}}});
+                         .uniforms = {{"lift", three(options.lift)},
+                                      {"gamma", three(options.gamma)},
+                                      {"gain", three(options.gain)},
+                                      {"saturation", options.saturation}}});
     };
     return said;
   }();
@@ -49,9 +54,12 @@ const ScreenKind<Grade>& grade_said() {
 const ScreenKind<Vignette>& vignette_said() {
   static const ScreenKind<Vignette> kind = [] {
     auto said = filter<Vignette>("vignette", "Darker towards the corners.",
-                                 "[[pass]]\nname     = \"corners\"\nkind     = \"vignette\"\nstrength = 0.4\nreads    = { from = \"picture\" }\nwrites   = { color = \"output\" }\n");
-    said.keys.key("strength", &Vignette::strength, {.minimum = 0, .maximum = 1}, "How much of the light the corners lose")
-        .key("start", &Vignette::start, {.minimum = 0, .maximum = 0.999}, "Where it begins, as a share of the way from the middle to a corner");
+                                 "[[pass]]\nname     = \"corners\"\nkind     = \"vignette\"\nstrength = 0.4\nreads    "
+                                 "= { from = \"picture\" }\nwrites   = { color = \"output\" }\n");
+    said.keys
+        .key("strength", &Vignette::strength, {.minimum = 0, .maximum = 1}, "How much of the light the corners lose")
+        .key("start", &Vignette::start, {.minimum = 0, .maximum = 0.999},
+             "Where it begins, as a share of the way from the middle to a corner");
     said.finish = [](const Vignette& options, Pass& pass) {
       make_filter(pass, {.kind = "vignette", .uniforms = {{"strength", options.strength}, {"start", options.start}}});
     };
@@ -63,11 +71,16 @@ const ScreenKind<Vignette>& vignette_said() {
 const ScreenKind<Grain>& grain_said() {
   static const ScreenKind<Grain> kind = [] {
     auto said = filter<Grain>("grain", "Noise as of film, strongest in the middle tones, none in black and white.",
-                              "[[pass]]\nname     = \"film\"\nkind     = \"grain\"\nstrength = 0.03\nreads    = { from = \"picture\" }\nwrites   = { color = \"output\" }\n");
-    said.keys.key("strength", &Grain::strength, {.minimum = 0, .maximum = 1}, "Standard deviation at middle grey, encoded")
-        .key("rate", &Grain::rate, {.unit = "a second", .minimum = 0, .maximum = 1000}, "Pictures of noise; 0: it stands still");
+                              "[[pass]]\nname     = \"film\"\nkind     = \"grain\"\nstrength = 0.03\nreads    = { from "
+                              "= \"picture\" }\nwrites   = { color = \"output\" }\n");
+    said.keys
+        .key("strength", &Grain::strength, {.minimum = 0, .maximum = 1}, "Standard deviation at middle grey, encoded")
+        .key("rate", &Grain::rate, {.unit = "a second", .minimum = 0, .maximum = 1000},
+             "Pictures of noise; 0: it stands still");
     said.finish = [](const Grain& options, Pass& pass) {
-      make_filter(pass, {.kind = "grain", .encoded = true, .uniforms = {{"strength", options.strength}, {"rate", options.rate}}});
+      make_filter(
+          pass,
+          {.kind = "grain", .encoded = true, .uniforms = {{"strength", options.strength}, {"rate", options.rate}}});
     };
     return said;
   }();
@@ -77,8 +90,10 @@ const ScreenKind<Grain>& grain_said() {
 const ScreenKind<Fringe>& fringe_said() {
   static const ScreenKind<Fringe> kind = [] {
     auto said = filter<Fringe>("fringe", "Colours part towards the edges, as through a simple lens.",
-                               "[[pass]]\nname     = \"lens\"\nkind     = \"fringe\"\nstrength = 0.004\nreads    = { from = \"picture\" }\nwrites   = { color = \"output\" }\n");
-    said.keys.key("strength", &Fringe::strength, {.minimum = 0, .maximum = 0.1}, "By how much, as a share of the way from the middle");
+                               "[[pass]]\nname     = \"lens\"\nkind     = \"fringe\"\nstrength = 0.004\nreads    = { "
+                               "from = \"picture\" }\nwrites   = { color = \"output\" }\n");
+    said.keys.key("strength", &Fringe::strength, {.minimum = 0, .maximum = 0.1},
+                  "By how much, as a share of the way from the middle");
     said.finish = [](const Fringe& options, Pass& pass) {
       make_filter(pass, {.kind = "fringe", .samples = true, .uniforms = {{"strength", options.strength}}});
     };
@@ -90,8 +105,10 @@ const ScreenKind<Fringe>& fringe_said() {
 const ScreenKind<Sharpen>& sharpen_said() {
   static const ScreenKind<Sharpen> kind = [] {
     auto said = filter<Sharpen>("sharpen", "Finer contrast, without rims along edges.",
-                                "[[pass]]\nname     = \"crisp\"\nkind     = \"sharpen\"\nstrength = 0.6\nreads    = { from = \"picture\" }\nwrites   = { color = \"output\" }\n");
-    said.keys.key("strength", &Sharpen::strength, {.minimum = 0, .maximum = 4}, "How much of what differs from its neighbours is added");
+                                "[[pass]]\nname     = \"crisp\"\nkind     = \"sharpen\"\nstrength = 0.6\nreads    = { "
+                                "from = \"picture\" }\nwrites   = { color = \"output\" }\n");
+    said.keys.key("strength", &Sharpen::strength, {.minimum = 0, .maximum = 4},
+                  "How much of what differs from its neighbours is added");
     said.finish = [](const Sharpen& options, Pass& pass) {
       make_filter(pass, {.kind = "sharpen", .samples = true, .uniforms = {{"strength", options.strength}}});
     };
@@ -103,10 +120,13 @@ const ScreenKind<Sharpen>& sharpen_said() {
 const ScreenKind<Pixelate>& pixelate_said() {
   static const ScreenKind<Pixelate> kind = [] {
     auto said = filter<Pixelate>("pixelate", "Large pixels: each cell has the mean of what is in it.",
-                                 "[[pass]]\nname   = \"mosaic\"\nkind   = \"pixelate\"\ncell   = 12\nreads  = { from = \"picture\" }\nwrites = { color = \"output\" }\n");
-    said.keys.key("cell", &Pixelate::cell, {.unit = "pixels", .minimum = 1, .maximum = 256}, "Width and height of a cell; cells are counted from the upper left corner");
+                                 "[[pass]]\nname   = \"mosaic\"\nkind   = \"pixelate\"\ncell   = 12\nreads  = { from = "
+                                 "\"picture\" }\nwrites = { color = \"output\" }\n");
+    said.keys.key("cell", &Pixelate::cell, {.unit = "pixels", .minimum = 1, .maximum = 256},
+                  "Width and height of a cell; cells are counted from the upper left corner");
     said.finish = [](const Pixelate& options, Pass& pass) {
-      make_filter(pass, {.kind = "pixelate", .samples = true, .uniforms = {{"cell", static_cast<double>(options.cell)}}});
+      make_filter(pass,
+                  {.kind = "pixelate", .samples = true, .uniforms = {{"cell", static_cast<double>(options.cell)}}});
     };
     return said;
   }();
@@ -121,18 +141,24 @@ struct ColorTableKeys : ColorTablePass {
 const ScreenKind<ColorTableKeys>& color_table_said() {
   static const ScreenKind<ColorTableKeys> kind = [] {
     auto said = filter<ColorTableKeys>("color_table", "Colours by a table of a .cube file, linear between its entries.",
-                                       "[[pass]]\nname   = \"evening look\"\nkind   = \"color_table\"\nfile   = \"evening.cube\"\nreads  = { from = \"picture\" }\nwrites = { color "
+                                       "[[pass]]\nname   = \"evening look\"\nkind   = \"color_table\"\nfile   = "
+                                       "\"evening.cube\"\nreads  = { from = \"picture\" }\nwrites = { color "
                                        "= \"output\" }\n");
-    said.keys.key("file", &ColorTableKeys::path, {.required = true}, "A .cube file of one or three dimensions: a path from this file's folder")
-        .key("strength", &ColorTableKeys::strength, {.minimum = 0, .maximum = 1}, "From what a colour is (0) to what the table says (1)")
-        .key("of_light", &ColorTableKeys::of_light, {}, "true: the table is meant for linear light; false: for sRGB-encoded colours");
+    said.keys
+        .key("file", &ColorTableKeys::path, {.required = true},
+             "A .cube file of one or three dimensions: a path from this file's folder")
+        .key("strength", &ColorTableKeys::strength, {.minimum = 0, .maximum = 1},
+             "From what a colour is (0) to what the table says (1)")
+        .key("of_light", &ColorTableKeys::of_light, {},
+             "true: the table is meant for linear light; false: for sRGB-encoded colours");
     said.read_more = [](const PassSource& source, ColorTableKeys& options, Diagnostics&) {
       if (!options.path.empty()) options.file = source.folder / options.path.name;
     };
     said.finish = [](const ColorTableKeys& options, Pass& pass) {
       FilterStep step{.kind = "color_table"};
       if (options.file.empty()) {
-        pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no table", options.name), "name its .cube file");
+        pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no table", options.name),
+                            "name its .cube file");
         return;
       }
       try {
@@ -142,7 +168,8 @@ const ScreenKind<ColorTableKeys>& color_table_said() {
         return;
       } catch (const Error& error) {
         for (const Diagnostic& one : error.diagnostics())
-          pass.problems.error(one.slug, options.path.place.known() ? options.path.place : pass.place, one.message, one.mend);
+          pass.problems.error(one.slug, options.path.place.known() ? options.path.place : pass.place, one.message,
+                              one.mend);
         return;
       }
       step.uniforms = {{"lowest", three(step.table->lowest)},

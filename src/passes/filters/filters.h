@@ -5,17 +5,18 @@
 
 #include <filesystem>
 
-// Passes that change a picture, each by a short function. Where some follow each other and all but the first ask of what they
-// read only the pixel that they write, plan() makes one pass of them (FrameGraph::set_fusing).
+// Passes that change a picture, each by a short function. Where some follow each other and all but the first ask of
+// what they read only the pixel that they write, plan() makes one pass of them (FrameGraph::set_fusing).
 //
-// All need and give linear light, 0..1, as tone_map leaves it; what is meant as the eye sees it is done in sRGB encoding
-// within, and comes out as light.
+// All need and give linear light, 0..1, as tone_map leaves it; what is meant as the eye sees it is done in sRGB
+// encoding within, and comes out as light.
 
 namespace periscena::passes {
 
 /// Lift, gamma, gain and saturation:
 ///
-///     c = gain · (c + lift · (1 − c)), then c^(1 / gamma), then from grey to colour by the saturation, all in sRGB encoding
+///     c = gain · (c + lift · (1 − c)), then c^(1 / gamma), then from grey to colour by the saturation, all in sRGB
+///     encoding
 struct Grade {
   std::string name = "grade";
   std::array<float, 3> lift{0, 0, 0};   ///< −1..1: what black becomes
@@ -32,7 +33,7 @@ PassKind grade_kind();
 struct ColorTablePass {
   std::string name = "color table";
   std::filesystem::path file;
-  float strength = 1;   ///< 0..1: from what it is to what the table says
+  float strength = 1;     ///< 0..1: from what it is to what the table says
   bool of_light = false;  ///< the table is meant for linear light; else for sRGB-encoded colours
   TargetUse from = {};
   TargetUse into = {};
@@ -41,8 +42,8 @@ struct ColorTablePass {
 Pass color_table(const ColorTablePass& options, Place place = Place::here());
 PassKind color_table_kind();
 
-/// Darker towards the corners: light times 1 − strength · smoothstep(start, 1, distance), where the distance from the middle
-/// is 1 in the corners.
+/// Darker towards the corners: light times 1 − strength · smoothstep(start, 1, distance), where the distance from the
+/// middle is 1 in the corners.
 struct Vignette {
   std::string name = "vignette";
   float strength = 0.3f;  ///< 0..1
@@ -53,7 +54,8 @@ struct Vignette {
 Pass vignette(const Vignette& options, Place place = Place::here());
 PassKind vignette_kind();
 
-/// Noise as of film, in sRGB encoding, strongest in the middle tones, none in black and white; another at each step of time.
+/// Noise as of film, in sRGB encoding, strongest in the middle tones, none in black and white; another at each step of
+/// time.
 struct Grain {
   std::string name = "grain";
   float strength = 0.04f;  ///< 0..1: standard deviation at middle grey, encoded
@@ -74,8 +76,8 @@ struct Fringe {
 Pass fringe(const Fringe& options, Place place = Place::here());
 PassKind fringe_kind();
 
-/// What differs from its four neighbours' mean differs more; never brighter or darker than what is around, so that edges get
-/// no rims.
+/// What differs from its four neighbours' mean differs more; never brighter or darker than what is around, so that
+/// edges get no rims.
 struct Sharpen {
   std::string name = "sharpen";
   float strength = 0.5f;  ///< 0..4

@@ -77,7 +77,8 @@ class ForwardWork final : public gl::PassWork {
     if (is_prelit(options)) {
       for (const char* slot : light_slots) {
         const auto& reads = setup.pass().reads;
-        const auto read = std::find_if(reads.begin(), reads.end(), [&](const PlannedRead& one) { return one.slot == slot; });
+        const auto read =
+            std::find_if(reads.begin(), reads.end(), [&](const PlannedRead& one) { return one.slot == slot; });
         light_reads_.push_back(static_cast<std::size_t>(read - reads.begin()));
       }
       nearest_ = gl::Sampler(Filter::nearest, Wrap::clamp, "nearest");
@@ -171,7 +172,8 @@ class ForwardWork final : public gl::PassWork {
     }
     lighting_.put_shadows(context, surface.shadow_units, surface.textures);
     for (std::size_t i = 0; i < light_reads_.size(); ++i) {
-      if (surface.light_units[i]) surface.put(*surface.light_units[i], context.read(light_reads_[i]).name(), nearest_.name());
+      if (surface.light_units[i])
+        surface.put(*surface.light_units[i], context.read(light_reads_[i]).name(), nearest_.name());
     }
     if (surface.lists) lists_->put(*surface.lists, surface.program, surface.textures);
     surface.textures.bind(state);
@@ -205,13 +207,17 @@ Keys<Forward> forward_keys() {
       .key("parts_of", &Forward::parts_of, {},
            "A light that casts shadows: tints what each part of its map shades, which cascade, or which face of a cube")
       .key("surfaces", &Forward::surfaces, {},
-           "all; opaque: those that are not blended; blended: those that are, over what a `deferred` pass has lit, by the same depth")
+           "all; opaque: those that are not blended; blended: those that are, over what a `deferred` pass has lit, by "
+           "the same depth")
       .key("light_bounds", &Forward::light_bounds, {.choices = {"automatic", "none", "clusters"}},
-           "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. none: each pixel asks every light; "
-           "clusters: those of its cell, a tile of 64 x 64 pixels and one of 24 slices of distance; automatic: clusters where eight lights or more have an end")
+           "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. "
+           "none: each pixel asks every light; "
+           "clusters: those of its cell, a tile of 64 x 64 pixels and one of 24 slices of distance; automatic: "
+           "clusters where eight lights or more have an end")
       .key("batching", &Forward::batching, {}, batching_sentence)
       .key("culling", &Forward::culling, {},
-           "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; device: the GPU, that, and "
+           "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; "
+           "device: the GPU, that, and "
            "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object")
       .key("depth_first", &Forward::depth_first, {}, depth_first_sentence);
   return keys;
@@ -251,34 +257,40 @@ void expect_prelit(const Forward& options, Pass& pass) {
   if (options.light_diffuse.empty() != options.light_specular.empty()) {
     const char* missing = light_slots[options.light_diffuse.empty() ? 0 : 1];
     const TargetUse& there = options.light_diffuse.empty() ? options.light_specular : options.light_diffuse;
-    pass.problems.error("half-light", there.reference.place, fmt::format("pass \"{}\" reads one part of a light buffer, but no {}", pass.name, missing),
+    pass.problems.error("half-light", there.reference.place,
+                        fmt::format("pass \"{}\" reads one part of a light buffer, but no {}", pass.name, missing),
                         fmt::format("read both: {} = \"…\"", missing));
   }
   if (!is_prelit(options)) return;
   const Place& place = options.light_diffuse.reference.place;
   if (options.surfaces != Surfaces::opaque) {
-    pass.problems.error("unlit-blending", place,
-                        fmt::format("pass \"{}\" takes light from a buffer, which knows nothing of blended surfaces", pass.name),
-                        "set surfaces = \"opaque\", and draw the blended ones in a forward pass of their own, with its own lights");
+    pass.problems.error(
+        "unlit-blending", place,
+        fmt::format("pass \"{}\" takes light from a buffer, which knows nothing of blended surfaces", pass.name),
+        "set surfaces = \"opaque\", and draw the blended ones in a forward pass of their own, with its own lights");
   }
   if (options.depth.empty()) {
-    pass.problems.error("missing-key", place, fmt::format("pass \"{}\" takes light from a buffer, and has no depth", pass.name),
+    pass.problems.error("missing-key", place,
+                        fmt::format("pass \"{}\" takes light from a buffer, and has no depth", pass.name),
                         "give it the depth that the geometry pass wrote");
   }
   if (!options.shadows.empty()) {
-    pass.problems.error("shadows-twice", options.shadows[0].reference.place,
-                        fmt::format("pass \"{}\" takes light from a buffer, where shadows are in it already", pass.name),
-                        "name shadow maps in the light_buffer pass, and not here");
+    pass.problems.error(
+        "shadows-twice", options.shadows[0].reference.place,
+        fmt::format("pass \"{}\" takes light from a buffer, where shadows are in it already", pass.name),
+        "name shadow maps in the light_buffer pass, and not here");
   }
 }
 
 void expect_depth_to_draw_first(const Forward& options, Pass& pass) {
   if (!options.depth_first) return;
   if (options.depth.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" draws depth first, and has no depth", pass.name),
+    pass.problems.error("missing-key", pass.place,
+                        fmt::format("pass \"{}\" draws depth first, and has no depth", pass.name),
                         "give it a depth target, or leave out depth_first");
   } else if (is_prelit(options)) {
-    pass.problems.warning("needless-depth", pass.place, fmt::format("pass \"{}\" draws depth first over depth that is there already", pass.name),
+    pass.problems.warning("needless-depth", pass.place,
+                          fmt::format("pass \"{}\" draws depth first over depth that is there already", pass.name),
                           "leave out depth_first");
   }
 }
@@ -290,13 +302,15 @@ void expect_looked_at(const Forward& options, Diagnostics& problems) {
   std::vector<std::string> names;
   for (const Light* one : chosen_lights(*options.scene, options.lights)) names.push_back(one->name);
   if (std::find(names.begin(), names.end(), light.name) == names.end()) {
-    problems.error("unknown-light", light.place,
-                   fmt::format("pass \"{}\" looks at the shadows of \"{}\", which does not light it", options.name, light.name),
-                   name_hint(light.name, names));
+    problems.error(
+        "unknown-light", light.place,
+        fmt::format("pass \"{}\" looks at the shadows of \"{}\", which does not light it", options.name, light.name),
+        name_hint(light.name, names));
   } else if (options.shadows.empty()) {
-    problems.error("no-shadows", light.place,
-                   fmt::format("pass \"{}\" looks at the shadows of \"{}\", and reads no shadow map", options.name, light.name),
-                   "name the targets of shadow maps: shadows = [\"sun.depth\"]");
+    problems.error(
+        "no-shadows", light.place,
+        fmt::format("pass \"{}\" looks at the shadows of \"{}\", and reads no shadow map", options.name, light.name),
+        "name the targets of shadow maps: shadows = [\"sun.depth\"]");
   }
 }
 
@@ -361,12 +375,14 @@ PassKind forward_kind() {
   return DescribedKind<Forward>{
       .name = "forward",
       .sentence =
-          "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, through "
+          "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, "
+          "through "
           "fog.",
       .example =
           "[[pass]]\nname   = \"lock\"\nkind   = \"forward\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
           "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n",
-      .reads = {{{light_slots[0], false, "Of a `light_buffer` pass over the same depth: light is taken from there; only for opaque surfaces"},
+      .reads = {{{light_slots[0], false,
+                  "Of a `light_buffer` pass over the same depth: light is taken from there; only for opaque surfaces"},
                  &Forward::light_diffuse},
                 {{light_slots[1], false, "The same"}, &Forward::light_specular}},
       .writes = {{{"color", true, "Linear light, nits, multiplied with alpha"}, &Forward::color},

@@ -29,21 +29,22 @@ struct Forward {
   /// Shadows fall only on objects that have one of `receivers`, or stand below one (empty: on all), but on none that
   /// has or stands below one of `without_receivers`.
   std::vector<Reference> receivers = {}, without_receivers = {};
-  /// Of one of `lights` that casts shadows: tints what each part of its map shades, which cascade, or which face of a cube.
+  /// Of one of `lights` that casts shadows: tints what each part of its map shades, which cascade, or which face of a
+  /// cube.
   Reference parts_of = {};
-  /// Of one of `lights` that casts shadows: instead of light, what its shadow map says of each pixel. Red: share of light
-  /// that gets past, 0..1; green: metres that a texel is wide there; blue: the map's part, from 0; alpha: 1 where it says
-  /// something. Blended objects are left out.
+  /// Of one of `lights` that casts shadows: instead of light, what its shadow map says of each pixel. Red: share of
+  /// light that gets past, 0..1; green: metres that a texel is wide there; blue: the map's part, from 0; alpha: 1 where
+  /// it says something. Blended objects are left out.
   Reference facts_of = {};
   batch::Batching batching = batch::Batching::automatic;
   /// On the device, a view that moves costs the CPU nothing for each object. The picture is the same.
   Culling culling = Culling::host;
   LightBounds light_bounds = LightBounds::automatic;  ///< clusters where eight lights or more have an end
-  Surfaces surfaces = Surfaces::all;   ///< which, by how their materials treat alpha
+  Surfaces surfaces = Surfaces::all;                  ///< which, by how their materials treat alpha
   /// What a `light_buffer` pass wrote over the same depth: the pass asks no lights itself. Only for opaque surfaces.
   TargetUse light_diffuse = {}, light_specular = {};
-  /// Draws the depth of what is solid before anything else, so that no pixel is shaded twice: each call goes out twice. Where
-  /// two surfaces are equally far, the last of the scene shows instead of the first.
+  /// Draws the depth of what is solid before anything else, so that no pixel is shaded twice: each call goes out twice.
+  /// Where two surfaces are equally far, the last of the scene shows instead of the first.
   bool depth_first = false;
   TargetUse color = {};          ///< best a floating format
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything

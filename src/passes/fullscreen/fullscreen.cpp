@@ -81,7 +81,8 @@ class FullscreenWork final : public gl::PassWork {
  public:
   FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
       : lighting_(lighting_of(options, setup)),
-        program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), shader_of(options)}),
+        program_(
+            {options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), shader_of(options)}),
         textures_(program_),
         linear_(Filter::linear, Wrap::clamp, "linear"),
         levels_(Filter::linear_levels, Wrap::clamp, "linear, levels"),
@@ -97,9 +98,11 @@ class FullscreenWork final : public gl::PassWork {
     for (const UniformValue& value : options.uniforms) {
       if (!options.lenient || program_.interface().find_uniform(value.name.name)) set_uniform(program_, value);
     }
-    if (!options.strange.empty() && program_.interface().find_block("FiniteCounts")) finite_.emplace(setup, options.strange);
+    if (!options.strange.empty() && program_.interface().find_block("FiniteCounts"))
+      finite_.emplace(setup, options.strange);
     program_.expect_all_set(setup.pass().place());
-    writes_depth_ = std::any_of(options.writes.begin(), options.writes.end(), [](const Write& write) { return write.slot == "depth"; });
+    writes_depth_ = std::any_of(options.writes.begin(), options.writes.end(),
+                                [](const Write& write) { return write.slot == "depth"; });
     if (options.view.empty()) return;
     if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
     view_.emplace(setup, options.scene, options.view);
@@ -230,13 +233,13 @@ struct FullscreenKeys : Fullscreen {
 
 Keys<FullscreenKeys> fullscreen_keys() {
   Keys<FullscreenKeys> keys;
-  keys.key("shader", &FullscreenKeys::path, {.required = true},
-           "The fragment program: a path from this file's folder")
+  keys.key("shader", &FullscreenKeys::path, {.required = true}, "The fragment program: a path from this file's folder")
       .key("uniforms", &FullscreenKeys::uniform_table, {},
            "Values for the uniforms that the fragment program declares, by name")
       .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl")
-      .key("lights", &FullscreenKeys::lights, {},
-           "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the scene")
+      .key(
+          "lights", &FullscreenKeys::lights, {},
+          "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the scene")
       .key("shadows", &FullscreenKeys::shadows, {},
            "For the same: targets that `shadow_map` passes have written, at most 4")
       .key("environment", &FullscreenKeys::environment, {}, "For the same: light from all around; left out, none")
@@ -302,7 +305,8 @@ void add_lights(const Fullscreen& options, Pass& pass) {
   const bool asks = uses_lights(options);
   const std::string who = fmt::format("pass \"{}\"", options.name);
   if (!asks) {
-    const bool given = !options.lights.all() || !options.shadows.empty() || !options.environment.empty() || !options.fog.empty();
+    const bool given =
+        !options.lights.all() || !options.shadows.empty() || !options.environment.empty() || !options.fog.empty();
     if (!given) return;
     pass.problems.warning("lights-not-asked", pass.place,
                           fmt::format("{} has lights, shadows or fog, and its GLSL does not ask for them", who),
@@ -327,7 +331,8 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   pass.writes = options.writes;
   const bool discards =
       !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
-  const bool tests_depth = std::any_of(pass.writes.begin(), pass.writes.end(), [](const Write& write) { return write.slot == "depth"; });
+  const bool tests_depth =
+      std::any_of(pass.writes.begin(), pass.writes.end(), [](const Write& write) { return write.slot == "depth"; });
   for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards && !tests_depth;
   pass.place = std::move(place);
   bool sets_depth = false;
@@ -362,10 +367,12 @@ Pass fullscreen(const Fullscreen& options, Place place) {
 PassKind fullscreen_kind() {
   return DescribedKind<FullscreenKeys>{
       .name = "fullscreen",
-      .sentence = "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at "
-                  "hand.",
-      .example = "[[pass]]\nname     = \"finish\"\nkind     = \"fullscreen\"\nshader   = \"finish.frag\"\n"
-                 "reads    = { scene = \"scene.color\" }\nwrites   = { color = \"output\" }\nuniforms = { exposure = 0.8 }\n",
+      .sentence =
+          "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at "
+          "hand.",
+      .example =
+          "[[pass]]\nname     = \"finish\"\nkind     = \"fullscreen\"\nshader   = \"finish.frag\"\n"
+          "reads    = { scene = \"scene.color\" }\nwrites   = { color = \"output\" }\nuniforms = { exposure = 0.8 }\n",
       .reads = {},
       .writes = {},
       .keys = fullscreen_keys(),

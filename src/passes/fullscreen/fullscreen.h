@@ -18,7 +18,8 @@ struct UniformValue {
   UniformValue(Reference uniform, std::vector<double> list) : name(std::move(uniform)), numbers(std::move(list)) {}
 };
 
-/// Sets a uniform to numbers, as what the GLSL declares it to be. @throws Mistake "unknown-uniform", "wrong-uniform-type"
+/// Sets a uniform to numbers, as what the GLSL declares it to be. @throws Mistake "unknown-uniform",
+/// "wrong-uniform-type"
 void set_uniform(gl::Program& program, const UniformValue& value);
 
 /// Runs the user's fragment GLSL once for each pixel of what it writes.
@@ -27,10 +28,11 @@ void set_uniform(gl::Program& program, const UniformValue& value);
 /// `frame.time` (seconds), `frame.resolution` (pixels of this pass), `frame.size` (pixels of the frame). Each target
 /// that it reads is a `uniform sampler2D` of the read's name (usampler2D, sampler2DArray, samplerCube … as the target
 /// is; sampler2DMS to read the samples itself), clamped at its edges, filtered linearly (colour) or not at all (depth
-/// and integers). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`; with a scene,
+/// and integers). Each output is named as the write. With a view, also `#include "periscena/camera.glsl"`; with a
+/// scene,
 /// `#include "periscena/lights.glsl"`: the pass' lights, what gets past shadow maps, sky light, and fog
-/// (periscena/fog.glsl), as the forward pass has them. GLSL that sets gl_FragDepth may write depth, too: it is tested against
-/// what is there, in the view's order.
+/// (periscena/fog.glsl), as the forward pass has them. GLSL that sets gl_FragDepth may write depth, too: it is tested
+/// against what is there, in the view's order.
 struct Fullscreen {
   std::string name = "fullscreen";
   gl::ShaderText shader = {};
@@ -43,8 +45,9 @@ struct Fullscreen {
   Reference environment = {}, fog = {};     ///< empty for none
   std::vector<TargetUse> shadows = {};      ///< that `shadow_map` passes have written, at most 4
   std::filesystem::path cache = {};         ///< of environments
-  bool lenient = false;     ///< uniforms that the driver left out, because nothing depends on them, are no mistake
-  std::string strange = {};  ///< "has distances that are no numbers": what is told of pixels that periscena/finite.glsl counts
+  bool lenient = false;  ///< uniforms that the driver left out, because nothing depends on them, are no mistake
+  /// "has distances that are no numbers": what is told of pixels that periscena/finite.glsl counts
+  std::string strange = {};
 };
 
 /// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when

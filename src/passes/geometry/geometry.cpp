@@ -19,7 +19,7 @@ struct Output {
   ValueKind kind;
   int channels, bits;  ///< that a target has at least, in all and each
   const char* format;  ///< compact
-  TargetUse Geometry::* target;
+  TargetUse Geometry::*target;
   const char* sentence;
 };
 const std::array<Output, 6> all_outputs{{
@@ -29,7 +29,8 @@ const std::array<Output, 6> all_outputs{{
      "Share of light sent back: rgba8_srgb"},
     {"material", "WRITES_MATERIAL", ValueKind::floating, 4, 8, "rgba8", &Geometry::material,
      "Roughness, metalness, occlusion, kind of shading: rgba8"},
-    {"emission", "WRITES_EMISSION", ValueKind::floating, 3, 10, "rgba16f", &Geometry::emission, "Light of its own, nits: rgba16f"},
+    {"emission", "WRITES_EMISSION", ValueKind::floating, 3, 10, "rgba16f", &Geometry::emission,
+     "Light of its own, nits: rgba16f"},
     {"id", "WRITES_ID", ValueKind::unsigned_integer, 1, 16, "r32ui", &Geometry::id,
      "Number of the object, from 1; 0 where none is: r32ui"},
     {"position", "WRITES_POSITION", ValueKind::floating, 3, 32, "rgba32f", &Geometry::position,
@@ -37,8 +38,8 @@ const std::array<Output, 6> all_outputs{{
 }};
 
 /// What is kept of surfaces wants room.
-void expect_targets(const std::string& who, const std::vector<const Output*>& outputs, std::span<const WrittenTarget> targets,
-                    Diagnostics& problems) {
+void expect_targets(const std::string& who, const std::vector<const Output*>& outputs,
+                    std::span<const WrittenTarget> targets, Diagnostics& problems) {
   for (std::size_t i = 0; i < targets.size(); ++i) {
     const WrittenTarget& target = targets[i];
     if (i >= outputs.size()) continue;  // depth
@@ -46,7 +47,8 @@ void expect_targets(const std::string& who, const std::vector<const Output*>& ou
     const bool bits = target.format == Format::r11g11b10f || format.channel_bits() >= outputs[i]->bits;
     if (format.channels >= outputs[i]->channels && (bits || outputs[i]->bits <= 8)) continue;
     problems.error("bad-geometry-format", target.place,
-                   fmt::format("{} writes its {} to \"{}\", and {} can't hold it", who, outputs[i]->slot, target.name, format.name),
+                   fmt::format("{} writes its {} to \"{}\", and {} can't hold it", who, outputs[i]->slot, target.name,
+                               format.name),
                    fmt::format("format = \"{}\"", outputs[i]->format));
   }
 }
@@ -125,7 +127,8 @@ Keys<Geometry> geometry_keys() {
   add_object_keys(keys, tags_sentence);
   add_receiver_keys(keys)
       .key("batching", &Geometry::batching, {}, batching_sentence)
-      .key("culling", &Geometry::culling, {}, "Who leaves out what does not show: see `forward`; the picture is the same")
+      .key("culling", &Geometry::culling, {},
+           "Who leaves out what does not show: see `forward`; the picture is the same")
       .key("depth_first", &Geometry::depth_first, {}, depth_first_sentence);
   return keys;
 }
@@ -172,10 +175,13 @@ Pass geometry(const Geometry& options, Place place) {
 PassKind geometry_kind() {
   return DescribedKind<Geometry>{
       .name = "geometry",
-      .sentence = "Draws what is known of surfaces before they are lit, into several targets at once, for passes that light "
-                  "each pixel once. Blended objects are left to forward passes.",
-      .example = "[[pass]]\nname   = \"surfaces\"\nkind   = \"geometry\"\nview   = \"towpath\"\n"
-                 "writes = { normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\", depth = \"g.depth\" }\n",
+      .sentence =
+          "Draws what is known of surfaces before they are lit, into several targets at once, for passes that light "
+          "each pixel once. Blended objects are left to forward passes.",
+      .example =
+          "[[pass]]\nname   = \"surfaces\"\nkind   = \"geometry\"\nview   = \"towpath\"\n"
+          "writes = { normal = \"g.normal\", base_color = \"g.base_color\", material = \"g.material\", depth = "
+          "\"g.depth\" }\n",
       .reads = {},
       .writes = geometry_writes(),
       .keys = geometry_keys(),

@@ -7,8 +7,9 @@
 
 namespace periscena::passes {
 
-/// Draws what is known of surfaces before they are lit, all at once: a geometry buffer, for passes that light each pixel
-/// once (`deferred`), pick objects, or look for edges. Blended objects are left to forward passes over the same depth.
+/// Draws what is known of surfaces before they are lit, all at once: a geometry buffer, for passes that light each
+/// pixel once (`deferred`), pick objects, or look for edges. Blended objects are left to forward passes over the same
+/// depth.
 ///
 /// Needs: a scene with the view. Gives, each where it names a target:
 ///
@@ -16,10 +17,9 @@ namespace periscena::passes {
 /// |---|---|---|
 /// | normal | rgba16 | normals of the surface and of the mesh, octahedral: off by less than 1e-4 rad |
 /// | base_color | rgba8_srgb | share of light sent back |
-/// | material | rgba8 | roughness or log2(1 + shininess) / 16; metalness or grey of the highlight; occlusion; kind of shading |
-/// | emission | rgba16f | light of its own, nits |
-/// | id | r32ui | number of the scene's node, from 1; 0 where nothing is |
-/// | position | rgba32f | world space, metres; better read from depth |
+/// | material | rgba8 | roughness or log2(1 + shininess) / 16; metalness or grey of the highlight; occlusion; kind of
+/// shading | | emission | rgba16f | light of its own, nits | | id | r32ui | number of the scene's node, from 1; 0 where
+/// nothing is | | position | rgba32f | world space, metres; better read from depth |
 struct Geometry {
   std::string name = "geometry";
   std::shared_ptr<const Scene> scene = {};
@@ -27,9 +27,9 @@ struct Geometry {
   std::vector<Reference> tags = {}, without_tags = {};  ///< which objects, see Forward
   Reference variant = {};
   std::vector<Reference> receivers = {}, without_receivers = {};  ///< on whom shadows fall
-  batch::Batching batching = batch::Batching::automatic;  ///< with ids, nothing is merged
+  batch::Batching batching = batch::Batching::automatic;          ///< with ids, nothing is merged
   Culling culling = Culling::host;
-  bool depth_first = false;  ///< see Forward
+  bool depth_first = false;           ///< see Forward
   std::filesystem::path folder = {};  ///< that materials' own GLSL is looked up in
   TargetUse normal = {}, base_color = {}, material = {}, emission = {}, id = {}, position = {};
   TargetUse depth = {};

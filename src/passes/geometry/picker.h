@@ -24,7 +24,8 @@ class Picker {
  public:
   /// @param scene  that the geometry pass draws
   /// @param places  how many questions may wait
-  explicit Picker(std::shared_ptr<const Scene> scene, std::size_t places = 8) : scene_(std::move(scene)), reader_(places) {}
+  explicit Picker(std::shared_ptr<const Scene> scene, std::size_t places = 8)
+      : scene_(std::move(scene)), reader_(places) {}
 
   /// Asks which object is at a pixel of the last frame.
   /// @param ids  the target, one that is kept; @param x, y  pixels from the upper left

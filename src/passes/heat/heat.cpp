@@ -31,7 +31,8 @@ Pass heat(const Heat& options, Place place) {
   own.uniforms = {{"most", options.most}, {"strength", options.strength}};
   Pass pass = fullscreen(own, std::move(place));
   pass.kind = "heat";
-  pass.shader = ShaderInterface{.source = "periscena/heat.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
+  pass.shader =
+      ShaderInterface{.source = "periscena/heat.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : pass.reads) pass.shader->samplers.push_back({.name = read.slot});
   return pass;
 }
@@ -40,8 +41,10 @@ PassKind heat_kind() {
   return DescribedKind<Heat>{
       .name = "heat",
       .sentence = "Shows numbers as colours from cold to hot: lights that pixels ask, surfaces drawn over each other.",
-      .example = "[[pass]]\nname   = \"lights as heat\"\nkind   = \"heat\"\nmost   = 12\nreads  = { amount = \"counts\", under = \"picture\" }\n"
-                 "writes = { color = \"output\" }\n",
+      .example =
+          "[[pass]]\nname   = \"lights as heat\"\nkind   = \"heat\"\nmost   = 12\nreads  = { amount = \"counts\", "
+          "under = \"picture\" }\n"
+          "writes = { color = \"output\" }\n",
       .reads = {{{"amount", true, "Numbers, in the red channel of a floating format"}, &Heat::amount},
                 {{"under", false, "A picture that shows through in grey; left out, black"}, &Heat::under}},
       .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB"}, &Heat::into}},

@@ -5,8 +5,8 @@
 
 namespace periscena::passes {
 
-/// Shows numbers as colours, from cold (dark blue) over green and amber to hot (white): lights that a pixel asked, surfaces
-/// that were drawn over it. A strip along the lower edge shows the colours of 0 to `most`.
+/// Shows numbers as colours, from cold (dark blue) over green and amber to hot (white): lights that a pixel asked,
+/// surfaces that were drawn over it. A strip along the lower edge shows the colours of 0 to `most`.
 ///
 /// Needs: numbers in the red channel of a floating format. Gives: linear 0..1.
 struct Heat {

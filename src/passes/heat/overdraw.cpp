@@ -59,20 +59,23 @@ Pass overdraw(const Overdraw& options, Place place) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   expect_view(options.scene.get(), options.view, who, pass.problems);
   expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
-  pass.shader = ShaderInterface{.source = "periscena/overdraw.frag", .outputs = {{"count", ValueKind::floating, 0}}, .samplers = {}};
+  pass.shader = ShaderInterface{
+      .source = "periscena/overdraw.frag", .outputs = {{"count", ValueKind::floating, 0}}, .samplers = {}};
   return with_work<OverdrawWork>(std::move(pass), options);
 }
 
 PassKind overdraw_kind() {
-  return DescribedKind<Overdraw>{.name = "overdraw",
-                                 .sentence = "Counts how often surfaces are shaded at each pixel, for `heat` to show.",
-                                 .example = "[[pass]]\nname   = \"count surfaces\"\nkind   = \"overdraw\"\nview   = \"towpath\"\n"
-                                            "writes = { count = \"counts\", depth = \"counts.depth\" }\n",
-                                 .reads = {},
-                                 .writes = {{{"count", true, "How many, in a floating format"}, &Overdraw::count},
-                                            {{"depth", false, "Depth; without it what is hidden counts, too"}, &Overdraw::depth}},
-                                 .keys = overdraw_keys(),
-                                 .make = overdraw}
+  return DescribedKind<Overdraw>{
+      .name = "overdraw",
+      .sentence = "Counts how often surfaces are shaded at each pixel, for `heat` to show.",
+      .example =
+          "[[pass]]\nname   = \"count surfaces\"\nkind   = \"overdraw\"\nview   = \"towpath\"\n"
+          "writes = { count = \"counts\", depth = \"counts.depth\" }\n",
+      .reads = {},
+      .writes = {{{"count", true, "How many, in a floating format"}, &Overdraw::count},
+                 {{"depth", false, "Depth; without it what is hidden counts, too"}, &Overdraw::depth}},
+      .keys = overdraw_keys(),
+      .make = overdraw}
       .kind();
 }
 

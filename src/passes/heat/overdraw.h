@@ -7,8 +7,8 @@
 
 namespace periscena::passes {
 
-/// Counts for each pixel how often a fragment program ran there to shade a surface: what a pass that draws the same objects
-/// in the same order pays for. For `heat` to show.
+/// Counts for each pixel how often a fragment program ran there to shade a surface: what a pass that draws the same
+/// objects in the same order pays for. For `heat` to show.
 ///
 /// Needs: a scene with the view. Gives: the count, in a floating format.
 struct Overdraw {

@@ -143,17 +143,19 @@ class LightMarkersWork final : public gl::PassWork {
 };
 
 const Keys<LightMarkers>& marker_keys() {
-  static const Keys<LightMarkers> keys = Keys<LightMarkers>()
-      .key("view", &LightMarkers::view, {.required = true}, "The view that the picture was drawn through")
-      .key("lights", &LightMarkers::lights, {}, lights_sentence)
-      .key("shadows", &LightMarkers::shadows, {},
-           "Targets that `shadow_map` passes have written, at most 4: what each part of a light's map sees is drawn, too")
-      .key("show", &LightMarkers::show, {}, "Off, nothing is drawn")
-      .key("width", &LightMarkers::width, {.unit = "pixels", .minimum = 1, .maximum = 32}, "Of the lines")
-      .key("brightness", &LightMarkers::brightness, {.minimum = 0, .above_minimum = true},
-           "Of the lines: 1 is white on a finished picture; into a target of light, nits")
-      .key("reach_lux", &LightMarkers::reach_lux, {.unit = "lux", .minimum = 0, .above_minimum = true},
-           "A light without a range is drawn as far as it gives this much");
+  static const Keys<LightMarkers> keys =
+      Keys<LightMarkers>()
+          .key("view", &LightMarkers::view, {.required = true}, "The view that the picture was drawn through")
+          .key("lights", &LightMarkers::lights, {}, lights_sentence)
+          .key("shadows", &LightMarkers::shadows, {},
+               "Targets that `shadow_map` passes have written, at most 4: what each part of a light's map sees is "
+               "drawn, too")
+          .key("show", &LightMarkers::show, {}, "Off, nothing is drawn")
+          .key("width", &LightMarkers::width, {.unit = "pixels", .minimum = 1, .maximum = 32}, "Of the lines")
+          .key("brightness", &LightMarkers::brightness, {.minimum = 0, .above_minimum = true},
+               "Of the lines: 1 is white on a finished picture; into a target of light, nits")
+          .key("reach_lux", &LightMarkers::reach_lux, {.unit = "lux", .minimum = 0, .above_minimum = true},
+               "A light without a range is drawn as far as it gives this much");
   return keys;
 }
 
@@ -182,11 +184,15 @@ Pass light_markers(const LightMarkers& options, Place place) {
 PassKind light_markers_kind() {
   return DescribedKind<LightMarkers>{
       .name = "light_markers",
-      .sentence = "Draws where lights are and how far they reach, over a finished picture: stars, cones, arrows, and lines on "
-                  "surfaces where a light ends. What something hides shows through faintly.",
-      .example = "[[pass]]\nname   = \"markers\"\nkind   = \"light_markers\"\nview   = \"towpath\"\n"
-                 "reads  = { depth = \"scene.depth\" }\nwrites = { color = \"output\" }\n",
-      .reads = {{{"depth", false, "Depth of the objects, of any size; without it, circles in space show how far lights reach"}, &LightMarkers::depth}},
+      .sentence =
+          "Draws where lights are and how far they reach, over a finished picture: stars, cones, arrows, and lines on "
+          "surfaces where a light ends. What something hides shows through faintly.",
+      .example =
+          "[[pass]]\nname   = \"markers\"\nkind   = \"light_markers\"\nview   = \"towpath\"\n"
+          "reads  = { depth = \"scene.depth\" }\nwrites = { color = \"output\" }\n",
+      .reads = {{{"depth", false,
+                  "Depth of the objects, of any size; without it, circles in space show how far lights reach"},
+                 &LightMarkers::depth}},
       .writes = {{{"color", true, "What the lines are drawn over"}, &LightMarkers::color}},
       .keys = marker_keys(),
       .make = light_markers}

@@ -51,7 +51,10 @@ class LongestMotions {
 class MotionBlurWork final : public gl::PassWork {
  public:
   MotionBlurWork(const MotionBlur& options, gl::PassSetup& setup)
-      : options_(options), view_(setup, options.scene, options.view), longest_(options.name), program_(options.name, "periscena/motion_blur.frag") {
+      : options_(options),
+        view_(setup, options.scene, options.view),
+        longest_(options.name),
+        program_(options.name, "periscena/motion_blur.frag") {
     setup.match_outputs(program_.program());
     program_.program().expect_block(CameraBlock::layout());
     program_.set("background", view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
@@ -70,7 +73,8 @@ class MotionBlurWork final : public gl::PassWork {
     const float largest = options_.largest * static_cast<float>(velocity.height());
     const int tile = std::max(1, static_cast<int>(std::ceil(largest)));
     longest_.find(context, velocity, tile, options_.shutter, largest);
-    program_.set("tiles_across", Vec2(static_cast<float>(velocity.width()) / static_cast<float>(tile), static_cast<float>(velocity.height()) / static_cast<float>(tile)));
+    program_.set("tiles_across", Vec2(static_cast<float>(velocity.width()) / static_cast<float>(tile),
+                                      static_cast<float>(velocity.height()) / static_cast<float>(tile)));
     program_.set("largest", largest);
     program_.put("light", context.read(0), samplers_.nearest);
     program_.put("velocity", velocity, samplers_.nearest);
@@ -102,17 +106,22 @@ const ScreenKind<MotionBlur>& motion_blur_said() {
   static const ScreenKind<MotionBlur> kind{
       .name = "motion_blur",
       .sentence = "What moves while the shutter is open is smeared along its way.",
-      .example = "[[pass]]\nname    = \"shutter\"\nkind    = \"motion_blur\"\nview    = \"towpath\"\nshutter = 0.5\nreads   = { light = \"scene.color\", velocity = \"scene.velocity\", depth "
-                 "= \"scene.depth\" }\nwrites  = { color = \"scene.moved\" }\n",
+      .example =
+          "[[pass]]\nname    = \"shutter\"\nkind    = \"motion_blur\"\nview    = \"towpath\"\nshutter = 0.5\nreads   = "
+          "{ light = \"scene.color\", velocity = \"scene.velocity\", depth "
+          "= \"scene.depth\" }\nwrites  = { color = \"scene.moved\" }\n",
       .reads = {{{"light", true, "Linear light"}, &MotionBlur::light},
                 {{"velocity", true, "Of a `velocity` pass"}, &MotionBlur::velocity},
                 {{"depth", true, "Depth of the light"}, &MotionBlur::depth}},
       .writes = {{{"color", true, "Linear light"}, &MotionBlur::into}},
-      .keys = Keys<MotionBlur>()
-                  .key("view", &MotionBlur::view, {.required = true}, "The view that it was seen through")
-                  .key("shutter", &MotionBlur::shutter, {.minimum = 0, .maximum = 4}, "For which share of the velocity's time it is open")
-                  .key("largest", &MotionBlur::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2}, "Half a way is at most so long")
-                  .key("taps", &MotionBlur::taps, {.minimum = 4, .maximum = 128}, "Fetches a pixel, of each of two kinds"),
+      .keys =
+          Keys<MotionBlur>()
+              .key("view", &MotionBlur::view, {.required = true}, "The view that it was seen through")
+              .key("shutter", &MotionBlur::shutter, {.minimum = 0, .maximum = 4},
+                   "For which share of the velocity's time it is open")
+              .key("largest", &MotionBlur::largest, {.unit = "of the picture's height", .minimum = 0, .maximum = 0.2},
+                   "Half a way is at most so long")
+              .key("taps", &MotionBlur::taps, {.minimum = 4, .maximum = 128}, "Fetches a pixel, of each of two kinds"),
       .finish = finish_motion_blur};
   return kind;
 }

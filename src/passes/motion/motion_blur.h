@@ -5,11 +5,11 @@
 
 namespace periscena::passes {
 
-/// What moves while the shutter is open is smeared along its way, half of it before and half of it after where it is: also over
-/// what stands still around it. Each pixel asks along the longest motion near it (McGuire et al., "A Reconstruction Filter for
-/// Plausible Motion Blur", I3D 2012): what is not behind the pixel and passes over it covers it for that share of the time;
-/// for the rest, what lies behind shows, as it is seen beside the way, else what is there itself. Of a motion that all of the
-/// picture has, that is the mean over the way.
+/// What moves while the shutter is open is smeared along its way, half of it before and half of it after where it is:
+/// also over what stands still around it. Each pixel asks along the longest motion near it (McGuire et al., "A
+/// Reconstruction Filter for Plausible Motion Blur", I3D 2012): what is not behind the pixel and passes over it covers
+/// it for that share of the time; for the rest, what lies behind shows, as it is seen beside the way, else what is
+/// there itself. Of a motion that all of the picture has, that is the mean over the way.
 ///
 /// Needs: linear light, its depth and what a `velocity` pass made of it. Gives: linear light.
 struct MotionBlur {

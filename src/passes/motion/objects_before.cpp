@@ -12,7 +12,8 @@ ObjectsBefore::ObjectsBefore(const SceneBuffers& scene)
       worlds_(scene.scene().nodes().size(), Transform::identity()),
       blocks_(worlds_.size()),
       moving_(moved_by_cpu(scene.scene(), motions_)),
-      objects_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(ObjectBlock), "objects before")) {}
+      objects_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(ObjectBlock), "objects before")) {
+}
 
 gl::BlockLayout ObjectsBefore::layout() {
   gl::BlockLayout layout = ObjectBlock::layout();
@@ -35,7 +36,8 @@ void ObjectsBefore::update(const gl::PassContext& context, double seconds) {
   motions_.run(context, objects_, seconds);
   for (const NodeRange range : moving_) {
     for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place(i, seconds);
-    context.write(objects_, range.first * sizeof(ObjectBlock), std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
+    context.write(objects_, range.first * sizeof(ObjectBlock),
+                  std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
   }
   seconds_ = seconds;
   placed_ = true;

@@ -4,8 +4,8 @@
 
 namespace periscena::passes {
 
-/// Where a scene's objects were at an earlier time, on the device: the storage block ObjectsBefore, laid out as Objects is. A
-/// frame is a function of time, so nothing is remembered: they are placed by the time, as those of the frame are.
+/// Where a scene's objects were at an earlier time, on the device: the storage block ObjectsBefore, laid out as Objects
+/// is. A frame is a function of time, so nothing is remembered: they are placed by the time, as those of the frame are.
 class ObjectsBefore {
  public:
   /// @param scene  must outlive this

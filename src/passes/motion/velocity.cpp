@@ -20,7 +20,8 @@ class MovingObjects {
  public:
   MovingObjects(const std::string& name, const std::shared_ptr<SceneBuffers>& scene)
       : scene_(scene),
-        draws_(scene, scene->scene().moving_nodes(), std::vector<batch::Traits>(scene->scene().nodes().size()), batch::Batching::unmerged),
+        draws_(scene, scene->scene().moving_nodes(), std::vector<batch::Traits>(scene->scene().nodes().size()),
+               batch::Batching::unmerged),
         program_({name + ": objects", gl::ShaderText::embedded("periscena/velocity.vert", pass_shaders()),
                   gl::ShaderText::embedded("periscena/velocity_objects.frag", pass_shaders())}),
         textures_(program_) {
@@ -31,8 +32,8 @@ class MovingObjects {
 
   gl::Program& program() { return program_; }
 
-  void draw(const gl::PassContext& context, const ViewCamera& view, bool view_changed, const ObjectsBefore& before, const Mat4& clip_before, const gl::Texture& depth,
-            const gl::Sampler& nearest) {
+  void draw(const gl::PassContext& context, const ViewCamera& view, bool view_changed, const ObjectsBefore& before,
+            const Mat4& clip_before, const gl::Texture& depth, const gl::Sampler& nearest) {
     if (view_changed) draws_.see(view.frustum(), view.camera().eye);
     draws_.update(context);
     if (draws_.runs().empty()) return;
@@ -76,7 +77,9 @@ class VelocityWork final : public gl::PassWork {
     const PlannedTarget& depth = setup.plan().targets()[setup.pass().reads[0].target];
     const FormatInfo& format = info(depth.description.format);
     objects_->program().set(objects_->program().uniform<bool>("samples"), depth.resolved_from.has_value());
-    objects_->program().set(objects_->program().uniform<float>("grain"), format.numbers == NumberKind::floating ? 0.0f : format.bytes <= 2 ? 1.0f / 32768 : 1.0f / 8388608);
+    objects_->program().set(objects_->program().uniform<float>("grain"), format.numbers == NumberKind::floating ? 0.0f
+                                                                         : format.bytes <= 2 ? 1.0f / 32768
+                                                                                             : 1.0f / 8388608);
   }
 
   void resize(gl::PassSetup& setup) override { view_.resize(setup); }
@@ -92,13 +95,17 @@ class VelocityWork final : public gl::PassWork {
     const Eigen::Matrix4d clip_before = world_to_clip(camera_before, view_.aspect());
     // Of a view that stands still nothing moves, whatever rounding says.
     const bool still = camera_before == view_.camera();
-    const Eigen::Matrix4d to_before = still ? Eigen::Matrix4d::Identity() : Eigen::Matrix4d(clip_before * world_to_clip(view_.camera(), view_.aspect()).inverse());
+    const Eigen::Matrix4d to_before =
+        still ? Eigen::Matrix4d::Identity()
+              : Eigen::Matrix4d(clip_before * world_to_clip(view_.camera(), view_.aspect()).inverse());
     program_.set("to_before", Mat4(to_before.cast<float>()));
     program_.set("jitter", view_.jitter());
     program_.put("depth", context.read(0), samplers_.nearest);
     program_.draw(context);
     view_.bind(context.state());
-    if (objects_) objects_->draw(context, view_, view_changed, before_, clip_before.cast<float>(), context.read(0), samplers_.nearest);
+    if (objects_)
+      objects_->draw(context, view_, view_changed, before_, clip_before.cast<float>(), context.read(0),
+                     samplers_.nearest);
   }
 
  private:
@@ -115,8 +122,11 @@ class VelocityWork final : public gl::PassWork {
 void expect_velocity_format(const std::string& who, std::span<const WrittenTarget> targets, Diagnostics& problems) {
   for (const WrittenTarget& target : targets) {
     const FormatInfo& format = info(target.format);
-    if (format.color() && format.channels >= 2 && format.numbers == NumberKind::floating && target.format != Format::r11g11b10f) continue;
-    problems.error("bad-velocity-format", target.place, fmt::format("{} writes motions to \"{}\", and {} can't hold them", who, target.name, format.name),
+    if (format.color() && format.channels >= 2 && format.numbers == NumberKind::floating &&
+        target.format != Format::r11g11b10f)
+      continue;
+    problems.error("bad-velocity-format", target.place,
+                   fmt::format("{} writes motions to \"{}\", and {} can't hold them", who, target.name, format.name),
                    "format = \"rg16f\"");
   }
 }
@@ -130,7 +140,9 @@ void finish_velocity(const Velocity& options, Pass& pass) {
   pass.shader->samplers[0].depth = true;
   pass.writes[0].coding = {};
   pass.gives = options;
-  pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) { expect_velocity_format(who, targets, problems); };
+  pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) {
+    expect_velocity_format(who, targets, problems);
+  };
   pass.work = [options](gl::PassSetup& setup) { return std::make_unique<VelocityWork>(options, setup); };
 }
 
@@ -138,13 +150,17 @@ const ScreenKind<Velocity>& velocity_said() {
   static const ScreenKind<Velocity> kind{
       .name = "velocity",
       .sentence = "How far what is seen at each pixel has come over the picture, by its own motion and the view's.",
-      .example = "[[pass]]\nname    = \"velocity\"\nkind    = \"velocity\"\nview    = \"towpath\"\nseconds = 0.04\nreads   = { depth = \"scene.depth\" }\nwrites  = { velocity = "
-                 "\"scene.velocity\" }\n",
+      .example =
+          "[[pass]]\nname    = \"velocity\"\nkind    = \"velocity\"\nview    = \"towpath\"\nseconds = 0.04\nreads   = "
+          "{ depth = \"scene.depth\" }\nwrites  = { velocity = "
+          "\"scene.velocity\" }\n",
       .reads = {{{"depth", true, "Depth of the view"}, &Velocity::depth}},
-      .writes = {{{"velocity", true, "Shares of the picture's width and height, to the right and up: rg16f"}, &Velocity::into}},
+      .writes = {{{"velocity", true, "Shares of the picture's width and height, to the right and up: rg16f"},
+                  &Velocity::into}},
       .keys = Keys<Velocity>()
                   .key("view", &Velocity::view, {.required = true}, "The view that the depth was seen through")
-                  .key("seconds", &Velocity::seconds, {.unit = "seconds", .minimum = 0}, "Since how long before; 0: since the frame before"),
+                  .key("seconds", &Velocity::seconds, {.unit = "seconds", .minimum = 0},
+                       "Since how long before; 0: since the frame before"),
       .finish = finish_velocity};
   return kind;
 }
@@ -161,16 +177,23 @@ struct VelocityCheck {
       if (writer->problems.has_errors()) continue;
       const auto* given = std::any_cast<Velocity>(&writer->gives);
       if (!given && find_pass_kind(writer->kind) && writer->kind != "fullscreen") {
-        problems.error("not-a-velocity", place, fmt::format("pass \"{}\" looks for motions in what pass \"{}\" of kind {} writes", pass, writer->name, writer->kind),
+        problems.error("not-a-velocity", place,
+                       fmt::format("pass \"{}\" looks for motions in what pass \"{}\" of kind {} writes", pass,
+                                   writer->name, writer->kind),
                        "name a target that a pass of kind velocity writes, or a fullscreen pass with GLSL of your own");
       } else if (given && given->view.name != view) {
-        problems.error("other-view", place,
-                       fmt::format("pass \"{}\" looks through \"{}\", but the motions that it reads are those of \"{}\", from pass \"{}\"", pass, view, given->view.name, writer->name),
-                       fmt::format("set view = \"{}\" in one of them", view));
+        problems.error(
+            "other-view", place,
+            fmt::format(
+                "pass \"{}\" looks through \"{}\", but the motions that it reads are those of \"{}\", from pass \"{}\"",
+                pass, view, given->view.name, writer->name),
+            fmt::format("set view = \"{}\" in one of them", view));
       } else if (given && since_last_frame && given->seconds > 0) {
-        problems.error("other-interval", place,
-                       fmt::format("pass \"{}\" wants motions since the frame before, and pass \"{}\" measures those of {} s", pass, writer->name, given->seconds),
-                       "leave out seconds there, or give this pass a velocity pass of its own");
+        problems.error(
+            "other-interval", place,
+            fmt::format("pass \"{}\" wants motions since the frame before, and pass \"{}\" measures those of {} s",
+                        pass, writer->name, given->seconds),
+            "leave out seconds there, or give this pass a velocity pass of its own");
       }
     }
   }
@@ -179,10 +202,12 @@ struct VelocityCheck {
 }  // namespace
 
 void expect_velocity(Pass& pass, const Reference& view, bool since_last_frame) {
-  const auto read = std::find_if(pass.reads.begin(), pass.reads.end(), [](const Read& one) { return one.slot == "velocity"; });
+  const auto read =
+      std::find_if(pass.reads.begin(), pass.reads.end(), [](const Read& one) { return one.slot == "velocity"; });
   if (read == pass.reads.end()) return;
   const Place& place = read->place.known() ? read->place : read->target.reference.place;
-  pass.check_writers = VelocityCheck{pass.name, view.name, static_cast<std::size_t>(read - pass.reads.begin()), place, since_last_frame};
+  pass.check_writers =
+      VelocityCheck{pass.name, view.name, static_cast<std::size_t>(read - pass.reads.begin()), place, since_last_frame};
 }
 
 Pass velocity(const Velocity& options, Place place) {

@@ -74,7 +74,8 @@ Pass opening(const Opening& options, Place place) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   pass.opens = true;
   if (options.depth.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("{} writes no depth", who), "give it the depth that the window's surroundings were drawn into");
+    pass.problems.error("missing-key", pass.place, fmt::format("{} writes no depth", who),
+                        "give it the depth that the window's surroundings were drawn into");
   } else {
     pass.writes.push_back({"depth", options.depth});
   }
@@ -83,7 +84,9 @@ Pass opening(const Opening& options, Place place) {
   pass.shader = ShaderInterface{.source = "periscena/opening.frag", .outputs = {}, .samplers = {}};
   pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     if (targets.empty() || info(targets[0].format).stencil) return;
-    problems.error("no-stencil", targets[0].place, fmt::format("{} marks its window in the stencil of \"{}\", and {} has none", who, targets[0].name, info(targets[0].format).name),
+    problems.error("no-stencil", targets[0].place,
+                   fmt::format("{} marks its window in the stencil of \"{}\", and {} has none", who, targets[0].name,
+                               info(targets[0].format).name),
                    "format = \"depth32f_stencil8\"");
   };
   return with_work<OpeningWork>(std::move(pass), options);
@@ -95,13 +98,18 @@ PassKind opening_kind() {
   add_object_keys(keys, "The window: objects that have one of these tags, or stand below one; left out, all");
   return DescribedKind<Opening>{
       .name = "opening",
-      .sentence = "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.",
+      .sentence =
+          "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.",
       .example =
-          "[[pass]]\nname   = \"pane\"\nkind   = \"opening\"\nview   = \"towpath\"\ntags   = [\"pane\"]\nwrites = { depth = \"scene.depth\" }\n\n"
-          "[[pass]]\nname        = \"night behind it\"\nkind        = \"sky\"\ninside      = \"pane\"\nview        = \"towpath\"\nenvironment = "
+          "[[pass]]\nname   = \"pane\"\nkind   = \"opening\"\nview   = \"towpath\"\ntags   = [\"pane\"]\nwrites = { "
+          "depth = \"scene.depth\" }\n\n"
+          "[[pass]]\nname        = \"night behind it\"\nkind        = \"sky\"\ninside      = \"pane\"\nview        = "
+          "\"towpath\"\nenvironment = "
           "\"night\"\nwrites      = { color = \"scene.color\" }\n",
       .reads = {},
-      .writes = {{{"depth", true, "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"}, &Opening::depth}},
+      .writes = {{{"depth", true,
+                   "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"},
+                  &Opening::depth}},
       .keys = keys,
       .make = opening}
       .kind();

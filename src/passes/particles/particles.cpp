@@ -217,7 +217,8 @@ void expect_sound(const Particles& options, const Place& place, Diagnostics& pro
     const char* slug = std::isfinite(value) ? "out-of-range" : "not-finite";
     problems.error(slug, place, fmt::format("pass \"{}\" has {} of {}", options.name, what, value), mend);
   };
-  if (!(options.size > 0 && std::isfinite(options.size))) refuse("particles of a size", options.size, "choose more than 0");
+  if (!(options.size > 0 && std::isfinite(options.size)))
+    refuse("particles of a size", options.size, "choose more than 0");
   if (!(options.size_spread >= 0 && options.size_spread <= 1))
     refuse("a size_spread", options.size_spread, "choose 0 to 1");
   if (!std::isfinite(options.spin)) refuse("a spin", options.spin, "give it radians a second");
@@ -227,7 +228,8 @@ void expect_sound(const Particles& options, const Place& place, Diagnostics& pro
     refuse("a fade_near", options.fade_near, "choose 0 or more");
   if (!(options.alpha >= 0 && options.alpha <= 1)) refuse("an alpha", options.alpha, "choose 0 to 1");
   if (!is_finite(options.tint)) refuse("a tint", options.tint.sum(), "look for where it comes from");
-  if (options.picture && options.picture->format() != Format::rgba8_srgb && options.picture->format() != Format::rgba8) {
+  if (options.picture && options.picture->format() != Format::rgba8_srgb &&
+      options.picture->format() != Format::rgba8) {
     problems.error("image-format", place, fmt::format("pass \"{}\" has a picture that is not 8-bit RGBA", options.name),
                    "convert it");
   }
@@ -253,7 +255,8 @@ Keys<ParticlesKeys> particles_keys() {
       .key("life", &K::life, {.unit = "seconds", .minimum = 0, .above_minimum = true}, "After which each begins anew")
       .key("from_low", &K::from_low, {.unit = "metres"}, "The box that they begin in: its low corner")
       .key("from_high", &K::from_high, {.unit = "metres"}, "And its high one")
-      .key("bounds_low", &K::bounds_low, {.unit = "metres"}, "They begin anew where they leave this box; left out, none")
+      .key("bounds_low", &K::bounds_low, {.unit = "metres"},
+           "They begin anew where they leave this box; left out, none")
       .key("bounds_high", &K::bounds_high, {.unit = "metres"}, "Its high corner")
       .key("velocity", &K::velocity, {.unit = "m/s"}, "At the beginning")
       .key("velocity_spread", &K::velocity_spread, {.unit = "m/s", .minimum = 0}, "By which it varies either way")
@@ -322,23 +325,28 @@ Pass particles(const Particles& options, Place place) {
 PassKind particles_kind() {
   return DescribedKind<ParticlesKeys>{
       .name = "particles",
-      .sentence = "Draws small things that drift or fall, any number in one call: they move on the device, by steps of a fixed "
-                  "length, and a time always gives the same picture.",
-      .example = "[[pass]]\nname      = \"willow down\"\nkind      = \"particles\"\nview      = \"towpath\"\ncount     = 2000\n"
-                 "from_low  = [-8, 0, -20]\nfrom_high = [8, 5, 4]\ngravity   = [0, -0.1, 0]\nwind      = [0.4, 0, 0.1]\n"
-                 "drag      = 3\ngust      = 0.3\nsize      = 0.03\nreads     = { surfaces = \"scene.depth\" }\n"
-                 "writes    = { color = \"scene.color\" }\n",
+      .sentence =
+          "Draws small things that drift or fall, any number in one call: they move on the device, by steps of a fixed "
+          "length, and a time always gives the same picture.",
+      .example =
+          "[[pass]]\nname      = \"willow down\"\nkind      = \"particles\"\nview      = \"towpath\"\ncount     = "
+          "2000\n"
+          "from_low  = [-8, 0, -20]\nfrom_high = [8, 5, 4]\ngravity   = [0, -0.1, 0]\nwind      = [0.4, 0, 0.1]\n"
+          "drag      = 3\ngust      = 0.3\nsize      = 0.03\nreads     = { surfaces = \"scene.depth\" }\n"
+          "writes    = { color = \"scene.color\" }\n",
       .reads = {{{"surfaces", false, "Depth of the objects before which they fade out"}, &ParticlesKeys::surfaces}},
       .writes = {{{"color", true, "What is drawn over"}, &ParticlesKeys::color},
-                 {{"depth", false, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"}, &ParticlesKeys::depth}},
+                 {{"depth", false, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"},
+                  &ParticlesKeys::depth}},
       .keys = particles_keys(),
       .make = passes::particles,
       .read_more =
           [](const PassSource& source, ParticlesKeys& options, Diagnostics& problems) {
             options.cloud = cloud_of(options);
             if (options.picture_path.empty()) return;
-            collect_mistakes(options.picture_path.place, problems,
-                             [&] { options.picture = std::make_shared<Image>(read_image(source.folder / options.picture_path.name)); });
+            collect_mistakes(options.picture_path.place, problems, [&] {
+              options.picture = std::make_shared<Image>(read_image(source.folder / options.picture_path.name));
+            });
           }}
       .kind();
 }

@@ -36,15 +36,19 @@ Pass ScreenKind<Options>::make(const Options& options, Place place) const {
       pass.reads.push_back({.slot = slot.info.name, .target = target});
       pass.shader->samplers.push_back({.name = slot.info.name});
     } else if (slot.info.required) {
-      pass.problems.error("missing-key", pass.place, fmt::format("{} reads no {}", who, slot.info.name), slot.info.sentence);
+      pass.problems.error("missing-key", pass.place, fmt::format("{} reads no {}", who, slot.info.name),
+                          slot.info.sentence);
     }
   }
   for (const Slot<Options>& slot : writes) {
     if (const TargetUse& target = options.*slot.target; !target.empty()) {
-      pass.writes.push_back({.slot = slot.info.name, .target = target, .overwrites = true, .coding = ColorCoding::light});
-      pass.shader->outputs.push_back({slot.info.name, ValueKind::floating, static_cast<int>(pass.shader->outputs.size())});
+      pass.writes.push_back(
+          {.slot = slot.info.name, .target = target, .overwrites = true, .coding = ColorCoding::light});
+      pass.shader->outputs.push_back(
+          {slot.info.name, ValueKind::floating, static_cast<int>(pass.shader->outputs.size())});
     } else if (slot.info.required) {
-      pass.problems.error("missing-key", pass.place, fmt::format("{} writes no {}", who, slot.info.name), slot.info.sentence);
+      pass.problems.error("missing-key", pass.place, fmt::format("{} writes no {}", who, slot.info.name),
+                          slot.info.sentence);
     }
   }
   keys.check(options, pass.place, pass.problems);
@@ -55,9 +59,17 @@ Pass ScreenKind<Options>::make(const Options& options, Place place) const {
 
 template <class Options>
 PassKind ScreenKind<Options>::kind() const {
-  const auto made = [said = *this](const Options& options, Place place) { return said.make(options, std::move(place)); };
-  return DescribedKind<Options>{
-      .name = name, .sentence = sentence, .example = example, .reads = reads, .writes = writes, .keys = keys, .make = made, .read_more = read_more}
+  const auto made = [said = *this](const Options& options, Place place) {
+    return said.make(options, std::move(place));
+  };
+  return DescribedKind<Options>{.name = name,
+                                .sentence = sentence,
+                                .example = example,
+                                .reads = reads,
+                                .writes = writes,
+                                .keys = keys,
+                                .make = made,
+                                .read_more = read_more}
       .kind();
 }
 

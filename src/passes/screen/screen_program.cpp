@@ -30,7 +30,8 @@ ScreenProgram::ScreenProgram(const std::string& name, const std::string& fragmen
     : ScreenProgram(name, embedded(fragment, std::move(defines))) {}
 
 ScreenProgram::ScreenProgram(const std::string& name, gl::ShaderText fragment)
-    : program_({name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), std::move(fragment)}), textures_(program_) {}
+    : program_({name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), std::move(fragment)}),
+      textures_(program_) {}
 
 void ScreenProgram::draw(const gl::PassContext& context, const gl::PipelineState& how) const {
   gl::State& state = context.state();
@@ -47,7 +48,10 @@ void ScreenProgram::draw_output(const gl::PassContext& context) const {
 }
 
 FiniteCheck::FiniteCheck(const gl::PassSetup& setup, std::string what)
-    : pass_(setup.pass().name), what_(std::move(what)), place_(setup.pass().place()), counts_(gl::Buffer::writable(3 * sizeof(std::uint32_t), "pixels that are not finite")) {}
+    : pass_(setup.pass().name),
+      what_(std::move(what)),
+      place_(setup.pass().place()),
+      counts_(gl::Buffer::writable(3 * sizeof(std::uint32_t), "pixels that are not finite")) {}
 
 void FiniteCheck::bind(gl::State& state) const {
   state.bind_storage_block(gl::binding::finite_storage, counts_.name());
@@ -59,7 +63,8 @@ Diagnostics FiniteCheck::found() const {
   Diagnostics found;
   if (counts[0] != 0) {
     found.warning("not-finite-pixels", place_,
-                  fmt::format("pass \"{}\" {}, such as at pixel {}, {} from the lower left; they spread no farther", pass_, what_, counts[1], counts[2]),
+                  fmt::format("pass \"{}\" {}, such as at pixel {}, {} from the lower left; they spread no farther",
+                              pass_, what_, counts[1], counts[2]),
                   "look for what makes them: probe the pixel, or capture the frame");
   }
   return found;

@@ -13,7 +13,8 @@ namespace periscena::passes {
 struct ScreenSamplers {
   gl::Sampler nearest{Filter::nearest, Wrap::clamp, "nearest"}, linear{Filter::linear, Wrap::clamp, "linear"};
 
-  /// Nearest where pixels lie on pixels, so that none takes from its neighbours, not even nothing times what is not a number.
+  /// Nearest where pixels lie on pixels, so that none takes from its neighbours, not even nothing times what is not a
+  /// number.
   const gl::Sampler& fitting(const gl::Texture& texture, const PlannedPass& pass) const {
     return texture.width() == pass.width && texture.height() == pass.height ? nearest : linear;
   }
@@ -27,7 +28,9 @@ inline Format working_format(Format of) {
 /// A texture that a pass keeps for itself, and draws into.
 class OwnTarget {
  public:
-  bool fits(int width, int height) const { return texture_.name() != 0 && texture_.width() == width && texture_.height() == height; }
+  bool fits(int width, int height) const {
+    return texture_.name() != 0 && texture_.width() == width && texture_.height() == height;
+  }
 
   /// Does nothing when it has that size already.
   void resize(int width, int height, Format format, const std::string& label);
@@ -83,7 +86,8 @@ class FiniteCheck {
   /// For the programs that follow.
   void bind(gl::State& state) const;
 
-  /// What was found since it was made: a warning that names the pass and one of the pixels, or nothing. Waits for the device.
+  /// What was found since it was made: a warning that names the pass and one of the pixels, or nothing. Waits for the
+  /// device.
   Diagnostics found() const;
 
  private:

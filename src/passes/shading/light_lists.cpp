@@ -25,8 +25,9 @@ int in_words(int bits) {
 }
 
 std::vector<std::string> list_defines(LightBounds bounds) {
-  std::vector<std::string> defines{fmt::format("LIST_WIDTH {}", list_width),
-                                   fmt::format("LIGHT_TILE {}", bounds == LightBounds::clusters ? cluster_size : tile_size)};
+  std::vector<std::string> defines{
+      fmt::format("LIST_WIDTH {}", list_width),
+      fmt::format("LIGHT_TILE {}", bounds == LightBounds::clusters ? cluster_size : tile_size)};
   if (bounds == LightBounds::clusters) defines.push_back(fmt::format("LIGHT_SLICES {}", slice_count));
   return defines;
 }
@@ -41,7 +42,8 @@ gl::ShaderText list_text(LightBounds bounds, int lights, int samples) {
 }
 
 /// Where a light can matter, in camera space.
-LightReachBlock screen_reach(const Light& light, const LightBlock& block, const CameraBlock& camera, const Projection& lens, int width, int height) {
+LightReachBlock screen_reach(const Light& light, const LightBlock& block, const CameraBlock& camera,
+                             const Projection& lens, int width, int height) {
   LightReachBlock reach;
   const auto w = static_cast<float>(width), h = static_cast<float>(height);
   if (block.position.w() == 0 || light.kind == Light::Kind::directional) {
@@ -66,7 +68,8 @@ LightReachBlock screen_reach(const Light& light, const LightBlock& block, const 
   reach.ball = {ball.center.x(), ball.center.y(), ball.center.z(), ball.radius};
   reach.distances = {distances.nearest, distances.farthest, 0, 0};
   // What can't be seen lies beside every cell.
-  reach.rect = rect ? Vec4(std::floor(rect->left * w), std::floor(rect->bottom * h), std::ceil(rect->right * w), std::ceil(rect->top * h))
+  reach.rect = rect ? Vec4(std::floor(rect->left * w), std::floor(rect->bottom * h), std::ceil(rect->right * w),
+                           std::ceil(rect->top * h))
                     : Vec4(-2, -2, -1, -1);
   return reach;
 }
@@ -87,9 +90,11 @@ gl::BlockLayout LightReachBlock::layout() {
 
 LightReaches::LightReaches(const Lighting& lighting)
     : blocks_(lighting.lights().size()),
-      buffer_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(LightReachBlock), "reaches of lights")) {}
+      buffer_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(LightReachBlock),
+                                   "reaches of lights")) {}
 
-bool LightReaches::update(const gl::PassContext& context, const ViewCamera& view, bool moved, const Lighting& lighting) {
+bool LightReaches::update(const gl::PassContext& context, const ViewCamera& view, bool moved,
+                          const Lighting& lighting) {
   const int width = context.pass().width, height = context.pass().height;
   if (!moved && version_ == lighting.version() && width == width_ && height == height_) return false;
   version_ = lighting.version();
@@ -127,19 +132,21 @@ void LightLists::resize(int width, int height) {
   up_ = (height + size - 1) / size;
   const std::int64_t words = std::int64_t{across_} * up_ * (sliced() ? slice_count : 1) * stride();
   expect_room(words);
-  lists_ = gl::Texture(list_width, static_cast<int>((words + list_width - 1) / list_width), Format::r32ui, "light lists");
+  lists_ =
+      gl::Texture(list_width, static_cast<int>((words + list_width - 1) / list_width), Format::r32ui, "light lists");
   fresh_ = false;
 }
 
 void LightLists::expect_room(std::int64_t words) const {
   if (words <= std::int64_t{list_width} * most_rows && words_ <= most_words) return;
   throw Mistake("too-many-lights", {},
-                fmt::format("lists of {} lights for {} x {} pixels would take {} MiB", light_count_, width_, height_, words * 4 >> 20),
+                fmt::format("lists of {} lights for {} x {} pixels would take {} MiB", light_count_, width_, height_,
+                            words * 4 >> 20),
                 "bound them by quads, or light the pass by fewer: lights = [\"…\"]");
 }
 
-void LightLists::update(const gl::PassContext& context, const ViewCamera& view, const LightReaches& reaches, const gl::Texture* depth,
-                        bool changed) {
+void LightLists::update(const gl::PassContext& context, const ViewCamera& view, const LightReaches& reaches,
+                        const gl::Texture* depth, bool changed) {
   if (fresh_ && !changed && sliced()) return;
   fresh_ = true;
   if (sliced()) {
@@ -184,9 +191,12 @@ void LightLists::put(const Reader& reader, gl::Program& program, BoundTextures& 
 }
 
 gl::Choice LightLists::choice() const {
-  const std::size_t kib = static_cast<std::size_t>(lists_.width()) * static_cast<std::size_t>(lists_.height()) * 4 / 1024;
-  const std::string cells = sliced() ? fmt::format("{} x {} x {} clusters", across_, up_, slice_count) : fmt::format("{} x {} tiles", across_, up_);
-  return {"lights", fmt::format("each pixel asks those that can reach its cell: {} lights in {}, {} KiB", light_count_, cells, kib)};
+  const std::size_t kib =
+      static_cast<std::size_t>(lists_.width()) * static_cast<std::size_t>(lists_.height()) * 4 / 1024;
+  const std::string cells = sliced() ? fmt::format("{} x {} x {} clusters", across_, up_, slice_count)
+                                     : fmt::format("{} x {} tiles", across_, up_);
+  return {"lights", fmt::format("each pixel asks those that can reach its cell: {} lights in {}, {} KiB", light_count_,
+                                cells, kib)};
 }
 
 }  // namespace periscena::passes

@@ -39,7 +39,8 @@ class LightReaches {
   float farthest_ = 0;
 };
 
-/// For each cell of the picture, which lights can reach what is there: bits that `next_light` of lights.glsl walks along.
+/// For each cell of the picture, which lights can reach what is there: bits that `next_light` of lights.glsl walks
+/// along.
 class LightLists {
  public:
   /// @param bounds  tiles or clusters
@@ -51,7 +52,8 @@ class LightLists {
 
   /// @param depth  what tiles are bounded by; null for clusters
   /// @param changed  of the view or the lights
-  void update(const gl::PassContext& context, const ViewCamera& view, const LightReaches& reaches, const gl::Texture* depth, bool changed);
+  void update(const gl::PassContext& context, const ViewCamera& view, const LightReaches& reaches,
+              const gl::Texture* depth, bool changed);
 
   /// What programs that walk along them are to define.
   std::vector<std::string> defines() const;
@@ -82,7 +84,8 @@ class LightLists {
   LightBounds bounds_;
   int light_count_, words_, groups_;
   int width_ = 0, height_ = 0, across_ = 0, up_ = 0;
-  Vec2 slices_ = Vec2(1, 1);  ///< where the first one ends, metres, and how many there are for each doubling of distance
+  /// Where the first one ends, metres, and how many there are for each doubling of distance
+  Vec2 slices_ = Vec2(1, 1);
   gl::Program program_;
   Reader reader_;
   gl::Uniform<Eigen::Vector4i> picture_;

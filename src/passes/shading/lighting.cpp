@@ -264,7 +264,8 @@ void Lighting::find_shadows(const gl::PassSetup& setup) {
           std::find_if(lights_.begin(), lights_.end(), [&](const Light* one) { return one->name == shadowed.light; });
       ++shadow_blocks;
       filters_ |= 1u << shadowed.block.filtering;
-      if (shadowed.block.filtering == static_cast<int>(ShadowFilter::gaussian)) bell_radii_.insert(static_cast<int>(shadowed.block.radius));
+      if (shadowed.block.filtering == static_cast<int>(ShadowFilter::gaussian))
+        bell_radii_.insert(static_cast<int>(shadowed.block.radius));
       if (light != lights_.end()) shadow_numbers_[static_cast<std::size_t>(light - lights_.begin())] = shadow_blocks;
     }
     parts += view->parts().size();
@@ -339,7 +340,8 @@ void Lighting::put_textures(const gl::Program& program, BoundTextures& into) con
 
 std::vector<std::string> Lighting::shadow_defines() const {
   if (shadows_.empty()) return {};
-  std::vector<std::string> defines{fmt::format("SHADOWS {}", shadows_.size()), fmt::format("SHADOW_FILTERS {}", filters_)};
+  std::vector<std::string> defines{fmt::format("SHADOWS {}", shadows_.size()),
+                                   fmt::format("SHADOW_FILTERS {}", filters_)};
   if (bell_radii_.size() == 1) defines.push_back(fmt::format("BELL_RADIUS {}", *bell_radii_.begin()));
   return defines;
 }

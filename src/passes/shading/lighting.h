@@ -123,7 +123,8 @@ class Lighting {
   std::span<const LightBlock> blocks() const { return std::span(blocks_).first(lights_.size()); }
   std::uint64_t version() const { return version_; }
 
-  /// What programs that look shadows up are to define, each a name and a value: how many maps there are, and by which filters.
+  /// What programs that look shadows up are to define, each a name and a value: how many maps there are, and by which
+  /// filters.
   std::vector<std::string> shadow_defines() const;
 
   /// Where a program looks shadow maps up, by map.

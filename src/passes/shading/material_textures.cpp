@@ -146,16 +146,16 @@ std::string MaterialTextures::way_sentence() const {
   const std::string what =
       fmt::format("{} in {} of one size and format each", counted(textures, "texture"), counted(arrays, "array"));
   switch (way_) {
-    case TextureWay::arrays:
-      return textures == 0 ? "no textures" : what + ", bound once: all materials take the same";
+    case TextureWay::arrays: return textures == 0 ? "no textures" : what + ", bound once: all materials take the same";
     case TextureWay::handles:
       return fmt::format("{}, found by handle, with nothing bound between draws: materials take {} sets of them", what,
                          sets_.size());
     case TextureWay::binding: break;
   }
-  return fmt::format("{}, draws sorted by the {} sets of them that materials take, each bound once: this device has no "
-                     "bindless textures",
-                     what, sets_.size());
+  return fmt::format(
+      "{}, draws sorted by the {} sets of them that materials take, each bound once: this device has no "
+      "bindless textures",
+      what, sets_.size());
 }
 
 }  // namespace periscena::passes

@@ -76,7 +76,7 @@ class MaterialTextures {
   std::vector<Place> places_;          ///< by texture
   std::vector<std::uint32_t> sampler_of_;
   std::vector<TextureSet> sets_;
-  std::vector<std::uint32_t> set_of_;                               ///< by material
+  std::vector<std::uint32_t> set_of_;                                ///< by material
   std::vector<std::array<std::uint32_t, map_count>> handle_places_;  ///< by set; empty without handles
   gl::TextureHandles handles_;
 };

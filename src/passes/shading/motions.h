@@ -11,9 +11,9 @@
 
 namespace periscena::passes {
 
-/// Moves objects on the device, so that thousands of them cost the CPU nothing: a vertex program computes each one's place
-/// from the time, by the same formulas as Motion::at, and captures it. A compute program would need a barrier, at which some
-/// devices wait for the frame before.
+/// Moves objects on the device, so that thousands of them cost the CPU nothing: a vertex program computes each one's
+/// place from the time, by the same formulas as Motion::at, and captures it. A compute program would need a barrier, at
+/// which some devices wait for the frame before.
 ///
 /// Takes what moves by motions alone: not by keys, nor in a tree with something that does, or that carries a light,
 /// whose place the CPU needs.
@@ -29,8 +29,8 @@ class Motions {
 
   bool moves_anything() const { return !ranges_.empty(); }
 
-  /// Objects between those that move may be written along with them, as they stand at time 0: those that the CPU moves are
-  /// to be written afterwards. @param objects  the storage block Objects; always the same
+  /// Objects between those that move may be written along with them, as they stand at time 0: those that the CPU moves
+  /// are to be written afterwards. @param objects  the storage block Objects; always the same
   void run(const gl::PassContext& context, const gl::Buffer& objects, double seconds);
 
  private:

@@ -41,10 +41,7 @@ void list_texture_sets(std::span<const batch::Command> commands, std::vector<std
 
 ObjectDraws::ObjectDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen,
                          std::vector<batch::Traits> traits, batch::Batching batching, std::size_t views)
-    : scene_(std::move(scene)),
-      chosen_(std::move(chosen)),
-      traits_(std::move(traits)),
-      list_(batching, views) {
+    : scene_(std::move(scene)), chosen_(std::move(chosen)), traits_(std::move(traits)), list_(batching, views) {
   const std::size_t nodes = std::max<std::size_t>(1, scene_->scene().nodes().size());
   draws_.reserve(nodes * views);
   texture_sets_.reserve(nodes);
@@ -119,7 +116,8 @@ void ObjectDraws::draw(const gl::PassContext& context, const batch::Run& run) co
 
 std::vector<gl::Batch> ObjectDraws::batches(std::span<const MaterialHandle> materials,
                                             const StateDifference& difference) const {
-  return describe_batches(list_, scene_->scene(), materials, difference, [this](std::size_t run) { return counts_[run]; });
+  return describe_batches(list_, scene_->scene(), materials, difference,
+                          [this](std::size_t run) { return counts_[run]; });
 }
 
 namespace {
@@ -148,13 +146,11 @@ std::vector<gl::Batch> describe_batches(const batch::DrawList& list, const Scene
     if (i == 0) continue;
     const batch::Run &before = runs[i - 1], &run = runs[i];
     batch.why_apart =
-        run.state != before.state ? difference(before.state, run.state)
-        : run.object_block != before.object_block
-            ? "a storage block of this device holds no more objects"
+        run.state != before.state                 ? difference(before.state, run.state)
+        : run.object_block != before.object_block ? "a storage block of this device holds no more objects"
         : run.primitive != before.primitive
             ? fmt::format("{} instead of {}", plural(run.primitive), plural(before.primitive))
-        : run.mirrored != before.mirrored
-            ? "mirrored: front faces wind the other way"
+        : run.mirrored != before.mirrored ? "mirrored: front faces wind the other way"
         : run.view != before.view
             ? "another of the light's views"
             : fmt::format("batching = \"{}\"", choices_of(list.batching())[static_cast<std::size_t>(list.batching())]);

@@ -55,8 +55,8 @@ class ObjectDraws {
   batch::DrawList list_;
   gl::Buffer nodes_, commands_;
   std::optional<gl::VertexArray> vertices_;
-  bool stale_ = true;                  ///< does the view differ from that of the list?
-  std::uint64_t windings_ = 0;         ///< as of which the list is sorted
+  bool stale_ = true;                        ///< does the view differ from that of the list?
+  std::uint64_t windings_ = 0;               ///< as of which the list is sorted
   std::vector<std::uint32_t> listed_;        ///< nodes that are drawn
   std::vector<batch::Run> listed_runs_;      ///< in these
   std::vector<std::uint32_t> in_block_;      ///< the nodes as their places in their blocks, when there are several

@@ -34,12 +34,15 @@ std::vector<bool> drawn_by(const Scene& scene, const SurfaceChoice& choice, cons
 SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup)
     : SurfaceDraws(choice, setup, SceneBuffers::shared(setup, choice.scene, choice.batching)) {}
 
-SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup, const std::shared_ptr<SceneBuffers>& scene)
+SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup,
+                           const std::shared_ptr<SceneBuffers>& scene)
     : scene_(scene),
-      dress_(scene->dress(scene->scene().find_variant(choice.objects.variant.name), receivers_of(scene->scene(), choice))),
+      dress_(
+          scene->dress(scene->scene().find_variant(choice.objects.variant.name), receivers_of(scene->scene(), choice))),
       materials_(scene->scene().materials_of_nodes(scene->scene().find_variant(choice.objects.variant.name))),
-      draws_(scene, (chosen_ = drawn_by(scene->scene(), choice, *dress_),
-                     choice.culling == Culling::host ? chosen_ : chosen_by_blending(true)),
+      draws_(scene,
+             (chosen_ = drawn_by(scene->scene(), choice, *dress_),
+              choice.culling == Culling::host ? chosen_ : chosen_by_blending(true)),
              dress_->traits, choice.batching),
       view_(setup, choice.scene, choice.view, choice.batching),
       over_depth_(choice.over_depth),

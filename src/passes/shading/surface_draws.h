@@ -16,7 +16,7 @@ struct SurfaceChoice {
   std::vector<Reference> receivers, without_receivers;  ///< of shadows, by tags
   batch::Batching batching = batch::Batching::automatic;
   Culling culling = Culling::host;
-  bool has_depth = true;     ///< does the pass write depth?
+  bool has_depth = true;  ///< does the pass write depth?
   Surfaces surfaces = Surfaces::all;
   bool over_depth = false;   ///< is the depth of the same surfaces there already?
   bool adds = false;         ///< is what is drawn added to what is there?
@@ -24,7 +24,8 @@ struct SurfaceChoice {
   gl::StencilState stencil = {};
 };
 
-/// The objects that a pass sees, in runs of one material state; what programs they are drawn with is the pass' business.
+/// The objects that a pass sees, in runs of one material state; what programs they are drawn with is the pass'
+/// business.
 class SurfaceDraws {
  public:
   SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup);
@@ -83,9 +84,9 @@ class SurfaceDraws {
   }
 
   std::shared_ptr<SceneBuffers> scene_;
-  std::vector<bool> chosen_;               ///< by node
+  std::vector<bool> chosen_;  ///< by node
   std::shared_ptr<const Dress> dress_;
-  std::vector<MaterialHandle> materials_;  ///< by node
+  std::vector<MaterialHandle> materials_;    ///< by node
   ObjectDraws draws_;                        ///< blended ones alone, when the device culls
   std::optional<DeviceDraws> device_draws_;  ///< the others
   ViewCamera view_;

@@ -8,12 +8,13 @@ namespace periscena::passes {
 gl::ShaderText surface_text(const char* source, const std::filesystem::path& folder, const std::string& surface,
                             const std::vector<std::string>& defines, TextureWay textures) {
   std::vector<std::string> lines;
-  if (textures == TextureWay::handles) lines = {"#extension GL_ARB_bindless_texture : require", "#define TEXTURE_HANDLES"};
+  if (textures == TextureWay::handles)
+    lines = {"#extension GL_ARB_bindless_texture : require", "#define TEXTURE_HANDLES"};
   for (const std::string& define : defines) lines.push_back(fmt::format("#define {}", define));
   if (surface.empty()) return gl::ShaderText::embedded(source, pass_shaders()).with_lines(lines);
   lines.push_back("#define OWN_SURFACE");
-  const std::string text = fmt::format("#include \"{}\"\n#include \"{}\"\n", source,
-                                       std::filesystem::absolute(folder / surface).string());
+  const std::string text =
+      fmt::format("#include \"{}\"\n#include \"{}\"\n", source, std::filesystem::absolute(folder / surface).string());
   return gl::ShaderText::from_text(surface + " in a pass", text, pass_shaders()).with_lines(lines);
 }
 
@@ -34,10 +35,12 @@ void SurfaceProgram::put_maps(const SceneBuffers& scene, const MaterialState& ma
   }
 }
 
-SurfacePrograms::SurfacePrograms(const std::string& name, const char* source, const std::filesystem::path& folder, const SceneBuffers& scene) {
+SurfacePrograms::SurfacePrograms(const std::string& name, const char* source, const std::filesystem::path& folder,
+                                 const SceneBuffers& scene) {
   for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
     const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
-    programs_.emplace_back(gl::ProgramDescription{name, gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
+    programs_.emplace_back(gl::ProgramDescription{name,
+                                                  gl::ShaderText::embedded("periscena/forward.vert", pass_shaders()),
                                                   surface_text(source, folder, surface, {}, scene.textures().way())});
   }
 }

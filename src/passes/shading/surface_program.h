@@ -29,7 +29,8 @@ struct SurfaceProgram {
 class SurfacePrograms {
  public:
   /// @param source  of ours: "periscena/overdraw.frag" @param folder  that paths of materials' GLSL start from
-  SurfacePrograms(const std::string& name, const char* source, const std::filesystem::path& folder, const SceneBuffers& scene);
+  SurfacePrograms(const std::string& name, const char* source, const std::filesystem::path& folder,
+                  const SceneBuffers& scene);
 
   /// Sends their outputs to the writes of the pass. @throws as PassSetup::match_outputs
   void match_outputs(gl::PassSetup& setup) const;

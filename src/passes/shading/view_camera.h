@@ -32,7 +32,8 @@ class ViewCamera {
     return view_->node.valid() ? view_->placed(worlds[view_->node.index]) : view_->camera;
   }
 
-  /// How far the picture of this frame lies from where it would without jitter, as a share of clip space, which is 2 wide.
+  /// How far the picture of this frame lies from where it would without jitter, as a share of clip space, which is 2
+  /// wide.
   const Vec2& jitter() const { return placed_->jitter; }
   Frustum frustum() const { return Frustum::of(block().view_projection, camera().depth); }
 
@@ -44,7 +45,7 @@ class ViewCamera {
     Camera camera;
     CameraBlock block;
     std::shared_ptr<const gl::Buffer> buffer;
-    std::vector<Vec2> places;   ///< in clip space, for frames in a row; empty: without jitter
+    std::vector<Vec2> places;  ///< in clip space, for frames in a row; empty: without jitter
     Vec2 jitter = Vec2::Zero();
     std::uint64_t frame = 0;    ///< for which it was placed
     std::uint64_t version = 1;  ///< counts up with each change

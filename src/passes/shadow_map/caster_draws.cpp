@@ -43,8 +43,8 @@ std::vector<bool> casters_of(const ShadowMap& options) {
   std::vector<bool> casters = chosen_objects(scene, {options.tags, options.without_tags, options.variant});
   const auto materials = materials_of(options);
   for (std::size_t i = 0; i < casters.size(); ++i) {
-    casters[i] = casters[i] && scene.nodes()[i].mesh.valid() &&
-                 !has_mode(scene, materials[i], Material::AlphaMode::blend);
+    casters[i] =
+        casters[i] && scene.nodes()[i].mesh.valid() && !has_mode(scene, materials[i], Material::AlphaMode::blend);
   }
   return casters;
 }

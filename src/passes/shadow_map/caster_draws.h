@@ -65,7 +65,7 @@ class CasterDraws {
   gl::Buffer camera_block_;  ///< of the only view; of several, the first, for GLSL that asks where the eye is
   std::vector<Frustum> seen_;
   gl::Program opaque_;
-  std::optional<gl::Uniform<int>> part_;  ///< of opaque_: which of several views
+  std::optional<gl::Uniform<int>> part_;              ///< of opaque_: which of several views
   std::vector<std::optional<MaskedProgram>> masked_;  ///< by number of the GLSL that materials bring along
   gl::PipelineState state_;
   bool animated_ = false;

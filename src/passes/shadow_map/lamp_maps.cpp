@@ -27,10 +27,10 @@ const std::array<Face, 6> faces = {{{Vec3::UnitX(), Vec3::UnitY()},
 struct Lamp {
   const Light* light;
   Vec3 position = Vec3::Zero(), direction = Vec3(0, -1, 0);
-  float reach = 1;  ///< metres
+  float reach = 1;        ///< metres
   double importance = 0;  ///< when tiles were shared out last
   std::vector<Tile> tiles = {};
-  bool fresh = false;  ///< is its map of this light, these tiles, and these casters?
+  bool fresh = false;          ///< is its map of this light, these tiles, and these casters?
   bool near_changing = false;  ///< was there a caster within reach that moves at times, when it was drawn?
 };
 
@@ -146,8 +146,8 @@ class LampMaps final : public gl::PassWork {
     return watched_->frustum().may_see(Sphere{lamp.position, lamp.reach}) ? size : size / 8;
   }
 
-  /// Gives lights their tiles. Sizes stay unless one is off by four times, so that maps need not be drawn anew in each frame;
-  /// and nobody asks before an importance is off by a quarter.
+  /// Gives lights their tiles. Sizes stay unless one is off by four times, so that maps need not be drawn anew in each
+  /// frame; and nobody asks before an importance is off by a quarter.
   void share_out() {
     bool asks = stale_;
     for (const Lamp& lamp : lamps_) {
@@ -191,8 +191,9 @@ class LampMaps final : public gl::PassWork {
   Camera camera_of(const Lamp& lamp, std::size_t part) const {
     const Light& light = *lamp.light;
     const bool all_round = looks_all_round(light);
-    const Face face = all_round ? faces[part]
-                                : Face{lamp.direction, std::abs(lamp.direction.y()) < 0.99f ? Vec3::UnitY() : Vec3::UnitX()};
+    const Face face = all_round
+                          ? faces[part]
+                          : Face{lamp.direction, std::abs(lamp.direction.y()) < 0.99f ? Vec3::UnitY() : Vec3::UnitX()};
     const auto texels = static_cast<float>(lamp.tiles[part].size);
     // As much wider as filters reach, but never so that nothing is left.
     const float border = std::min(static_cast<float>(border_of(options_)), texels / 4);
@@ -250,7 +251,8 @@ class LampMaps final : public gl::PassWork {
 }  // namespace
 
 std::unique_ptr<gl::PassWork> draw_lamp_maps(const ShadowMap& options, gl::PassSetup& setup) {
-  expect_vertex_layers(options, setup, "maps of spot or point lights", "leave this pass out: its lights cast no shadows then");
+  expect_vertex_layers(options, setup, "maps of spot or point lights",
+                       "leave this pass out: its lights cast no shadows then");
   return std::make_unique<LampMaps>(options, setup);
 }
 

@@ -41,10 +41,10 @@ void expect_lights(const ShadowMap& options, const Place& place, Diagnostics& pr
   }
   if (problems.has_errors()) return;
   if (names.empty() || (!options.light.empty() && !options.lights.empty())) {
-    return problems.error(names.empty() ? "unknown-light" : "bad-shadow", place,
-                          fmt::format("pass \"{}\" names {}", options.name,
-                                      names.empty() ? "no light" : "both a light and several"),
-                          "name one as `light`, or several spot and point lights as `lights`");
+    return problems.error(
+        names.empty() ? "unknown-light" : "bad-shadow", place,
+        fmt::format("pass \"{}\" names {}", options.name, names.empty() ? "no light" : "both a light and several"),
+        "name one as `light`, or several spot and point lights as `lights`");
   }
   const auto lights = shadowed_lights(options);
   const auto sun = std::find_if(lights.begin(), lights.end(),
@@ -106,12 +106,13 @@ void expect_lamps_in_the_open(const ShadowMap& options, Diagnostics& problems) {
       const bool thin = materials[i].valid() && scene.materials()[materials[i].index].double_sided;
       if (!casters[i] || thin || !meshes[node.mesh.index].transformed(worlds[i]).contains(at)) continue;
       if (!shuts_in(scene, i, at, options.near)) continue;
-      problems.warning("light-shut-in", (options.lights.empty() ? options.light : options.lights[0]).place,
-                       fmt::format("pass \"{}\" draws the map of \"{}\", which stands inside {}: that casts on all around it",
-                                   options.name, light->name,
-                                   node.name.empty() ? fmt::format("an object of mesh \"{}\"", scene.mesh_names()[node.mesh.index])
-                                                     : fmt::format("\"{}\"", node.name)),
-                       "leave it out by without_tags, or let near reach past it");
+      problems.warning(
+          "light-shut-in", (options.lights.empty() ? options.light : options.lights[0]).place,
+          fmt::format("pass \"{}\" draws the map of \"{}\", which stands inside {}: that casts on all around it",
+                      options.name, light->name,
+                      node.name.empty() ? fmt::format("an object of mesh \"{}\"", scene.mesh_names()[node.mesh.index])
+                                        : fmt::format("\"{}\"", node.name)),
+          "leave it out by without_tags, or let near reach past it");
       break;
     }
   }
@@ -127,17 +128,19 @@ void expect_numbers(const ShadowMap& options, const Place& place, Diagnostics& p
   expect(options.cascades >= 0 && options.cascades <= 4, "cascades", static_cast<float>(options.cascades), "0 to 4");
   expect(options.reach > 0 && std::isfinite(options.reach), "a reach", options.reach, "a finite length over 0, metres");
   expect(options.split_weight >= 0 && options.split_weight <= 1, "a split weight", options.split_weight, "0 to 1");
-  expect(options.near > 0 && std::isfinite(options.near), "a near distance", options.near, "a finite length over 0, metres");
+  expect(options.near > 0 && std::isfinite(options.near), "a near distance", options.near,
+         "a finite length over 0, metres");
   expect(options.least_tile > 0, "a least tile", static_cast<float>(options.least_tile), "1 texel or more");
   for (const float number : {options.bias, options.slope_bias, options.normal_bias.value_or(0)})
     expect(std::isfinite(number), "a bias", number, "a finite number");
   const bool whole = options.radius == std::floor(options.radius);
   if (options.filter == ShadowFilter::gaussian)
-    expect(options.radius >= 1 && options.radius <= 4 && whole, "a gaussian radius", options.radius, "1, 2, 3 or 4 texels");
+    expect(options.radius >= 1 && options.radius <= 4 && whole, "a gaussian radius", options.radius,
+           "1, 2, 3 or 4 texels");
   if (options.filter == ShadowFilter::disc || options.filter == ShadowFilter::contact)
     expect(options.radius > 0 && options.radius <= 64, "a disc's radius", options.radius, "over 0, up to 64 texels");
-  expect(options.light_angle >= 0 && options.light_angle <= radians(45), "a light's angle in radians", options.light_angle,
-         "0 to a quarter of π");
+  expect(options.light_angle >= 0 && options.light_angle <= radians(45), "a light's angle in radians",
+         options.light_angle, "0 to a quarter of π");
   expect(options.light_radius >= 0 && std::isfinite(options.light_radius), "a light's radius", options.light_radius,
          "a finite length of 0 or more, metres");
 }
@@ -148,9 +151,10 @@ void expect_watched(const ShadowMap& options, const Place& place, Diagnostics& p
   if (!options.view.empty())
     return expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), problems);
   if (options.cascades == 0) return;
-  problems.error("unknown-view", place,
-                 fmt::format("pass \"{}\" has cascades, which share out what a view sees, and names no view", options.name),
-                 "name a view of the scene, or leave out cascades");
+  problems.error(
+      "unknown-view", place,
+      fmt::format("pass \"{}\" has cascades, which share out what a view sees, and names no view", options.name),
+      "name a view of the scene, or leave out cascades");
 }
 
 void expect_tiles(const ShadowMap& options, const std::vector<const Light*>& lights, const WrittenTarget& target,
@@ -173,11 +177,12 @@ void expect_tiles(const ShadowMap& options, const std::vector<const Light*>& lig
   int across = 1;  // smallest tiles, side by side
   while (side / (2 * across) >= least_tile(options)) across *= 2;
   const int enough = (wanted + across * across - 1) / (across * across);
-  problems.warning("too-few-tiles", target.place,
-                   fmt::format("pass \"{}\" draws the maps of {} into \"{}\", which has no tiles of {} texels for {} of them: "
-                               "those that matter least cast no shadows",
-                               options.name, counted(lights.size(), "light"), target.name, least_tile(options), none),
-                   fmt::format("give the target layers = {}, or name fewer lights", enough));
+  problems.warning(
+      "too-few-tiles", target.place,
+      fmt::format("pass \"{}\" draws the maps of {} into \"{}\", which has no tiles of {} texels for {} of them: "
+                  "those that matter least cast no shadows",
+                  options.name, counted(lights.size(), "light"), target.name, least_tile(options), none),
+      fmt::format("give the target layers = {}, or name fewer lights", enough));
 }
 
 /// Cascades want a layer each, lamps a square for each of their views, and all room for their filter.
@@ -194,11 +199,11 @@ void expect_targets(const ShadowMap& options, std::span<const WrittenTarget> tar
     const int side = std::min(target.width, target.height);
     const bool lamps = !lights.empty() && options.cascades == 0 && !is_parallel(lights);
     if ((options.cascades > 0 || lamps) && side < 4 * border_of(options)) {
-      problems.error("bad-shadow", target.place,
-                     fmt::format("pass \"{}\" draws {} of {} x {} texels, and its filter wants {} free at each side",
-                                 options.name, lamps ? "maps" : "cascades", target.width, target.height,
-                                 border_of(options)),
-                     "choose a larger map or a smaller radius");
+      problems.error(
+          "bad-shadow", target.place,
+          fmt::format("pass \"{}\" draws {} of {} x {} texels, and its filter wants {} free at each side", options.name,
+                      lamps ? "maps" : "cascades", target.width, target.height, border_of(options)),
+          "choose a larger map or a smaller radius");
     } else if (lamps) {
       expect_tiles(options, lights, target, problems);
     }
@@ -226,7 +231,8 @@ int border_of(const ShadowMap& options) {
 
 Pass shadow_map(const ShadowMap& options, Place place) {
   Pass pass = pass_of_kind("shadow_map", options.name, std::move(place));
-  if (!options.depth.empty()) pass.writes.push_back({.slot = "depth", .target = options.depth, .stays = true, .any_size = true});
+  if (!options.depth.empty())
+    pass.writes.push_back({.slot = "depth", .target = options.depth, .stays = true, .any_size = true});
   pass.gives = options;
   if (!options.scene)
     pass.problems.error("no-scene", {}, fmt::format("pass \"{}\" wants a light, but there is no scene", options.name),
@@ -234,7 +240,8 @@ Pass shadow_map(const ShadowMap& options, Place place) {
   expect_lights(options, pass.place, pass.problems);
   expect_numbers(options, pass.place, pass.problems);
   expect_watched(options, pass.place, pass.problems);
-  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, fmt::format("pass \"{}\"", options.name), pass.problems);
+  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant},
+                 fmt::format("pass \"{}\"", options.name), pass.problems);
   expect_casters(options, pass.place, pass.problems);
   expect_lamps_in_the_open(options, pass.problems);
   pass.check_targets = [options](std::span<const WrittenTarget> targets, Diagnostics& problems) {

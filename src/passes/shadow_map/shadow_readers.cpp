@@ -68,9 +68,10 @@ struct ShadowCheck {
       }
       seen.push_back(light->name);
       if (std::find(lit.begin(), lit.end(), light) != lit.end() || has_unknown_lights()) continue;
-      problems.warning("unlit-shadow", place,
-                       fmt::format("pass \"{}\" takes the shadows of light \"{}\", but is not lit by it", pass, light->name),
-                       "add it to the pass' lights, or leave its shadow map out");
+      problems.warning(
+          "unlit-shadow", place,
+          fmt::format("pass \"{}\" takes the shadows of light \"{}\", but is not lit by it", pass, light->name),
+          "add it to the pass' lights, or leave its shadow map out");
     }
   }
 };
@@ -92,7 +93,8 @@ void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::s
   pass.check_writers = ShadowCheck{pass.name, shadows, pass.reads.size(), scene, lights};
   for (std::size_t i = 0; i < shadows.size(); ++i) {
     pass.reads.push_back({.slot = shadow_slot(i), .target = shadows[i], .as_array = true});
-    if (pass.shader) pass.shader->samplers.push_back({.name = shadow_slot(i), .shape = SamplerShape::array, .depth = true});
+    if (pass.shader)
+      pass.shader->samplers.push_back({.name = shadow_slot(i), .shape = SamplerShape::array, .depth = true});
   }
 }
 

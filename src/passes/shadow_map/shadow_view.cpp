@@ -84,13 +84,15 @@ std::shared_ptr<ShadowView> ShadowView::of_target(const gl::PassSetup& setup, st
                 "add a pass of kind shadow_map");
 }
 
-void ShadowView::look_through(std::size_t part, const Camera& camera, float aspect, const Vec4& tile, int layer, int rows) {
+void ShadowView::look_through(std::size_t part, const Camera& camera, float aspect, const Vec4& tile, int layer,
+                              int rows) {
   Camera& seen = cameras_[part];
   seen = camera;
   if (seen.parallel_height > 0) seen.parallel_height /= std::min(1.0f, aspect);
   // Clip space spans -1 to 1 across and up, texture coordinates 0 to 1; depth is the same in both.
-  const Transform to_texture = Transform::scale(Vec3(0.5f * tile[2], 0.5f * tile[3], 1))
-                                   .then(Transform::translate(Vec3(tile[0] + 0.5f * tile[2], tile[1] + 0.5f * tile[3], 0)));
+  const Transform to_texture =
+      Transform::scale(Vec3(0.5f * tile[2], 0.5f * tile[3], 1))
+          .then(Transform::translate(Vec3(tile[0] + 0.5f * tile[2], tile[1] + 0.5f * tile[3], 0)));
   ShadowPartBlock& block = parts_[part];
   block.to_map = to_texture.matrix() * seen.projection(aspect).matrix() * seen.view().matrix();
   const float height = seen.parallel_height > 0 ? seen.parallel_height : 2 * std::tan(seen.fov_y / 2);
@@ -103,8 +105,8 @@ void ShadowView::look_through(std::size_t part, const Camera& camera, float aspe
 }
 
 void ShadowView::look_through(std::size_t layer, const Camera& camera, int width, int height) {
-  look_through(layer, camera, static_cast<float>(width) / static_cast<float>(height), {0, 0, 1, 1}, static_cast<int>(layer),
-               height);
+  look_through(layer, camera, static_cast<float>(width) / static_cast<float>(height), {0, 0, 1, 1},
+               static_cast<int>(layer), height);
 }
 
 void ShadowView::look_through(std::size_t part, const Camera& camera, int width, int height, const Tile& tile) {

@@ -28,11 +28,11 @@ struct ShadowBlock {
 
 /// Where one part of a map is looked from: an element of the storage block ShadowParts, std430.
 struct ShadowPartBlock {
-  Mat4 to_map = Mat4::Identity();    ///< world to texture coordinates and depth
-  Vec4 tile = Vec4(0, 0, 1, 1);      ///< texture coordinates of its corner, and its width and height
-  float texel = 0;                   ///< metres, where w is 1
+  Mat4 to_map = Mat4::Identity();  ///< world to texture coordinates and depth
+  Vec4 tile = Vec4(0, 0, 1, 1);    ///< texture coordinates of its corner, and its width and height
+  float texel = 0;                 ///< metres, where w is 1
   float layer = 0;
-  float near = 0, far = 1;           ///< metres from the light
+  float near = 0, far = 1;  ///< metres from the light
 
   static gl::BlockLayout layout();
 };
@@ -56,7 +56,8 @@ class ShadowView {
 
   explicit ShadowView(const ShadowMap& options);
 
-  /// What a part is drawn through. @param width, height  of the map, pixels; @param tile  the square of it that it is drawn into
+  /// What a part is drawn through. @param width, height  of the map, pixels; @param tile  the square of it that it is
+  /// drawn into
   void look_through(std::size_t part, const Camera& camera, int width, int height, const Tile& tile);
 
   /// The same of a part that is all of a layer.
@@ -75,7 +76,7 @@ class ShadowView {
   void look_through(std::size_t part, const Camera& camera, float aspect, const Vec4& tile, int layer, int rows);
 
   std::vector<Shadowed> lights_;
-  std::vector<Camera> cameras_;         ///< by part
+  std::vector<Camera> cameras_;  ///< by part
   std::vector<ShadowPartBlock> parts_;
   std::uint64_t version_ = 0;
 };

@@ -10,7 +10,8 @@ namespace {
 
 class ShrinkWork final : public gl::PassWork {
  public:
-  ShrinkWork(const Shrink& options, gl::PassSetup& setup) : program_(options.name, "periscena/shrink.frag", defines(options.filter)) {
+  ShrinkWork(const Shrink& options, gl::PassSetup& setup)
+      : program_(options.name, "periscena/shrink.frag", defines(options.filter)) {
     setup.match_outputs(program_.program());
   }
 
@@ -37,14 +38,17 @@ void finish_shrink(const Shrink& options, Pass& pass) {
 const ScreenKind<Shrink>& shrink_said() {
   static const ScreenKind<Shrink> kind{
       .name = "shrink",
-      .sentence = "Brings a picture that was drawn larger down to size, by a good filter and any factor: supersampling.",
+      .sentence =
+          "Brings a picture that was drawn larger down to size, by a good filter and any factor: supersampling.",
       .example =
-          "[target.large]\nformat = \"rgba16f\"\nscale  = 2\n\n[[pass]]\nname   = \"to size\"\nkind   = \"shrink\"\nreads  = { from = \"large\" }\nwrites = { color = "
+          "[target.large]\nformat = \"rgba16f\"\nscale  = 2\n\n[[pass]]\nname   = \"to size\"\nkind   = "
+          "\"shrink\"\nreads  = { from = \"large\" }\nwrites = { color = "
           "\"output\" }\n",
       .reads = {{{"from", true, "Linear light, of any size"}, &Shrink::from}},
       .writes = {{{"color", true, "Linear light"}, &Shrink::into}},
       .keys = Keys<Shrink>().key("filter", &Shrink::filter, {},
-                                 "box: the mean of what a pixel covers; tent: wider and softer; mitchell: sharp, next to no rims; lanczos: sharpest, with rims beside hard edges"),
+                                 "box: the mean of what a pixel covers; tent: wider and softer; mitchell: sharp, next "
+                                 "to no rims; lanczos: sharpest, with rims beside hard edges"),
       .finish = finish_shrink};
   return kind;
 }

@@ -80,14 +80,16 @@ Pass sky(const Sky& options, Place place) {
 }
 
 PassKind sky_kind() {
-  return DescribedKind<Sky>{.name = "sky",
-                            .sentence = "Fills a target with an environment, as a view sees it, for the passes after it to draw over.",
-                            .example = "[[pass]]\nname        = \"dusk sky\"\nkind        = \"sky\"\nview        = \"towpath\"\nenvironment = "
-                                       "\"dusk\"\nwrites      = { color = \"scene.color\" }\n",
-                            .reads = {},
-                            .writes = {{{"color", true, "Linear light, nits"}, &Sky::color}},
-                            .keys = sky_keys(),
-                            .make = sky}
+  return DescribedKind<Sky>{
+      .name = "sky",
+      .sentence = "Fills a target with an environment, as a view sees it, for the passes after it to draw over.",
+      .example =
+          "[[pass]]\nname        = \"dusk sky\"\nkind        = \"sky\"\nview        = \"towpath\"\nenvironment = "
+          "\"dusk\"\nwrites      = { color = \"scene.color\" }\n",
+      .reads = {},
+      .writes = {{{"color", true, "Linear light, nits"}, &Sky::color}},
+      .keys = sky_keys(),
+      .make = sky}
       .kind();
 }
 

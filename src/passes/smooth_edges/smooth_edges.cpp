@@ -11,7 +11,8 @@ class SmoothEdgesWork final : public gl::PassWork {
   SmoothEdgesWork(const SmoothEdges& options, gl::PassSetup& setup)
       : name_(options.name),
         brightness_(options.name, "periscena/brightness.frag"),
-        program_(options.name, "periscena/smooth_edges.frag", options.way == EdgeWay::quick ? std::vector<std::string>{"QUICK"} : std::vector<std::string>{}) {
+        program_(options.name, "periscena/smooth_edges.frag",
+                 options.way == EdgeWay::quick ? std::vector<std::string>{"QUICK"} : std::vector<std::string>{}) {
     setup.match_outputs(program_.program());
     program_.set("threshold", options.threshold);
     program_.set("reach", options.reach);
@@ -19,7 +20,8 @@ class SmoothEdgesWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     const gl::Texture& from = context.read(0);
-    if (!bright_.fits(from.width(), from.height())) bright_.resize(from.width(), from.height(), Format::r16f, name_ + ": brightness");
+    if (!bright_.fits(from.width(), from.height()))
+      bright_.resize(from.width(), from.height(), Format::r16f, name_ + ": brightness");
     brightness_.put("from", from, samplers_.nearest);
     bright_.draw_into(context.state());
     brightness_.draw(context);
@@ -44,15 +46,21 @@ const ScreenKind<SmoothEdges>& smooth_edges_said() {
   static const ScreenKind<SmoothEdges> kind{
       .name = "smooth_edges",
       .sentence = "Smooths the edges of a finished picture that was drawn with one sample a pixel.",
-      .example = "[[pass]]\nname   = \"edges\"\nkind   = \"smooth_edges\"\nway    = \"shapes\"\nreads  = { from = \"picture\" }\nwrites = { color = \"output\" }\n",
+      .example =
+          "[[pass]]\nname   = \"edges\"\nkind   = \"smooth_edges\"\nway    = \"shapes\"\nreads  = { from = \"picture\" "
+          "}\nwrites = { color = \"output\" }\n",
       .reads = {{{"from", true, "Linear light, 0..1, of the size of what is written"}, &SmoothEdges::from}},
-      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB, or a floating one"}, &SmoothEdges::into}},
+      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB, or a floating one"},
+                  &SmoothEdges::into}},
       .keys = Keys<SmoothEdges>()
                   .key("way", &SmoothEdges::way, {},
-                       "quick: a few fetches along the edge, cheap and a little soft; shapes: each step of an edge is followed to its ends and covers as much as the "
+                       "quick: a few fetches along the edge, cheap and a little soft; shapes: each step of an edge is "
+                       "followed to its ends and covers as much as the "
                        "straight line between them")
-                  .key("threshold", &SmoothEdges::threshold, {.minimum = 0.001, .maximum = 1}, "What differs by less in brightness, encoded, is no edge")
-                  .key("reach", &SmoothEdges::reach, {.unit = "pixels", .minimum = 1, .maximum = 64}, "Of shapes: how far an edge is followed to either side"),
+                  .key("threshold", &SmoothEdges::threshold, {.minimum = 0.001, .maximum = 1},
+                       "What differs by less in brightness, encoded, is no edge")
+                  .key("reach", &SmoothEdges::reach, {.unit = "pixels", .minimum = 1, .maximum = 64},
+                       "Of shapes: how far an edge is followed to either side"),
       .finish = finish_smooth_edges};
   return kind;
 }

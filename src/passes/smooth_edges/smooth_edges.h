@@ -15,7 +15,8 @@ const std::vector<std::string>& choices_of(EdgeWay);
 
 /// Smooths the edges of a finished picture, when it was drawn with one sample a pixel.
 ///
-/// Needs and gives: linear light, 0..1, as tone_map leaves it; edges are where brightness, encoded, differs as the eye sees it.
+/// Needs and gives: linear light, 0..1, as tone_map leaves it; edges are where brightness, encoded, differs as the eye
+/// sees it.
 struct SmoothEdges {
   std::string name = "smooth edges";
   EdgeWay way = EdgeWay::shapes;

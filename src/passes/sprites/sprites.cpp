@@ -366,12 +366,15 @@ Pass sprites(const Sprites& options, Place place) {
 PassKind sprites_kind() {
   return DescribedKind<SpritesKeys>{
       .name = "sprites",
-      .sentence = "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena pack` "
-                  "makes a sheet of loose PNGs.",
-      .example = "[[pass]]\nname   = \"dragonflies\"\nkind   = \"sprites\"\nsheets = { dragonfly = \"dragonfly.json\" }\n"
-                 "writes = { color = \"output\" }\n\n"
-                 "[[pass.sprite]]\ncell           = \"wings 0\"\nat             = [40, 60]\ncorner         = \"upper_right\"\n"
-                 "width          = 96\ncells          = 4\ncells_a_second = 24\n",
+      .sentence =
+          "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena "
+          "pack` "
+          "makes a sheet of loose PNGs.",
+      .example =
+          "[[pass]]\nname   = \"dragonflies\"\nkind   = \"sprites\"\nsheets = { dragonfly = \"dragonfly.json\" }\n"
+          "writes = { color = \"output\" }\n\n"
+          "[[pass.sprite]]\ncell           = \"wings 0\"\nat             = [40, 60]\ncorner         = \"upper_right\"\n"
+          "width          = 96\ncells          = 4\ncells_a_second = 24\n",
       .reads = {},
       .writes = {{{"color", true, "What is drawn over"}, &SpritesKeys::color}},
       .keys = sprites_keys(),

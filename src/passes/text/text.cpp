@@ -136,8 +136,10 @@ PassKind text_kind() {
   return DescribedKind<TextsKeys>{
       .name = "text",
       .sentence = "Writes over a picture, in pixels of the frame's size, all in one call.",
-      .example = "[[pass]]\nname   = \"captions\"\nkind   = \"text\"\nwrites = { color = \"output\" }\n\n"
-                 "[[pass.text]]\nsays   = \"Osier Lock\\nfall 2.4 m\"\nat     = [24, 20]\ncorner = \"lower_left\"\nsize   = 28\n",
+      .example =
+          "[[pass]]\nname   = \"captions\"\nkind   = \"text\"\nwrites = { color = \"output\" }\n\n"
+          "[[pass.text]]\nsays   = \"Osier Lock\\nfall 2.4 m\"\nat     = [24, 20]\ncorner = \"lower_left\"\nsize   = "
+          "28\n",
       .reads = {},
       .writes = {{{"color", true, "What is written over"}, &TextsKeys::color}},
       .keys = texts_keys(),
@@ -145,8 +147,9 @@ PassKind text_kind() {
       .read_more =
           [](const PassSource& source, TextsKeys& options, Diagnostics& problems) {
             options.typefaces = read_typefaces(options.typefaces_table, source, problems);
-            for_each_text(options.text, source, problems,
-                          [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+            for_each_text(options.text, source, problems, [&](const Value& table, const std::string& what) {
+              read_text(table, what, options, problems);
+            });
             if (problems.has_errors()) options.texts.clear();
           },
       .parts = {{"[[pass.text]]", text_keys().infos()}}}

@@ -252,8 +252,9 @@ std::vector<NamedTypeface> read_typefaces(const Value& table, const PassSource& 
           "write the path of a font file");
       continue;
     }
-    collect_mistakes(member.value.place, problems,
-                     [&] { typefaces.push_back({member.name, Typeface::read(source.folder / *path)}); });
+    collect_mistakes(member.value.place, problems, [&] {
+      typefaces.push_back({member.name, Typeface::read(source.folder / *path)});
+    });
   }
   return typefaces;
 }

@@ -9,10 +9,11 @@ namespace periscena::passes {
 
 /// One glyph as vertex programs see it: an element of the storage block Glyphs, std430.
 struct GlyphBlock {
-  Vec4 place = Vec4::Zero();     ///< left, top, right, bottom: right and down
-  Vec4 texels = Vec4::Zero();    ///< the same on its page, from the upper left
-  Vec4 ink = Vec4::Ones();       ///< linear, and alpha
-  Eigen::Vector4i numbers = Eigen::Vector4i::Zero();  ///< page; 1 for distances; of the text; bits: 1 from the right, 2 from below
+  Vec4 place = Vec4::Zero();   ///< left, top, right, bottom: right and down
+  Vec4 texels = Vec4::Zero();  ///< the same on its page, from the upper left
+  Vec4 ink = Vec4::Ones();     ///< linear, and alpha
+  /// Page; 1 for distances; of the text; bits: 1 from the right, 2 from below
+  Eigen::Vector4i numbers = Eigen::Vector4i::Zero();
 
   static gl::BlockLayout layout();
 };

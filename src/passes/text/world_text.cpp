@@ -246,12 +246,16 @@ Pass world_text(const WorldTexts& options, Place place) {
 PassKind world_text_kind() {
   return DescribedKind<WorldTextsKeys>{
       .name = "world_text",
-      .sentence = "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by what is "
-                  "before them.",
-      .example = "[[pass]]\nname   = \"signs\"\nkind   = \"world_text\"\nview   = \"towpath\"\n"
-                 "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n\n"
-                 "[[pass.text]]\nsays   = \"Closed after dusk\"\nobject = \"notice board\"\norigin = [-0.4, 0.3, 0.02]\nsize   = "
-                 "0.08\ncolor  = [0.02, 0.02, 0.03]\n",
+      .sentence =
+          "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by "
+          "what is "
+          "before them.",
+      .example =
+          "[[pass]]\nname   = \"signs\"\nkind   = \"world_text\"\nview   = \"towpath\"\n"
+          "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n\n"
+          "[[pass.text]]\nsays   = \"Closed after dusk\"\nobject = \"notice board\"\norigin = [-0.4, 0.3, 0.02]\nsize  "
+          " = "
+          "0.08\ncolor  = [0.02, 0.02, 0.03]\n",
       .reads = {},
       .writes = {{{"color", true, "Linear light, which is written over"}, &WorldTextsKeys::color},
                  {{"depth", true, "Depth of the objects; it stays as it is"}, &WorldTextsKeys::depth}},
@@ -260,8 +264,9 @@ PassKind world_text_kind() {
       .read_more =
           [](const PassSource& source, WorldTextsKeys& options, Diagnostics& problems) {
             options.typefaces = read_typefaces(options.typefaces_table, source, problems);
-            for_each_text(options.text, source, problems,
-                          [&](const Value& table, const std::string& what) { read_text(table, what, options, problems); });
+            for_each_text(options.text, source, problems, [&](const Value& table, const std::string& what) {
+              read_text(table, what, options, problems);
+            });
             if (problems.has_errors()) options.texts.clear();
           },
       .parts = {{"[[pass.text]]", world_text_keys().infos()}}}

@@ -12,7 +12,8 @@ namespace {
 class ToneMapWork final : public gl::PassWork {
  public:
   ToneMapWork(const ToneMap& options, gl::PassSetup& setup)
-      : program_(options.name, "periscena/tone_map.frag", defines(options)), finite_(setup, "reads light that is no finite number") {
+      : program_(options.name, "periscena/tone_map.frag", defines(options)),
+        finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(program_.program());
     program_.set("white", options.white);
     program_.set("factor", exposure_factor(options.exposure_ev100 - options.compensation_ev));
@@ -57,26 +58,31 @@ const ScreenKind<ToneMap>& tone_map_said() {
       .name = "tone_map",
       .sentence = "Exposes linear light and bends it into the range of a screen.",
       .example =
-          "[[pass]]\nname           = \"develop\"\nkind           = \"tone_map\"\nexposure_ev100 = 10\nreads          = "
+          "[[pass]]\nname           = \"develop\"\nkind           = \"tone_map\"\nexposure_ev100 = 10\nreads          "
+          "= "
           "{ light = \"scene.color\" }\nwrites         = { color = \"output\" }\n",
       .reads = {{{"light", true, "Linear light, nits"}, &ToneMap::from},
                 {{"exposure", false, "What a meter pass keeps, instead of exposure_ev100"}, &ToneMap::exposure}},
       .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB"}, &ToneMap::into}},
-      .keys = Keys<ToneMap>()
-                  .key("exposure_ev100", &ToneMap::exposure_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
-                       "Exposure value at ISO 100: 15 in the sun, 10 at sunset, 0 by moonlight; one more is half as bright")
-                  .key("compensation_ev", &ToneMap::compensation_ev, {.unit = "EV", .minimum = -20, .maximum = 20},
-                       "Brighter by so many times two than the exposure says")
-                  .key("curve", &ToneMap::curve, {},
-                       "How bright light ends: clip cuts it off; reinhard, hable and lottes let `white` become 1; film, narkowicz, aces and "
-                       "uchimura have a toe and a shoulder; pbr_neutral keeps base colours")
-                  .key("white", &ToneMap::white, {.minimum = 0, .above_minimum = true},
-                       "Of reinhard, hable and lottes: the least exposed light that becomes 1")
-                  .key("dither", &ToneMap::dither, {},
-                       "true: noise of a step of eight bits, so that slow gradients show no bands; black and white stay exact")
-                  .key("each_sample", &ToneMap::each_sample, {},
-                       "Of light with several samples: bends each by itself and takes the mean after that, so that edges of bright things are smooth on the "
-                       "screen"),
+      .keys =
+          Keys<ToneMap>()
+              .key("exposure_ev100", &ToneMap::exposure_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
+                   "Exposure value at ISO 100: 15 in the sun, 10 at sunset, 0 by moonlight; one more is half as bright")
+              .key("compensation_ev", &ToneMap::compensation_ev, {.unit = "EV", .minimum = -20, .maximum = 20},
+                   "Brighter by so many times two than the exposure says")
+              .key("curve", &ToneMap::curve, {},
+                   "How bright light ends: clip cuts it off; reinhard, hable and lottes let `white` become 1; film, "
+                   "narkowicz, aces and "
+                   "uchimura have a toe and a shoulder; pbr_neutral keeps base colours")
+              .key("white", &ToneMap::white, {.minimum = 0, .above_minimum = true},
+                   "Of reinhard, hable and lottes: the least exposed light that becomes 1")
+              .key("dither", &ToneMap::dither, {},
+                   "true: noise of a step of eight bits, so that slow gradients show no bands; black and white stay "
+                   "exact")
+              .key("each_sample", &ToneMap::each_sample, {},
+                   "Of light with several samples: bends each by itself and takes the mean after that, so that edges "
+                   "of bright things are smooth on the "
+                   "screen"),
       .finish = finish_tone_map};
   return kind;
 }
@@ -85,25 +91,38 @@ Vec3 each(const Vec3& x, float (*curve)(float, float), float white) {
   return {curve(x[0], white), curve(x[1], white), curve(x[2], white)};
 }
 
-float reinhard(float x, float white) { return x * (1 + x / (white * white)) / (1 + x); }
-float film(float x, float) { return x * (2.6f * x + 0.05f) / (x * (2.45f * x + 0.62f) + 0.16f); }
-float narkowicz(float x, float) { return x * (2.51f * x + 0.03f) / (x * (2.43f * x + 0.59f) + 0.14f); }
+float reinhard(float x, float white) {
+  return x * (1 + x / (white * white)) / (1 + x);
+}
+float film(float x, float) {
+  return x * (2.6f * x + 0.05f) / (x * (2.45f * x + 0.62f) + 0.16f);
+}
+float narkowicz(float x, float) {
+  return x * (2.51f * x + 0.03f) / (x * (2.43f * x + 0.59f) + 0.14f);
+}
 
 float hable(float x, float white) {
-  const auto curve = [](float y) { return (y * (0.15f * y + 0.05f) + 0.004f) / (y * (0.15f * y + 0.5f) + 0.06f) - 0.004f / 0.06f; };
+  const auto curve = [](float y) {
+    return (y * (0.15f * y + 0.05f) + 0.004f) / (y * (0.15f * y + 0.5f) + 0.06f) - 0.004f / 0.06f;
+  };
   return curve(x) / curve(white);
 }
 
 Vec3 aces(const Vec3& light) {
-  static const Mat3 into{{0.59719f, 0.35458f, 0.04823f}, {0.07600f, 0.90834f, 0.01566f}, {0.02840f, 0.13383f, 0.83777f}};
-  static const Mat3 out_of{{1.60475f, -0.53108f, -0.07367f}, {-0.10208f, 1.10813f, -0.00605f}, {-0.00327f, -0.07276f, 1.07602f}};
-  const auto bend = [](float x, float) { return (x * (x + 0.0245786f) - 0.000090537f) / (x * (0.983729f * x + 0.4329510f) + 0.238081f); };
+  static const Mat3 into{
+      {0.59719f, 0.35458f, 0.04823f}, {0.07600f, 0.90834f, 0.01566f}, {0.02840f, 0.13383f, 0.83777f}};
+  static const Mat3 out_of{
+      {1.60475f, -0.53108f, -0.07367f}, {-0.10208f, 1.10813f, -0.00605f}, {-0.00327f, -0.07276f, 1.07602f}};
+  const auto bend = [](float x, float) {
+    return (x * (x + 0.0245786f) - 0.000090537f) / (x * (0.983729f * x + 0.4329510f) + 0.238081f);
+  };
   return out_of * each(into * light, bend, 0);
 }
 
 float uchimura(float x, float) {
   constexpr float most = 1, slope = 1, start = 0.22f, length = 0.4f, toe = 1.33f;
-  constexpr float l0 = (most - start) * length / slope, s0 = start + l0, s1 = start + slope * l0, c2 = slope * most / (most - s1);
+  constexpr float l0 = (most - start) * length / slope, s0 = start + l0, s1 = start + slope * l0,
+                  c2 = slope * most / (most - s1);
   const float t = std::clamp(x / start, 0.0f, 1.0f);
   const float past_toe = t * t * (3 - 2 * t), past_line = x >= s0 ? 1.0f : 0.0f;
   return start * std::pow(x / start, toe) * (1 - past_toe) + (start + slope * (x - start)) * (past_toe - past_line) +
@@ -111,9 +130,12 @@ float uchimura(float x, float) {
 }
 
 float lottes(float x, float white) {
-  constexpr float contrast = 1.6f, shoulder = 0.977f, middle_in = 0.18f, middle_out = 0.267f, power = contrast * shoulder;
-  const float w = std::pow(white, contrast), ws = std::pow(white, power), m = std::pow(middle_in, contrast), ms = std::pow(middle_in, power);
-  const float b = (-m + w * middle_out) / ((ws - ms) * middle_out), c = (ws * m - w * ms * middle_out) / ((ws - ms) * middle_out);
+  constexpr float contrast = 1.6f, shoulder = 0.977f, middle_in = 0.18f, middle_out = 0.267f,
+                  power = contrast * shoulder;
+  const float w = std::pow(white, contrast), ws = std::pow(white, power), m = std::pow(middle_in, contrast),
+              ms = std::pow(middle_in, power);
+  const float b = (-m + w * middle_out) / ((ws - ms) * middle_out),
+              c = (ws * m - w * ms * middle_out) / ((ws - ms) * middle_out);
   x = std::min(x, white);
   return std::pow(x, contrast) / (std::pow(x, power) * b + c);
 }
@@ -146,7 +168,8 @@ Vec3 bent(ToneCurve curve, const Vec3& x, float white) {
 }  // namespace
 
 const std::vector<std::string>& choices_of(ToneCurve) {
-  static const std::vector<std::string> names{"clip", "reinhard", "film", "hable", "narkowicz", "aces", "uchimura", "lottes", "pbr_neutral"};
+  static const std::vector<std::string> names{"clip", "reinhard", "film",   "hable",      "narkowicz",
+                                              "aces", "uchimura", "lottes", "pbr_neutral"};
   return names;
 }
 

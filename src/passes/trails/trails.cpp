@@ -12,7 +12,9 @@ class TrailsWork final : public gl::PassWork {
  public:
   TrailsWork(const Trails& options, gl::PassSetup& setup)
       : seconds_(options.seconds),
-        program_(options.name, "periscena/trails.frag", options.mix == TrailMix::brighter ? std::vector<std::string>{"BRIGHTER"} : std::vector<std::string>{}) {
+        program_(
+            options.name, "periscena/trails.frag",
+            options.mix == TrailMix::brighter ? std::vector<std::string>{"BRIGHTER"} : std::vector<std::string>{}) {
     setup.match_outputs(program_.program());
   }
 
@@ -44,11 +46,15 @@ const ScreenKind<Trails>& trails_said() {
   static const ScreenKind<Trails> kind{
       .name = "trails",
       .sentence = "What was seen before fades, at the same pace at any frame rate: trails of light, or smears.",
-      .example = "[[pass]]\nname    = \"light trails\"\nkind    = \"trails\"\nseconds = 0.8\nreads   = { from = \"scene.color\" }\nwrites  = { color = \"scene.trails\" }\n",
+      .example =
+          "[[pass]]\nname    = \"light trails\"\nkind    = \"trails\"\nseconds = 0.8\nreads   = { from = "
+          "\"scene.color\" }\nwrites  = { color = \"scene.trails\" }\n",
       .reads = {{{"from", true, "Linear light"}, &Trails::from}},
-      .writes = {{{"color", true, "Linear light, of which it reads the last frame's; of a floating format"}, &Trails::into}},
+      .writes = {{{"color", true, "Linear light, of which it reads the last frame's; of a floating format"},
+                  &Trails::into}},
       .keys = Keys<Trails>()
-                  .key("seconds", &Trails::seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true}, "Until 1 / e of it is left")
+                  .key("seconds", &Trails::seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
+                       "Until 1 / e of it is left")
                   .key("mix", &Trails::mix, {}, "brighter: the brighter of what was and what is; mean: a running mean"),
       .finish = finish_trails};
   return kind;

@@ -12,8 +12,8 @@ enum class TrailMix {
 };
 const std::vector<std::string>& choices_of(TrailMix);
 
-/// What was seen before fades: after `seconds` there is 1 / e of it left, whatever the frame rate. The first frame, and one
-/// after a jump back in time, have no trail.
+/// What was seen before fades: after `seconds` there is 1 / e of it left, whatever the frame rate. The first frame, and
+/// one after a jump back in time, have no trail.
 ///
 /// Needs and gives: linear light. Has history: reads what it wrote in the last frame.
 struct Trails {

@@ -69,7 +69,8 @@ class TransitionWork final : public gl::PassWork {
 
 void finish_transition(const Transition& options, Pass& pass) {
   if (options.way == TransitionWay::displace && options.by.empty() && options.shader.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" displaces by no picture", options.name), "let it read one as `by`");
+    pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" displaces by no picture", options.name),
+                        "let it read one as `by`");
   }
   pass.chooses_reads = true;
   pass.makes = LightRange::same;
@@ -84,28 +85,44 @@ struct TransitionKeys : Transition {
 const ScreenKind<TransitionKeys>& transition_said() {
   static const ScreenKind<TransitionKeys> kind{
       .name = "transition",
-      .sentence = "One picture becomes another, over time or as far as you say; at its ends only the one that shows is drawn.",
+      .sentence =
+          "One picture becomes another, over time or as far as you say; at its ends only the one that shows is drawn.",
       .example =
-          "[[pass]]\nname          = \"nightfall\"\nkind          = \"transition\"\nway           = \"wipe\"\nstart_seconds = 2\nseconds       = 3\nreads         = { from = "
+          "[[pass]]\nname          = \"nightfall\"\nkind          = \"transition\"\nway           = "
+          "\"wipe\"\nstart_seconds = 2\nseconds       = 3\nreads         = { from = "
           "\"day.picture\", to = \"night.picture\" }\nwrites        = { color = \"output\" }\n",
       .reads = {{{"from", true, "The first picture"}, &TransitionKeys::from},
                 {{"to", true, "The second"}, &TransitionKeys::to},
-                {{"by", false, "A picture, 0..1: of dissolve, where it comes first (low red); of displace, how far to push (red and green, 0.5 is not at all)"}, &TransitionKeys::by}},
+                {{"by", false,
+                  "A picture, 0..1: of dissolve, where it comes first (low red); of displace, how far to push (red and "
+                  "green, 0.5 is not at all)"},
+                 &TransitionKeys::by}},
       .writes = {{{"color", true, "Of the kind that the pictures are"}, &TransitionKeys::into}},
-      .keys = Keys<TransitionKeys>()
-                  .key("way", &TransitionKeys::way, {}, "fade: all at once; wipe: an edge moves over it; dissolve: cell by cell; displace: pushed about by a picture")
-                  .key("shader", &TransitionKeys::path, {}, "GLSL of your own instead, that includes periscena/transition.glsl: a path from this file's folder")
-                  .key("progress", &TransitionKeys::progress, {.minimum = 0, .maximum = 1}, "How far it is, when `seconds` is 0")
-                  .key("start_seconds", &TransitionKeys::start_seconds, {.unit = "seconds"}, "When it begins")
-                  .key("seconds", &TransitionKeys::seconds, {.unit = "seconds", .minimum = 0}, "How long it takes; 0: progress stands still")
-                  .key("ease", &TransitionKeys::ease, {}, "How progress goes with time")
-                  .key("direction_degrees", &TransitionKeys::direction_degrees, {.unit = "degrees", .minimum = -360, .maximum = 360},
-                       "Of wipe: where the edge moves to; 0 is to the right, 90 up")
-                  .key("softness", &TransitionKeys::softness, {.minimum = 0, .maximum = 1}, "Of wipe and dissolve: width of the edge")
-                  .key("strength", &TransitionKeys::strength, {.minimum = 0, .maximum = 1}, "Of displace: how far, as a share of the picture")
-                  .key("cell", &TransitionKeys::cell, {.unit = "pixels", .minimum = 1, .maximum = 256}, "Of dissolve without a picture: width of a cell"),
+      .keys =
+          Keys<TransitionKeys>()
+              .key("way", &TransitionKeys::way, {},
+                   "fade: all at once; wipe: an edge moves over it; dissolve: cell by cell; displace: pushed about by "
+                   "a picture")
+              .key("shader", &TransitionKeys::path, {},
+                   "GLSL of your own instead, that includes periscena/transition.glsl: a path from this file's folder")
+              .key("progress", &TransitionKeys::progress, {.minimum = 0, .maximum = 1},
+                   "How far it is, when `seconds` is 0")
+              .key("start_seconds", &TransitionKeys::start_seconds, {.unit = "seconds"}, "When it begins")
+              .key("seconds", &TransitionKeys::seconds, {.unit = "seconds", .minimum = 0},
+                   "How long it takes; 0: progress stands still")
+              .key("ease", &TransitionKeys::ease, {}, "How progress goes with time")
+              .key("direction_degrees", &TransitionKeys::direction_degrees,
+                   {.unit = "degrees", .minimum = -360, .maximum = 360},
+                   "Of wipe: where the edge moves to; 0 is to the right, 90 up")
+              .key("softness", &TransitionKeys::softness, {.minimum = 0, .maximum = 1},
+                   "Of wipe and dissolve: width of the edge")
+              .key("strength", &TransitionKeys::strength, {.minimum = 0, .maximum = 1},
+                   "Of displace: how far, as a share of the picture")
+              .key("cell", &TransitionKeys::cell, {.unit = "pixels", .minimum = 1, .maximum = 256},
+                   "Of dissolve without a picture: width of a cell"),
       .finish = [](const TransitionKeys& options, Pass& pass) { finish_transition(options, pass); },
-      .read_more = [](const PassSource& source, TransitionKeys& options, Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
+      .read_more = [](const PassSource& source, TransitionKeys& options,
+                      Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
   return kind;
 }
 
@@ -133,11 +150,13 @@ float eased(Ease ease, float p) {
 
 float Transition::progress_at(double now) const {
   if (seconds <= 0) return eased(ease, progress);
-  return eased(ease, static_cast<float>(std::clamp((now - static_cast<double>(start_seconds)) / static_cast<double>(seconds), 0.0, 1.0)));
+  return eased(ease, static_cast<float>(std::clamp(
+                         (now - static_cast<double>(start_seconds)) / static_cast<double>(seconds), 0.0, 1.0)));
 }
 
 float Transition::wiped(float x, float y, float now) const {
-  const float place = along_of(direction_degrees).dot(Vec2(x - 0.5f, y - 0.5f)) + 0.5f, soft = std::max(softness, 1e-4f);
+  const float place = along_of(direction_degrees).dot(Vec2(x - 0.5f, y - 0.5f)) + 0.5f,
+              soft = std::max(softness, 1e-4f);
   return std::clamp((now * (1 + soft) - place) / soft, 0.0f, 1.0f);
 }
 

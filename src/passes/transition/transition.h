@@ -27,8 +27,8 @@ const std::vector<std::string>& choices_of(Ease);
 /// @param progress  0..1 @return 0..1
 float eased(Ease ease, float progress);
 
-/// One picture becomes another. At progress 0 it is exactly the first and at 1 the second, and passes that only make the other
-/// do not run.
+/// One picture becomes another. At progress 0 it is exactly the first and at 1 the second, and passes that only make
+/// the other do not run.
 struct Transition {
   std::string name = "transition";
   TransitionWay way = TransitionWay::fade;
