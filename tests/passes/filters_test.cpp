@@ -6,6 +6,9 @@
 #include <periscena/image/color.h>
 #include <periscena/image/color_table.h>
 #include <periscena/passes/filters.h>
+#include <periscena/passes/fullscreen.h>
+#include <periscena/passes/meter.h>
+#include <periscena/passes/tone_map.h>
 
 #include <fmt/format.h>
 
@@ -237,6 +240,16 @@ struct Chain : PictureFrame {
   }
 };
 
+double worst_difference(const Image& a, const Image& b) {
+  double worst = 0;
+  for (int y = 0; y < a.height(); ++y) {
+    for (int x = 0; x < a.width(); ++x) {
+      for (std::size_t i = 0; i < 4; ++i) worst = std::max(worst, std::abs(a.at(x, y)[i] - b.at(x, y)[i]));
+    }
+  }
+  return worst;
+}
+
 std::string passes_of(const FramePlan& plan) {
   std::string text;
   for (const PlannedPass& pass : plan.passes()) text += pass.name + "; ";
@@ -253,13 +266,7 @@ TEST_CASE_METHOD(TestDevice, "filters that follow each other become one pass, of
   CHECK(passes_of(each.runner(device).plan()) == "fringe; grade; vignette; grain; ");
   REQUIRE(one.runner(device).plan().removed().size() == 3);
   CHECK(one.runner(device).plan().removed()[1].reason == "it is a part of \"fringe + grade + vignette + grain\"");
-  double worst = 0;
-  for (int y = 0; y < 30; ++y) {
-    for (int x = 0; x < 50; ++x) {
-      for (std::size_t i = 0; i < 3; ++i) worst = std::max(worst, std::abs(together.at(x, y)[i] - apart.at(x, y)[i]));
-    }
-  }
-  CHECK(worst < 1e-6);
+  CHECK(worst_difference(together, apart) < 1e-6);
 }
 
 TEST_CASE_METHOD(
@@ -291,6 +298,105 @@ TEST_CASE_METHOD(
       }
     }
   }
+}
+
+namespace {
+
+/// Light of 0 to 50 nits, as a meter exposes it, bent, graded and with grain; one of its pixels is no number.
+struct Developed : PictureFrame {
+  Developed(const Image& picture, bool fuses) : PictureFrame(picture) {
+    const TargetHandle exposure =
+        frame.target("exposure", {.format = Format::rgba32f, .size = TargetSize::pixels(1, 1)});
+    const TargetHandle a = frame.target("a", {.format = Format::rgba32f}),
+                       b = frame.target("b", {.format = Format::rgba32f}),
+                       c = frame.target("c", {.format = Format::rgba32f});
+    frame.add(passes::meter({.light = light, .exposure = exposure}));
+    frame.add(passes::fringe({.strength = 0.02f, .from = light, .into = a}));
+    frame.add(passes::tone_map({.compensation_ev = 0.5f,
+                                .curve = passes::ToneCurve::film,
+                                .dither = true,
+                                .from = a,
+                                .exposure = exposure,
+                                .into = b}));
+    frame.add(passes::grade({.gain = {1, 0.9f, 0.8f}, .from = b, .into = c}));
+    frame.add(passes::grain({.from = c, .into = result}));
+    frame.set_fusing(fuses);
+  }
+};
+
+}  // namespace
+
+TEST_CASE_METHOD(
+    TestDevice,
+    "light is bent in one pass with the filters around it, by the same exposure, and strange pixels are told") {
+  const Image noise = noise_picture(50, 30);
+  const Image picture = picture_of(50, 30, [&](int x, int y) -> Vec3 {
+    const auto pixel = noise.at(x, y);
+    if (x == 7 && y == 3) return Vec3(NAN, 1, 1);
+    return 50 * Vec3(static_cast<float>(pixel[0]), static_cast<float>(pixel[1]), static_cast<float>(pixel[2]));
+  });
+  Developed one(picture, true), each(picture, false);
+  const Image together = one.run(device, 1.5), apart = each.run(device, 1.5);
+  CHECK(passes_of(one.runner(device).plan()) == "meter; fringe + tone map + grade + grain; ");
+  CHECK(one.frame.plan(one.width, one.height).diagnostics().empty());
+  CHECK(worst_difference(together, apart) < 1e-6);
+  CHECK(mean_of(together, 0) > 0.1);
+  CHECK(std::isfinite(mean_of(together, 1)));
+  const std::string told = to_text(one.runner(device).diagnostics());
+  CHECK(told.find("warning[not-finite-pixels]: pass \"fringe + tone map + grade + grain\" reads light that is no "
+                  "finite number") != std::string::npos);
+}
+
+TEST_CASE_METHOD(TestDevice, "each sample is bent by itself in one pass with the filters after it") {
+  FrameGraph frames[2];
+  Image pictures[2];
+  for (const bool fuses : {true, false}) {
+    FrameGraph& frame = frames[fuses];
+    const TargetHandle light = frame.target("light", {.format = Format::rgba32f, .samples = 4});
+    const TargetHandle bent = frame.target("bent", {.format = Format::rgba32f}),
+                       dark = frame.target("dark", {.format = Format::rgba32f});
+    passes::Fullscreen waves;
+    waves.shader = gl::ShaderText::from_text("waves.frag", R"(#include "periscena/fullscreen.glsl"
+layout(location = 0) out vec4 color;
+void main() { color = vec4(uv * 8.0, 4.0 + 4.0 * sin(40.0 * uv.x), 1.0); })",
+                                             passes::pass_shaders());
+    waves.writes = {{.slot = "color", .target = light}};
+    frame.add(passes::fullscreen(waves));
+    frame.add(passes::tone_map({.exposure_ev100 = 0, .each_sample = true, .from = light, .into = bent}));
+    frame.add(passes::vignette({.strength = 0.6f, .from = bent, .into = dark}));
+    frame.keep(dark);
+    frame.set_fusing(fuses);
+    gl::FrameRunner runner(device, frame.plan(40, 24, device.limits()).value());
+    CHECK(passes_of(runner.plan()) ==
+          (fuses ? "fullscreen; tone map + vignette; " : "fullscreen; tone map; vignette; "));
+    runner.run(0);
+    pictures[fuses] = runner.read("dark");
+  }
+  CHECK(worst_difference(pictures[0], pictures[1]) < 1e-6);
+  CHECK(mean_of(pictures[0], 2) > 0.1);
+}
+
+TEST_CASE_METHOD(TestDevice, "light that is bent twice is told of, and both are done") {
+  const Image picture = noise_picture(20, 10);
+  PictureFrame one(picture);
+  const TargetHandle between = one.frame.target("between", {.format = Format::rgba32f});
+  one.frame.add(
+      passes::tone_map({.exposure_ev100 = -1, .curve = passes::ToneCurve::film, .from = one.light, .into = between}));
+  one.frame.add(passes::tone_map({.name = "again",
+                                  .exposure_ev100 = -1,
+                                  .curve = passes::ToneCurve::reinhard,
+                                  .white = 4,
+                                  .from = between,
+                                  .into = one.result}));
+  const Image found = one.run(device);
+  CHECK(passes_of(one.runner(device).plan()) == "tone map; again; ");
+  CHECK(to_text(one.frame.plan(one.width, one.height).diagnostics()).find("warning[toned-twice]") != std::string::npos);
+  const auto pixel = picture.at(3, 4);
+  const Vec3 light(static_cast<float>(pixel[0]), static_cast<float>(pixel[1]), static_cast<float>(pixel[2]));
+  const float factor = passes::exposure_factor(-1);
+  const Vec3 once = passes::tone_curve(passes::ToneCurve::film, factor * light, 4);
+  const Vec3 bent = passes::tone_curve(passes::ToneCurve::reinhard, factor * once, 4);
+  for (int i = 0; i < 3; ++i) CHECK(found.at(3, 4)[static_cast<std::size_t>(i)] == Approx(bent[i]).margin(1e-5));
 }
 
 TEST_CASE_METHOD(TestDevice, "filters stay apart where somebody looks between them, or sizes differ") {

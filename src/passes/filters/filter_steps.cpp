@@ -22,10 +22,12 @@ bool ends_encoded(const FilterChain& chain, const gl::PassSetup& setup) {
 }
 
 gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool stays_encoded) {
-  std::string text =
-      "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform sampler2D "
-      "from;\nlayout(location = 0) out vec4 color;\n\n";
-  std::string steps = chain.steps[0].samples ? "" : "  color = texture(from, uv);\n";
+  const FilterStep& first = chain.steps[0];
+  std::string text = fmt::format(
+      "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform {} from;\n"
+      "layout(location = 0) out vec4 color;\n\n",
+      first.each_sample ? "sampler2DMS" : "sampler2D");
+  std::string steps = first.looks_around ? "" : "  color = texture(from, uv);\n";
   const gl::ShaderLibrary library = pass_shaders();
   bool encoded = false;
   const auto turn = [&](bool wanted) {
@@ -47,7 +49,7 @@ gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool s
         text += *c;
     }
     turn(chain.steps[i].encoded);
-    steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].samples ? "from" : "color");
+    steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].looks_around ? "from" : "color");
   }
   turn(stays_encoded);
   return gl::ShaderText::from_text(name, text + "\nvoid main() {\n" + steps + "}\n", library);
@@ -69,7 +71,7 @@ gl::Texture table_texture(const ColorTable& table, const std::string& name) {
 class FiltersWork final : public gl::PassWork {
  public:
   FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup)
-      : samples_(chain.steps[0].samples),
+      : smooth_(chain.steps[0].looks_around && !chain.steps[0].each_sample),
         stays_encoded_(ends_encoded(chain, setup)),
         program_(name, text_of(name, chain, stays_encoded_)) {
     setup.match_outputs(program_.program());
@@ -81,6 +83,8 @@ class FiltersWork final : public gl::PassWork {
         if (program_.program().interface().find_uniform(uniform))
           set_uniform(program_.program(), {Reference(uniform, value.name.place), value.numbers});
       }
+      for (const std::string& read : step.more_reads) more_reads_.push_back(prefix_of(i) + read);
+      if (!step.strange.empty()) finite_.emplace(setup, step.strange);
       if (!step.table) continue;
       tables_.push_back(table_texture(*step.table, name));
       program_.put(prefix_of(i) + "table", tables_.back(), samplers_.nearest);
@@ -89,15 +93,22 @@ class FiltersWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     program_.put("from", context.read(0),
-                 samples_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
+                 smooth_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
+    for (std::size_t i = 0; i < more_reads_.size(); ++i)
+      program_.put(more_reads_[i], context.read(i + 1), samplers_.nearest);
+    if (finite_) finite_->bind(context.state());
     if (stays_encoded_) context.state().encode_srgb(false);
     program_.draw(context);
     if (stays_encoded_) context.state().encode_srgb(true);
   }
 
+  Diagnostics diagnostics() const override { return finite_ ? finite_->found() : Diagnostics(); }
+
  private:
-  bool samples_, stays_encoded_;
+  bool smooth_, stays_encoded_;
   ScreenProgram program_;
+  std::optional<FiniteCheck> finite_;
+  std::vector<std::string> more_reads_;
   std::vector<gl::Texture> tables_;
   ScreenSamplers samplers_;
 };
@@ -112,10 +123,18 @@ void give_work(Pass& pass, FilterChain chain) {
 std::optional<Pass> both(const Pass& before, const Pass& own) {
   const auto *first = std::any_cast<FilterChain>(&before.gives), *second = std::any_cast<FilterChain>(&own.gives);
   if (!first || !second) return std::nullopt;
+  // Light is bent once; twice is told of, and stays as it is said.
+  const auto bends = [](const FilterChain& chain) {
+    return std::any_of(chain.steps.begin(), chain.steps.end(),
+                       [](const FilterStep& step) { return step.kind == "tone_map"; });
+  };
+  if (bends(*first) && bends(*second)) return std::nullopt;
   Pass pass = before;
   pass.name = before.name + " + " + own.name;
   pass.kind = "filters";
   pass.writes = own.writes;
+  pass.reads.insert(pass.reads.end(), own.reads.begin() + 1, own.reads.end());
+  if (own.makes != LightRange::same) pass.makes = own.makes;
   FilterChain chain = *first;
   chain.steps.insert(chain.steps.end(), second->steps.begin(), second->steps.end());
   give_work(pass, std::move(chain));
@@ -128,7 +147,7 @@ void make_filter(Pass& pass, FilterStep step) {
   pass.takes = step.kind == "pixelate" || step.kind == "fringe" || step.kind == "sharpen" ? LightRange::unknown
                                                                                           : LightRange::screen;
   pass.makes = pass.takes == LightRange::screen ? LightRange::screen : LightRange::same;
-  if (!step.samples) pass.fuse = both;
+  if (!step.looks_around) pass.fuse = both;
   give_work(pass, {{std::move(step)}});
 }
 

@@ -1,7 +1,7 @@
 #include "passes/tone_map/tone_map.h"
 
+#include "passes/filters/filter_steps.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
 
 #include <algorithm>
 #include <cmath>
@@ -9,48 +9,27 @@
 namespace periscena::passes {
 namespace {
 
-class ToneMapWork final : public gl::PassWork {
- public:
-  ToneMapWork(const ToneMap& options, gl::PassSetup& setup)
-      : program_(options.name, "periscena/tone_map.frag", defines(options)),
-        finite_(setup, "reads light that is no finite number") {
-    setup.match_outputs(program_.program());
-    program_.set("white", options.white);
-    program_.set("factor", exposure_factor(options.exposure_ev100 - options.compensation_ev));
-    program_.set("compensation", options.compensation_ev);
-  }
-
-  void run(gl::PassContext& context) override {
-    program_.put("light", context.read(0), samplers_.fitting(context.read(0), context.pass()));
-    if (context.read_count() > 1) program_.put("exposure", context.read(1), samplers_.nearest);
-    finite_.bind(context.state());
-    program_.draw(context);
-  }
-
-  Diagnostics diagnostics() const override { return finite_.found(); }
-
- private:
-  static std::vector<std::string> defines(const ToneMap& options) {
-    std::vector<std::string> lines{fmt::format("CURVE {}", static_cast<int>(options.curve))};
-    if (options.each_sample) lines.emplace_back("EACH_SAMPLE");
-    if (options.dither) lines.emplace_back("DITHER");
-    if (!options.exposure.empty()) lines.emplace_back("READS_EXPOSURE");
-    return lines;
-  }
-
-  ScreenProgram program_;
-  FiniteCheck finite_;
-  ScreenSamplers samplers_;
-};
-
 void finish_tone_map(const ToneMap& options, Pass& pass) {
+  FilterStep step{.kind = "tone_map", .strange = "reads light that is no finite number"};
+  step.defines.push_back(fmt::format("CURVE {}", static_cast<int>(options.curve)));
+  step.uniforms.emplace_back("white", options.white);
+  if (options.dither) step.defines.emplace_back("DITHER");
+  if (options.exposure.empty()) {
+    step.uniforms.emplace_back("factor", exposure_factor(options.exposure_ev100 - options.compensation_ev));
+  } else {
+    step.defines.emplace_back("READS_EXPOSURE");
+    step.uniforms.emplace_back("compensation", options.compensation_ev);
+    step.more_reads = {"exposure"};
+  }
   if (options.each_sample && !pass.reads.empty() && pass.reads[0].slot == "light") {
     pass.reads[0].each_sample = true;
     pass.shader->samplers[0].shape = SamplerShape::flat_samples;
+    step.looks_around = step.each_sample = true;
+    step.defines.emplace_back("EACH_SAMPLE");
   }
+  make_filter(pass, std::move(step));
   pass.takes = LightRange::scene;
   pass.makes = LightRange::screen;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ToneMapWork>(options, setup); };
 }
 
 const ScreenKind<ToneMap>& tone_map_said() {
