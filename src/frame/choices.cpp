@@ -138,8 +138,8 @@ void leave_out_unchosen(Value& root, Diagnostics& diagnostics) {
 SectionInfo choice_section() {
   return {"[choice]",
           "Which of several ways a frame goes: a name, and the way, for passes that ask by `when`. What only passes of "
-          "other ways name is left "
-          "out with them. `--set choice.lighting=forward` goes another way; `vary` compares them.",
+          "other ways name is left out with them. `--set choice.lighting=forward` goes another way; `vary` compares "
+          "them.",
           {},
           "[choice]\nlighting = \"deferred\"   # or \"forward\"\n\n[[pass]]\nname = \"lock\"\nkind = "
           "\"deferred\"\nwhen = { lighting = "

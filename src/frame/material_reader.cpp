@@ -99,8 +99,7 @@ const Keys<MaterialKeys>& material_keys() {
              "GLSL of your own that changes all this at each point: a path from this file's folder")
         .key<std::string>("shows", &M::shows, {},
                           "A target that the pass reads under this name, as light of its own: it fills one unit of the "
-                          "mesh's texture "
-                          "coordinates around 0")
+                          "mesh's texture coordinates around 0")
         .key<bool>("shows_mirrored", &M::shows_mirrored, {}, "With left and right exchanged, as a mirror does");
     return k;
   }();

@@ -245,8 +245,7 @@ void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t tar
   if (!no_mean) return;
   diagnostics_.error("averaged-geometry", place,
                      fmt::format("{} reads \"{}\", which pass \"{}\" writes with {} samples: it would get means of "
-                                 "normals and numbers, which are "
-                                 "of no surface",
+                                 "normals and numbers, which are of no surface",
                                  quoted(p), name(target), by->name, samples),
                      "read it in a deferred pass, which looks at samples by themselves; or give the targets of the "
                      "geometry buffer samples = 1");

@@ -213,8 +213,7 @@ void choose_best(Variations& variations, const VariationOptions& options) {
       all.begin());
   variations.rule =
       "the least memory, then time, of those with leaks below 0.5 %, stripes below 0.1 %, detachment below 1.5 texels, "
-      "and "
-      "jaggedness within a tenth of the least";
+      "and jaggedness within a tenth of the least";
 }
 
 void expect_measure(const VariationOptions& options) {

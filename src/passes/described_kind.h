@@ -173,15 +173,13 @@ Keys<Options>& add_receiver_keys(Keys<Options>& keys) {
 
 inline constexpr const char* batching_sentence =
     "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing "
-    "but "
-    "mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand still "
-    "are "
-    "baked into few meshes first where there are many, as this is faster; merged: all that stand still, which takes "
-    "memory of its own; commands: as unmerged, without instances; instances: a call for each group of equal meshes; "
-    "one_by_one: a call for each object";
+    "but mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand "
+    "still are baked into few meshes first where there are many, as this is faster; merged: all that stand still, "
+    "which takes memory of its own; commands: as unmerged, without instances; instances: a call for each group of "
+    "equal meshes; one_by_one: a call for each object";
 inline constexpr const char* depth_first_sentence =
     "true: the depth of all that is solid is drawn before anything else, so that what others hide is not shaded. Each "
-    "call goes out "
-    "twice, so it pays where many surfaces lie behind one another and are dear to shade; the picture is the same";
+    "call goes out twice, so it pays where many surfaces lie behind one another and are dear to shade; the picture is "
+    "the same";
 
 }  // namespace periscena::passes

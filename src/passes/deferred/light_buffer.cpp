@@ -42,8 +42,7 @@ PassKind light_buffer_kind() {
       .name = "light_buffer",
       .sentence =
           "What lights give each pixel of a geometry buffer, for `forward` passes that draw the objects again over the "
-          "same depth, with "
-          "their own materials: a light pre-pass.",
+          "same depth, with their own materials: a light pre-pass.",
       .example =
           "[[pass]]\nname   = \"light\"\nkind   = \"light_buffer\"\nview   = \"towpath\"\nlights = [\"sun\", "
           "\"lamps\"]\n"

@@ -57,10 +57,9 @@ Keys<Options> screen_keys() {
       .key("shadows", &Options::shadows, {}, shadows_sentence)
       .key("light_bounds", &Options::light_bounds, {.choices = {"automatic", "none", "quads", "tiles"}},
            "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. "
-           "none: each pixel asks every light; "
-           "quads: each light is drawn over its rectangle, and added; tiles: each pixel asks the lights of its tile of "
-           "16 x 16, between the "
-           "nearest and the farthest of what is there; automatic: tiles where eight lights or more have an end");
+           "none: each pixel asks every light; quads: each light is drawn over its rectangle, and added; tiles: each "
+           "pixel asks the lights of its tile of 16 x 16, between the nearest and the farthest of what is there; "
+           "automatic: tiles where eight lights or more have an end");
   return keys;
 }
 

@@ -211,14 +211,13 @@ Keys<Forward> forward_keys() {
            "the same depth")
       .key("light_bounds", &Forward::light_bounds, {.choices = {"automatic", "none", "clusters"}},
            "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. "
-           "none: each pixel asks every light; "
-           "clusters: those of its cell, a tile of 64 x 64 pixels and one of 24 slices of distance; automatic: "
-           "clusters where eight lights or more have an end")
+           "none: each pixel asks every light; clusters: those of its cell, a tile of 64 x 64 pixels and one of 24 "
+           "slices of distance; automatic: clusters where eight lights or more have an end")
       .key("batching", &Forward::batching, {}, batching_sentence)
       .key("culling", &Forward::culling, {},
            "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; "
-           "device: the GPU, that, and "
-           "what is hidden behind what was seen in the last frame, at no cost of the CPU's for each object")
+           "device: the GPU, that, and what is hidden behind what was seen in the last frame, at no cost of the CPU's "
+           "for each object")
       .key("depth_first", &Forward::depth_first, {}, depth_first_sentence);
   return keys;
 }
@@ -376,8 +375,7 @@ PassKind forward_kind() {
       .name = "forward",
       .sentence =
           "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, "
-          "through "
-          "fog.",
+          "through fog.",
       .example =
           "[[pass]]\nname   = \"lock\"\nkind   = \"forward\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
           "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n",

@@ -14,8 +14,7 @@ Keys<ShadowMap> shadow_keys() {
   add_object_keys(keys, "Only objects that have one of these tags, or stand below one, cast; left out, all")
       .key("cascades", &ShadowMap::cascades, {.minimum = 0, .maximum = 4},
            "Maps for parts of what the view sees, from near to far, in the layers of an array; 0: one map that holds "
-           "all "
-           "casters")
+           "all casters")
       .key("view", &ShadowMap::view, {},
            "With cascades: the view whose picture they share out; of lamps: the view in which those that are large get "
            "larger tiles")
@@ -27,14 +26,11 @@ Keys<ShadowMap> shadow_keys() {
            "What is nearer to a spot or point light casts nothing: its own glass")
       .key("least_tile", &ShadowMap::least_tile, {.unit = "texels", .minimum = 1},
            "Spot and point lights have no smaller tiles; where there are more of them than tiles, those that matter "
-           "least "
-           "cast no shadows")
+           "least cast no shadows")
       .key("filter", &ShadowMap::filter, {},
            "How several texels are brought together. linear: the four nearest comparisons, blended; gaussian: all "
-           "within "
-           "the radius, by a bell; disc: sixteen places on a disc, turned from pixel to pixel; contact: a disc as wide "
-           "as the light makes the edge there, hard "
-           "where a shadow meets what casts it")
+           "within the radius, by a bell; disc: sixteen places on a disc, turned from pixel to pixel; contact: a disc "
+           "as wide as the light makes the edge there, hard where a shadow meets what casts it")
       .key("radius", &ShadowMap::radius, {.unit = "texels", .minimum = 0, .maximum = 64, .above_minimum = true},
            "How far the filter reaches: 1, 2, 3 or 4 for gaussian; for contact the most")
       .degrees("light_degrees", &ShadowMap::light_angle, {.minimum = 0, .maximum = 45},
@@ -69,13 +65,10 @@ PassKind shadow_map_kind() {
       .name = "shadow_map",
       .sentence =
           "Draws what lights see of the objects that cast shadows: of a directional light one map, or cascades; of "
-          "spot lights "
-          "their cone, of point lights six views to all sides, in tiles of the target's layers. What has not changed "
-          "since the "
-          "frame before is not drawn again. Passes of kind `forward` that name its "
-          "target among their `shadows` keep the light from what lies behind. Masked materials keep their holes, "
-          "blended "
-          "ones cast nothing.",
+          "spot lights their cone, of point lights six views to all sides, in tiles of the target's layers. What has "
+          "not changed since the frame before is not drawn again. Passes of kind `forward` that name its target among "
+          "their `shadows` keep the light from what lies behind. Masked materials keep their holes, blended ones cast "
+          "nothing.",
       .example =
           "[target.\"sun.depth\"]\nformat = \"depth32f\"\nsize   = [2048, 2048]\n\n"
           "[[pass]]\nname         = \"sun shadow\"\nkind         = \"shadow_map\"\nlight        = \"sun\"\n"

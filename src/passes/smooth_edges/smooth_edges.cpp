@@ -55,8 +55,7 @@ const ScreenKind<SmoothEdges>& smooth_edges_said() {
       .keys = Keys<SmoothEdges>()
                   .key("way", &SmoothEdges::way, {},
                        "quick: a few fetches along the edge, cheap and a little soft; shapes: each step of an edge is "
-                       "followed to its ends and covers as much as the "
-                       "straight line between them")
+                       "followed to its ends and covers as much as the straight line between them")
                   .key("threshold", &SmoothEdges::threshold, {.minimum = 0.001, .maximum = 1},
                        "What differs by less in brightness, encoded, is no edge")
                   .key("reach", &SmoothEdges::reach, {.unit = "pixels", .minimum = 1, .maximum = 64},

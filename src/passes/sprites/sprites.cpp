@@ -368,8 +368,7 @@ PassKind sprites_kind() {
       .name = "sprites",
       .sentence =
           "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena "
-          "pack` "
-          "makes a sheet of loose PNGs.",
+          "pack` makes a sheet of loose PNGs.",
       .example =
           "[[pass]]\nname   = \"dragonflies\"\nkind   = \"sprites\"\nsheets = { dragonfly = \"dragonfly.json\" }\n"
           "writes = { color = \"output\" }\n\n"

@@ -248,8 +248,7 @@ PassKind world_text_kind() {
       .name = "world_text",
       .sentence =
           "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by "
-          "what is "
-          "before them.",
+          "what is before them.",
       .example =
           "[[pass]]\nname   = \"signs\"\nkind   = \"world_text\"\nview   = \"towpath\"\n"
           "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n\n"

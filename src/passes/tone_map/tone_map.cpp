@@ -51,8 +51,7 @@ const ScreenKind<ToneMap>& tone_map_said() {
                    "Brighter by so many times two than the exposure says")
               .key("curve", &ToneMap::curve, {},
                    "How bright light ends: clip cuts it off; reinhard, hable and lottes let `white` become 1; film, "
-                   "narkowicz, aces and "
-                   "uchimura have a toe and a shoulder; pbr_neutral keeps base colours")
+                   "narkowicz, aces and uchimura have a toe and a shoulder; pbr_neutral keeps base colours")
               .key("white", &ToneMap::white, {.minimum = 0, .above_minimum = true},
                    "Of reinhard, hable and lottes: the least exposed light that becomes 1")
               .key("dither", &ToneMap::dither, {},
@@ -60,8 +59,7 @@ const ScreenKind<ToneMap>& tone_map_said() {
                    "exact")
               .key("each_sample", &ToneMap::each_sample, {},
                    "Of light with several samples: bends each by itself and takes the mean after that, so that edges "
-                   "of bright things are smooth on the "
-                   "screen"),
+                   "of bright things are smooth on the screen"),
       .finish = finish_tone_map};
   return kind;
 }
