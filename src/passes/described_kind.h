@@ -150,16 +150,16 @@ inline constexpr const char* environment_sentence = "Light from all around; left
 inline constexpr const char* fog_sentence = "Left out, none";
 inline constexpr const char* shadows_sentence = "Targets that `shadow_map` passes have written, at most 4";
 
+inline constexpr const char* tags_sentence =
+    "Only objects that have one of these tags, or stand below one; left out, all";
+
 /// The keys of passes that choose among a scene's objects.
 template <class Options>
-Keys<Options>& add_object_keys(Keys<Options>& keys, const char* tags_sentence) {
-  return keys.key("tags", &Options::tags, {}, tags_sentence)
+Keys<Options>& add_object_keys(Keys<Options>& keys, const char* what_tags_do = tags_sentence) {
+  return keys.key("tags", &Options::tags, {}, what_tags_do)
       .key("without_tags", &Options::without_tags, {}, "But not those that have one of these, or stand below one")
       .key("variant", &Options::variant, {}, "The scene in another dress");
 }
-
-inline constexpr const char* tags_sentence =
-    "Only objects that have one of these tags, or stand below one; left out, all";
 
 /// The keys of passes that draw objects on which shadows fall.
 template <class Options>

@@ -121,3 +121,39 @@ TEST_CASE("the same table describes its keys, with types, ranges and defaults") 
   REQUIRE(infos[4].default_text == "[0, 1, 0]");
   REQUIRE(infos[5].default_text.empty());
 }
+
+TEST_CASE("keys in degrees fill members in radians, within their range") {
+  struct Cone {
+    float angle = 0.53f * 3.14159265f / 180;
+  };
+  const auto keys = Keys<Cone>().degrees("angle_degrees", &Cone::angle, {.minimum = 0, .maximum = 45}, "Half of it");
+  CHECK(keys.infos()[0].default_text == "0.53");
+  CHECK(keys.infos()[0].range_text() == "0 to 45 degrees");
+  const auto read = [&](double degrees, Cone& into) {
+    Diagnostics problems;
+    keys.read(table({{"angle_degrees", degrees}}), "cone", into, problems);
+    return to_text(problems);
+  };
+  Cone cone;
+  CHECK(read(45, cone).empty());
+  CHECK(cone.angle == Approx(std::atan(1.0)));
+  Diagnostics checked;
+  keys.check(cone, {}, checked);
+  CHECK(checked.empty());
+  CHECK_THAT(read(90, cone), Catch::Contains("\"angle_degrees\" is 90, out of its range"));
+  CHECK(cone.angle == Approx(std::atan(1.0)));
+  keys.check({.angle = 1}, {}, checked);
+  CHECK(checked.has_errors());
+}
+
+TEST_CASE("a table whose required keys are missing or unsound is not whole") {
+  const auto is_whole = [](std::initializer_list<std::pair<const char*, decltype(Value::data)>> members) {
+    Lens lens;
+    Diagnostics problems;
+    return lens_keys().read(table(members), "lens", lens, problems);
+  };
+  CHECK(is_whole({{"view", std::string("front")}}));
+  CHECK(is_whole({{"view", std::string("front")}, {"fov", 1000.0}}));
+  CHECK_FALSE(is_whole({{"fov", 50.0}}));
+  CHECK_FALSE(is_whole({{"view", 3.0}}));
+}

@@ -17,7 +17,7 @@ struct AmbientOcclusion {
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};  ///< that the buffer was drawn through
   float radius = 0.6f;  ///< metres within which things count, > 0
-  float strength = 1;   ///< exponent of the free share, >= 0: 0 none, 1 as it is
+  float strength = 1;   ///< exponent of the free share, 0..8: 0 none, 1 as it is
   TargetUse depth = {}, normal = {};
   TargetUse occlusion = {};  ///< best r8
 };

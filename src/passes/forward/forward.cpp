@@ -202,7 +202,7 @@ Keys<Forward> forward_keys() {
       .key("lights", &Forward::lights, {}, lights_sentence)
       .key("environment", &Forward::environment, {}, environment_sentence)
       .key("fog", &Forward::fog, {}, fog_sentence);
-  add_object_keys(keys, tags_sentence).key("shadows", &Forward::shadows, {}, shadows_sentence);
+  add_object_keys(keys).key("shadows", &Forward::shadows, {}, shadows_sentence);
   add_receiver_keys(keys)
       .key("parts_of", &Forward::parts_of, {},
            "A light that casts shadows: tints what each part of its map shades, which cascade, or which face of a cube")

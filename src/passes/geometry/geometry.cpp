@@ -124,7 +124,7 @@ class GeometryWork final : public gl::PassWork {
 Keys<Geometry> geometry_keys() {
   Keys<Geometry> keys;
   keys.key("view", &Geometry::view, {.required = true}, view_sentence);
-  add_object_keys(keys, tags_sentence);
+  add_object_keys(keys);
   add_receiver_keys(keys)
       .key("batching", &Geometry::batching, {}, batching_sentence)
       .key("culling", &Geometry::culling, {},

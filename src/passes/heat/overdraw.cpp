@@ -44,7 +44,7 @@ class OverdrawWork final : public gl::PassWork {
 Keys<Overdraw> overdraw_keys() {
   Keys<Overdraw> keys;
   keys.key("view", &Overdraw::view, {.required = true}, view_sentence);
-  add_object_keys(keys, tags_sentence)
+  add_object_keys(keys)
       .key("batching", &Overdraw::batching, {}, batching_sentence)
       .key("culling", &Overdraw::culling, {}, "Who leaves out what does not show: see `forward`");
   return keys;

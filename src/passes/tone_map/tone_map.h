@@ -32,7 +32,8 @@ float exposure_factor(float ev100);
 /// Exposes linear light and bends it into the range of a screen.
 ///
 /// Needs: light in nits. Gives: linear 0..1, for a target whose format encodes to sRGB, such as "output": nothing is
-/// encoded here. Pixels that are no finite numbers come out black or white, and are told.
+/// encoded here. Pixels that are no finite numbers come out black or white, and are told. Filters before and after it
+/// become one pass with it where nobody looks between them (see filters.h).
 struct ToneMap {
   std::string name = "tone map";
   float exposure_ev100 = 10;  ///< −20..30, as a light meter reads it: 15 in the sun, 10 at sunset, 0 by moonlight
