@@ -7,32 +7,33 @@
 namespace {
 
 // Everything that either twin calls in a steady frame. A call that is missing here would show as driver instructions.
-#define PERISCENA_FRAME_CALLS(X)                                                                                     \
-  X(glBindBuffer)                                                                                                    \
-  X(glBindBufferBase)                                                                                                \
-  X(glBindBufferRange)                                                                                               \
-  X(glBindFramebuffer)                                                                                               \
-  X(glBindSampler)                                                                                                   \
-  X(glBindTextureUnit)                                                                                               \
-  X(glBindVertexArray)                                                                                               \
-  X(glBlendEquation)                                                                                                 \
-  X(glBlendFunc)                                                                                                     \
-  X(glClearNamedFramebufferfv)                                                                                       \
-  X(glClipControl)                                                                                                   \
-  X(glColorMask)                                                                                                     \
-  X(glCullFace)                                                                                                      \
-  X(glDepthFunc)                                                                                                     \
-  X(glDepthMask)                                                                                                     \
-  X(glDisable)                                                                                                       \
-  X(glDrawArrays) X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode) \
-      X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) X(glStencilOp)     \
-          X(glUseProgram) X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData)                    \
-              X(glInvalidateTexImage) X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer)                  \
-                  X(glProgramUniformMatrix4fv) X(glProgramUniformMatrix3fv) X(glDrawElementsBaseVertex)              \
-                      X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv) X(glCopyNamedBufferSubData)     \
-                          X(glFenceSync) X(glClientWaitSync) X(glDeleteSync) X(glProgramUniform1i)                   \
-                              X(glBindImageTexture) X(glDrawArraysInstanced) X(glBeginTransformFeedback)             \
-                                  X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv)        \
+#define PERISCENA_FRAME_CALLS(X)                                                                                 \
+  X(glBindBuffer)                                                                                                \
+  X(glBindBufferBase)                                                                                            \
+  X(glBindBufferRange)                                                                                           \
+  X(glBindFramebuffer)                                                                                           \
+  X(glBindSampler)                                                                                               \
+  X(glBindTextureUnit)                                                                                           \
+  X(glBindVertexArray)                                                                                           \
+  X(glBlendEquation)                                                                                             \
+  X(glBlendFunc)                                                                                                 \
+  X(glClearNamedFramebufferfv)                                                                                   \
+  X(glClipControl)                                                                                               \
+  X(glColorMask)                                                                                                 \
+  X(glCullFace)                                                                                                  \
+  X(glDepthFunc)                                                                                                 \
+  X(glDepthMask)                                                                                                 \
+  X(glDisable)                                                                                                   \
+  X(glDrawArrays)                                                                                                \
+  X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode)             \
+      X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) X(glStencilOp) \
+          X(glUseProgram) X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData)                \
+              X(glInvalidateTexImage) X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer)              \
+                  X(glProgramUniformMatrix4fv) X(glProgramUniformMatrix3fv) X(glDrawElementsBaseVertex)          \
+                      X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv) X(glCopyNamedBufferSubData) \
+                          X(glFenceSync) X(glClientWaitSync) X(glDeleteSync) X(glProgramUniform1i)               \
+                              X(glBindImageTexture) X(glDrawArraysInstanced) X(glBeginTransformFeedback)         \
+                                  X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv)    \
                                       X(glProgramUniform4iv)
 
 enum Index {
@@ -44,41 +45,35 @@ enum Index {
 
 std::array<std::uint64_t, call_count> counts{};
 
-template <int index>
-std::uintptr_t count_only() {
+std::array<void (*)(), call_count> awake{};
+
+template <int index, class Result, class... Arguments>
+Result count_only(Arguments...) {
   ++counts[index];
-  return 0;  // no fence
+  return Result();  // no fence
 }
 
-}  // namespace
+template <int index, class Result, class... Arguments>
+void silence(Result (*&entry)(Arguments...)) {
+  awake[index] = reinterpret_cast<void (*)()>(entry);
+  entry = &count_only<index, Result, Arguments...>;
+}
 
-namespace {
-
-std::array<void*, call_count> awake{};
-
-template <class Pointer>
-void exchange(Pointer& entry, int index, std::uintptr_t (*replacement)()) {
-  auto& kept = awake[static_cast<std::size_t>(index)];
-  if (replacement) {
-    kept = reinterpret_cast<void*>(entry);
-    entry = reinterpret_cast<Pointer>(reinterpret_cast<void (*)()>(replacement));
-  } else {
-    entry = reinterpret_cast<Pointer>(kept);
-  }
+template <int index, class Result, class... Arguments>
+void wake(Result (*&entry)(Arguments...)) {
+  entry = reinterpret_cast<Result (*)(Arguments...)>(awake[index]);
 }
 
 }  // namespace
 
 void silence_driver() {
-// A function without parameters may stand for one with some: the caller cleans up in this ABI (x86-64 and AArch64
-// System V).
-#define PERISCENA_SILENCE(name) exchange(epoxy_##name, index_##name, &count_only<index_##name>);
+#define PERISCENA_SILENCE(name) silence<index_##name>(epoxy_##name);
   PERISCENA_FRAME_CALLS(PERISCENA_SILENCE)
 #undef PERISCENA_SILENCE
 }
 
 void wake_driver() {
-#define PERISCENA_WAKE(name) exchange(epoxy_##name, index_##name, nullptr);
+#define PERISCENA_WAKE(name) wake<index_##name>(epoxy_##name);
   PERISCENA_FRAME_CALLS(PERISCENA_WAKE)
 #undef PERISCENA_WAKE
 }

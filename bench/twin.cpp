@@ -11,6 +11,8 @@
 #include <chrono>
 #include <cstdlib>
 #include <ctime>
+#include <iostream>
+#include <string>
 #include <string_view>
 
 #if __has_include(<valgrind/callgrind.h>)
@@ -34,6 +36,19 @@ double thread_seconds() {
 
 constexpr double frame_seconds = 1.0 / 24;
 
+/// Draws a frame whenever it is asked for one, and answers with the seconds that it took.
+void run_paced(const Twin& twin) {
+  std::string line;
+  for (int i = 0; std::getline(std::cin, line); ++i) {
+    const double before = wall_seconds();
+    twin.run_frame(i * frame_seconds);
+    glFinish();
+    fmt::print("{:.6f}\n", wall_seconds() - before);
+    std::fflush(stdout);
+  }
+  std::_Exit(0);
+}
+
 }  // namespace
 
 TwinOptions read_twin_options(int argc, char** argv) {
@@ -42,6 +57,8 @@ TwinOptions read_twin_options(int argc, char** argv) {
     const std::string_view name = argv[i];
     if (name == "--frames") options.frames = std::atoi(argv[i + 1]);
     if (name == "--silent") options.silent_frames = std::atoi(argv[i + 1]);
+    if (name == "--counted") options.counted = std::atoi(argv[i + 1]) != 0;
+    if (name == "--paced") options.paced = std::atoi(argv[i + 1]) != 0;
     if (name == "--output") options.output = argv[i + 1];
     if (name == "--size") std::sscanf(argv[i + 1], "%dx%d", &options.width, &options.height);
   }
@@ -54,10 +71,13 @@ int run_twin(const TwinOptions& options, const std::function<Twin()>& setup) {
     const Twin twin = setup();
     glFinish();
     const double ready = wall_seconds();
+    if (options.paced) run_paced(twin);
     for (int i = 0; i < options.frames; ++i) {
+      if (options.counted && i == 2) CALLGRIND_START_INSTRUMENTATION;
       twin.run_frame(i * frame_seconds);
       glFinish();
     }
+    if (options.counted) CALLGRIND_STOP_INSTRUMENTATION;
     const double done = wall_seconds();
     if (!options.output.empty()) periscena::write_png(twin.read_output(), options.output);
     double silent = 0;

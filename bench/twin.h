@@ -5,9 +5,13 @@
 #include <functional>
 #include <string>
 
-/// What both twins are asked for on the command line: --frames N, --size WxH, --output FILE.png, --silent N.
+/// What both twins are asked for on the command line: --frames N, --size WxH, --output FILE.png, --silent N, --paced 1,
+/// --counted 1.
 struct TwinOptions {
   int frames = 24;
+  bool counted =
+      false;  ///< callgrind, if it does not start at once, counts all frames but the first two: drivers compile in both
+  bool paced = false;  ///< a frame for each line of standard input, until it ends: see paced_twin.h
   int width = 1280, height = 720;
   std::string output;
   int silent_frames = 0;  ///< that many more frames with the driver's entry points replaced by no-ops

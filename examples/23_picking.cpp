@@ -46,7 +46,7 @@ int main(int argc, char** argv) try {
   passes::Picker picker(scene);
   const int pixels[][2] = {{360, 300}, {700, 270}, {1200, 400}, {640, 60}, {740, 600}};
   std::size_t asked = 0, answered = 0;
-  for (int i = 0; answered < std::size(pixels); ++i) {
+  while (answered < std::size(pixels)) {
     runner.run(0);
     if (asked < std::size(pixels) && picker.ask(runner, "object.ids", pixels[asked][0], pixels[asked][1])) ++asked;
     while (const auto picked = picker.answer()) {

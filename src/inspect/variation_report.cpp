@@ -157,9 +157,9 @@ Image make_picture(const Variations& variations, const VariationPictureOptions& 
     pictures.push_back(stretched(fitting_view(target, cell_width, 8 * cell_width).picture, cell_width));
   }
   const int rows = (count + columns - 1) / columns, picture_height = pictures[0].height();
-  const int label_height =
+  const int words_height =
       line_height * static_cast<int>(1 + std::max<std::size_t>(1, variations.keys.size()) + (told.size() + 1) / 2) + 6;
-  const int row_height = picture_height + label_height + picture_gap;
+  const int row_height = picture_height + words_height + picture_gap;
   Image sheet = empty_paper(options.width, heading_height + rows * row_height + paper_margin);
   const Lettering letters;
   std::string keys;

@@ -206,7 +206,6 @@ TEST_CASE_METHOD(TestDevice,
       glBindVertexArray(empty.name());
       glDisable(GL_DEPTH_TEST);
       glDrawArrays(GL_TRIANGLES, 0, 3);
-      int color = 0;
       for (std::size_t i = 0; i < set.attachments.size(); ++i) {
         const Attachment& a = set.attachments[i];
         if (a.slot == "depth" || a.slot == "stencil") continue;
@@ -215,7 +214,6 @@ TEST_CASE_METHOD(TestDevice,
           const double got = texture.read(a.level, std::max(0, a.layer)).at(3 >> a.level, 1 >> a.level)[0];
           CHECK((got == 1 || got == 255));
         }
-        ++color;
       }
       CHECK(complaints.empty());
       glBindFramebuffer(GL_FRAMEBUFFER, 0);

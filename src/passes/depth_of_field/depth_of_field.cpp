@@ -57,7 +57,7 @@ void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
   expect_view(options.scene.get(), options.view, who, pass.problems);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view) return;
-  if (view->camera.parallel_height) {
+  if (view->camera.parallel_height > 0) {
     pass.problems.error(
         "parallel-view", options.view.place.known() ? options.view.place : pass.place,
         fmt::format("{} looks through \"{}\", whose rays are parallel: no lens sees so", who, options.view.name),
