@@ -4,6 +4,20 @@
 
 namespace periscena {
 
+namespace {
+
+/// Where what is not there would have to stand, is where the pass is.
+Diagnostics placed(const Diagnostics& problems, const Place& place) {
+  Diagnostics all;
+  for (Diagnostic one : problems) {
+    if (!one.place.known()) one.place = place;
+    all.add(std::move(one));
+  }
+  return all;
+}
+
+}  // namespace
+
 FrameGraph::FrameGraph() {
   TargetDescription picture;
   picture.format = Format::rgba8_srgb;
@@ -26,6 +40,7 @@ void FrameGraph::set_output_origin(Origin origin) {
 
 void FrameGraph::add(Pass pass, Place place) {
   if (!pass.place.known()) pass.place = std::move(place);
+  pass.problems = placed(pass.problems, pass.place);
   if (!pass.inside.empty()) put_inside(pass);
   if (pass.opens) open_window(pass);
   if (pass.every < 1) {

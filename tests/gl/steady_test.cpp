@@ -34,6 +34,11 @@ void* counted_allocation(std::size_t bytes, std::size_t alignment = alignof(std:
   std::abort();  // a test has no use for a machine without memory
 }
 
+// Out of line: g++ 12 sees only one of a pair inlined, and takes them for mismatched.
+[[gnu::noinline]] void freed(void* memory) {
+  std::free(memory);
+}
+
 }  // namespace
 
 // All forms of new and delete, so that those that belong together stay together.
@@ -56,34 +61,34 @@ void* operator new[](std::size_t bytes, std::align_val_t alignment) {
   return counted_allocation(bytes, static_cast<std::size_t>(alignment));
 }
 void operator delete(void* memory) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete[](void* memory) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete(void* memory, std::size_t) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete[](void* memory, std::size_t) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete(void* memory, const std::nothrow_t&) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete[](void* memory, const std::nothrow_t&) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete(void* memory, std::align_val_t) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete[](void* memory, std::align_val_t) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 void operator delete[](void* memory, std::size_t, std::align_val_t) noexcept {
-  std::free(memory);
+  freed(memory);
 }
 
 namespace {

@@ -198,4 +198,11 @@ TEST_CASE("views, lights and the like that are not there are told by plan() with
   FrameGraph frame;
   frame.add(passes::forward({.view = "front", .color = frame.output()}));
   REQUIRE(frame.plan(8, 8).diagnostics()[0].slug == "no-scene");
+  // What is not there is missed where the pass is.
+  FrameGraph blind;
+  blind.add(passes::forward({.name = "blind", .scene = stage.scene, .color = blind.output()}));
+  const Diagnostic missed = blind.plan(8, 8).diagnostics()[0];
+  REQUIRE(missed.message == "pass \"blind\" has no view");
+  REQUIRE(missed.place.line == __LINE__ - 3);
+  REQUIRE_THAT(to_text(missed), Catch::Contains("forward_test.cpp:"));
 }

@@ -37,7 +37,7 @@ Pass ScreenKind<Options>::make(const Options& options, Place place) const {
       pass.shader->samplers.push_back({.name = slot.info.name});
     } else if (slot.info.required) {
       pass.problems.error("missing-key", pass.place, fmt::format("{} reads no {}", who, slot.info.name),
-                          slot.info.sentence);
+                          fmt::format("name a target for it: {}", slot.info.sentence));
     }
   }
   for (const Slot<Options>& slot : writes) {
@@ -48,7 +48,7 @@ Pass ScreenKind<Options>::make(const Options& options, Place place) const {
           {slot.info.name, ValueKind::floating, static_cast<int>(pass.shader->outputs.size())});
     } else if (slot.info.required) {
       pass.problems.error("missing-key", pass.place, fmt::format("{} writes no {}", who, slot.info.name),
-                          slot.info.sentence);
+                          fmt::format("name a target for it: {}", slot.info.sentence));
     }
   }
   keys.check(options, pass.place, pass.problems);
