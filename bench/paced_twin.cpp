@@ -24,7 +24,7 @@ PacedTwin::PacedTwin(const std::filesystem::path& program) {
   ::close(out[1]);
   to_ = in[1];
   from_ = out[0];
-  frame();
+  for (int i = 0; i < 2; ++i) frame();
 }
 
 PacedTwin::~PacedTwin() {

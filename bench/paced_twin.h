@@ -8,7 +8,7 @@
 /// does meanwhile meets both.
 class PacedTwin {
  public:
-  /// Starts the program and draws its first frame, in which drivers compile.
+  /// Starts the program and draws its first two frames, in both of which drivers compile.
   /// @throws std::runtime_error  if it does not start, or ends
   explicit PacedTwin(const std::filesystem::path& program);
   ~PacedTwin();

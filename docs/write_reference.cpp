@@ -1,5 +1,5 @@
 // Writes docs/frame_file.md from the tables that the reader uses.
-//   build/dev/docs/write_reference docs/frame_file.md
+//   build/release/docs/write_reference docs/frame_file.md
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // One object on the screen: a scene, one pass, one picture. The same as 01_first_picture.toml.
-//   build/dev/examples/example_01_first_picture first.png
+//   build/release/examples/example_01_first_picture first.png
 
 #include <periscena/periscena.h>
 

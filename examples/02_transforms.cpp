@@ -1,6 +1,6 @@
 // Order, pivot and hierarchy, as numbers and as a picture: the same as 02_transforms.toml, which says the rest of the
 // scene.
-//   build/dev/examples/example_02_transforms transforms.png [02_transforms.toml]
+//   build/release/examples/example_02_transforms transforms.png [02_transforms.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,6 +1,6 @@
 // A scene drawn into a small target with four samples, which a screen in the scene then shows: the same as
 // 03_offscreen.toml, which says the scene.
-//   build/dev/examples/example_03_offscreen offscreen.png [03_offscreen.toml]
+//   build/release/examples/example_03_offscreen offscreen.png [03_offscreen.toml]
 
 #include <periscena/periscena.h>
 

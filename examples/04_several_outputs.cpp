@@ -1,5 +1,5 @@
 // One pass with four outputs, read back one by one: the same as 04_several_outputs.toml.
-//   build/dev/examples/example_04_several_outputs outputs.png
+//   build/release/examples/example_04_several_outputs outputs.png
 
 #include <periscena/periscena.h>
 

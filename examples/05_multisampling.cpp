@@ -1,6 +1,6 @@
 // One, two and four samples a pixel at oblique edges, enlarged: the same as 05_multisampling.toml, which says the
 // scene.
-//   build/dev/examples/example_05_multisampling edges.png [05_multisampling.toml]
+//   build/release/examples/example_05_multisampling edges.png [05_multisampling.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // A model is imported and lit: the same as 06_import_and_light.toml, said in C++.
-//   build/dev/examples/example_06_import_and_light gates.png [markers]
+//   build/release/examples/example_06_import_and_light gates.png [markers]
 
 #include <periscena/periscena.h>
 

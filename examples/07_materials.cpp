@@ -1,5 +1,5 @@
 // A row of spheres, roughness by metalness: the same as 07_materials.toml, said in C++.
-//   build/dev/examples/example_07_materials materials.png [07_materials.toml]
+//   build/release/examples/example_07_materials materials.png [07_materials.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // The same kettle under three skies: the same as 08_environments.toml, which says the scene.
-//   build/dev/examples/example_08_environments environments.png [08_environments.toml]
+//   build/release/examples/example_08_environments environments.png [08_environments.toml]
 
 #include <periscena/periscena.h>
 

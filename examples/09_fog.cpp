@@ -1,5 +1,5 @@
 // Low fog along a path: the same as 09_fog.toml, which says the scene.
-//   build/dev/examples/example_09_fog fog.png [09_fog.toml]
+//   build/release/examples/example_09_fog fog.png [09_fog.toml]
 
 #include <periscena/periscena.h>
 

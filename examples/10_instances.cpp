@@ -1,5 +1,5 @@
 // Twenty thousand objects in a handful of draw calls, and what became of them: the same as 10_instances.toml.
-//   build/dev/examples/example_10_instances bed.png [10_instances.toml]
+//   build/release/examples/example_10_instances bed.png [10_instances.toml]
 
 #include <periscena/periscena.h>
 

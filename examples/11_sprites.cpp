@@ -1,5 +1,5 @@
 // Sprites over a finished picture, of two sheets and in one draw call: the same as 11_sprites.toml, which says the sky.
-//   build/dev/examples/example_11_sprites sprites.png [11_sprites.toml]
+//   build/release/examples/example_11_sprites sprites.png [11_sprites.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // Text on the picture and in the world, a draw call for each: the same as 12_text.toml, which holds the yard.
-//   build/dev/examples/example_12_text text.png [12_text.toml]
+//   build/release/examples/example_12_text text.png [12_text.toml]
 
 #include <periscena/periscena.h>
 

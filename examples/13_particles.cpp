@@ -1,5 +1,5 @@
 // Willow down and sparks, a draw call for each cloud: the same as 13_particles.toml, which holds the view.
-//   build/dev/examples/example_13_particles down.png [13_particles.toml]
+//   build/release/examples/example_13_particles down.png [13_particles.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // Objects that the device culls, from a camera that walks along a wall: the same as 14_culling_on_the_device.toml.
-//   build/dev/examples/example_14_culling_on_the_device ruin.png [14_culling_on_the_device.toml]
+//   build/release/examples/example_14_culling_on_the_device ruin.png [14_culling_on_the_device.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // A light's shadow map, and a pass that asks it: the same as 15_first_shadow_map.toml, which says the scene.
-//   build/dev/examples/example_15_first_shadow_map shadows.png [15_first_shadow_map.toml]
+//   build/release/examples/example_15_first_shadow_map shadows.png [15_first_shadow_map.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // Shadows as soft as wide light makes them: the same as 16_soft_shadows.toml, which says what stands in the yard.
-//   build/dev/examples/example_16_soft_shadows soft.png [16_soft_shadows.toml]
+//   build/release/examples/example_16_soft_shadows soft.png [16_soft_shadows.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // Four shadow maps that share out what the view sees: the same as 17_cascades.toml, which says the light.
-//   build/dev/examples/example_17_cascades cascades.png [17_cascades.toml]
+//   build/release/examples/example_17_cascades cascades.png [17_cascades.toml]
 
 #include <periscena/periscena.h>
 

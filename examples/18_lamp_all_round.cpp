@@ -1,5 +1,5 @@
 // A point light that casts shadows to all sides: the same as 18_lamp_all_round.toml, which says what stands around it.
-//   build/dev/examples/example_18_lamp_all_round lamp.png [18_lamp_all_round.toml]
+//   build/release/examples/example_18_lamp_all_round lamp.png [18_lamp_all_round.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // Surfaces first, light after, glass last: the same as 19_geometry_buffer.toml, which says the light.
-//   build/dev/examples/example_19_geometry_buffer deferred.png [19_geometry_buffer.toml]
+//   build/release/examples/example_19_geometry_buffer deferred.png [19_geometry_buffer.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,6 +1,6 @@
 // A light pre-pass: normals first, then lights into a buffer, then the objects again with their own materials. The same
 // as 20_light_prepass.toml, which says the sky.
-//   build/dev/examples/example_20_light_prepass prepass.png [20_light_prepass.toml]
+//   build/release/examples/example_20_light_prepass prepass.png [20_light_prepass.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,6 +1,6 @@
 // Two hundred and fifty-six lanterns, of which each pixel asks only those that can reach it. The same as
 // 21_hundred_lights.toml, which says the sky.
-//   build/dev/examples/example_21_hundred_lights lanterns.png [21_hundred_lights.toml]
+//   build/release/examples/example_21_hundred_lights lanterns.png [21_hundred_lights.toml]
 
 #include <periscena/periscena.h>
 

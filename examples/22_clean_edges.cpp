@@ -1,6 +1,6 @@
 // Smooth edges over a geometry buffer with four samples: of those pixels each surface is lit, and samples are brought
 // together after they are exposed. The same as 22_clean_edges.toml, which says the light.
-//   build/dev/examples/example_22_clean_edges clean.png [22_clean_edges.toml]
+//   build/release/examples/example_22_clean_edges clean.png [22_clean_edges.toml]
 
 #include <periscena/periscena.h>
 

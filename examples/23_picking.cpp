@@ -1,5 +1,5 @@
 // Which object is at a pixel, without waiting for the device: the same frame as 23_picking.toml, which says the scene.
-//   build/dev/examples/example_23_picking picture.png [23_picking.toml]
+//   build/release/examples/example_23_picking picture.png [23_picking.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // A meter finds the exposure, and a curve bends what is too bright. The same as 24_exposure.toml, which says the scene.
-//   build/dev/examples/example_24_exposure exposed.png [24_exposure.toml]
+//   build/release/examples/example_24_exposure exposed.png [24_exposure.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,6 +1,6 @@
 // A share of the light spreads around what is bright, and the mean of the picture stays. The same as 25_bloom.toml,
 // which says the scene.
-//   build/dev/examples/example_25_bloom glow.png [25_bloom.toml]
+//   build/release/examples/example_25_bloom glow.png [25_bloom.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // A chain of filters that plan() makes one pass of. The same as 26_filters.toml, which says the scene.
-//   build/dev/examples/example_26_filters look.png [26_filters.toml]
+//   build/release/examples/example_26_filters look.png [26_filters.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,5 +1,5 @@
 // A lens that is focused on the balance beam. The same as 27_depth_of_field.toml, which says the scene.
-//   build/dev/examples/example_27_depth_of_field lens.png [27_depth_of_field.toml]
+//   build/release/examples/example_27_depth_of_field lens.png [27_depth_of_field.toml]
 
 #include <periscena/periscena.h>
 

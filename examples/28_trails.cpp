@@ -1,5 +1,5 @@
 // Light trails that fade at the same pace at any frame rate. The same as 28_trails.toml, which says the scene.
-//   build/dev/examples/example_28_trails trails.png [28_trails.toml]
+//   build/release/examples/example_28_trails trails.png [28_trails.toml]
 
 #include <periscena/periscena.h>
 

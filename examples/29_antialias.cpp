@@ -1,6 +1,6 @@
 // A finished picture of one sample a pixel whose edges are smoothed by their shapes: the way that 29_antialias.toml
 // takes unless it is told another; it says the scene, too.
-//   build/dev/examples/example_29_antialias smooth.png [29_antialias.toml]
+//   build/release/examples/example_29_antialias smooth.png [29_antialias.toml]
 
 #include <periscena/periscena.h>
 

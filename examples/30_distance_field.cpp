@@ -1,6 +1,6 @@
 // Stepping stones that are no triangles: GLSL says how far it is to them. The same as 30_distance_field.toml, which
 // says the scene.
-//   build/dev/examples/example_30_distance_field stones.png [30_distance_field.toml]
+//   build/release/examples/example_30_distance_field stones.png [30_distance_field.toml]
 
 #include <periscena/periscena.h>
 

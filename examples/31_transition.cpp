@@ -1,6 +1,6 @@
 // Day turns to night by a wipe; before and after it, only the picture that shows is drawn. The same as
 // 31_transition.toml, which says the scene.
-//   build/dev/examples/example_31_transition nightfall.png [31_transition.toml]
+//   build/release/examples/example_31_transition nightfall.png [31_transition.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,6 +1,6 @@
 // Behind the panes of a window lies another scene, and behind a picture in that one a sky. The same as
 // 32_openings.toml, which says the scenes.
-//   build/dev/examples/example_32_openings openings.png [32_openings.toml]
+//   build/release/examples/example_32_openings openings.png [32_openings.toml]
 
 #include <periscena/periscena.h>
 

@@ -1,6 +1,6 @@
 // A screen and a mirror that show other views, of fewer pixels, drawn in every fourth and second frame. The same as
 // 33_screens_within.toml, which says the scene.
-//   build/dev/examples/example_33_screens_within screens.png [33_screens_within.toml]
+//   build/release/examples/example_33_screens_within screens.png [33_screens_within.toml]
 
 #include <periscena/periscena.h>
 

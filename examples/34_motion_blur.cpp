@@ -1,5 +1,5 @@
 // What moves while a shutter is open is smeared along its way. The same as 34_motion_blur.toml, which says the scene.
-//   build/dev/examples/example_34_motion_blur moved.png [34_motion_blur.toml]
+//   build/release/examples/example_34_motion_blur moved.png [34_motion_blur.toml]
 
 #include <periscena/periscena.h>
 

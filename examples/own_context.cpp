@@ -1,6 +1,6 @@
 // A renderer of its own, with its own context, shaders and framebuffer, hands one pass to Periscena: it draws triangles
 // into its texture, Periscena blurs them into its framebuffer, and it draws on as if nothing had happened.
-//   build/dev/examples/example_own_context own.png
+//   build/release/examples/example_own_context own.png
 
 #include <periscena/periscena.h>
 
