@@ -1,5 +1,6 @@
 #include <periscena/base/diagnostic.h>
 #include <periscena/base/error.h>
+#include <periscena/base/utf8.h>
 
 #include <fmt/format.h>
 
@@ -10,10 +11,10 @@ namespace periscena {
 namespace {
 
 /// Tabs would shift the marks below the line, so they are shown as one space each.
-std::string without_tabs(std::string_view line) {
+std::string shown_line(std::string_view line) {
   std::string shown(line);
   std::replace(shown.begin(), shown.end(), '\t', ' ');
-  return shown;
+  return printable(shown);
 }
 
 /// Characters, not bytes: continuation bytes of UTF-8 take no column.
@@ -24,9 +25,10 @@ std::size_t characters(std::string_view text) {
 
 std::string excerpt(const Place& place) {
   if (!place.source || place.line <= 0) return {};
-  const std::string line = without_tabs(place.source->line(place.line));
-  if (line.empty()) return {};
-  constexpr std::size_t widest = 160;
+  constexpr std::size_t widest = 160, longest = 4 * widest;  // characters, bytes
+  const std::string_view written = place.source->line(place.line);
+  if (written.empty() || written.size() > longest) return {};
+  const std::string line = shown_line(written);
   const auto column = static_cast<std::size_t>(std::max(1, place.column));
   const std::size_t total = characters(line);
   if (total > widest || column > total + 1) return {};
@@ -75,8 +77,8 @@ std::string_view Place::file_name() const {
 }
 
 void Diagnostics::add(Diagnostic diagnostic) {
-  if (diagnostic.severity == Severity::error) ++errors_;
-  entries_.push_back(std::move(diagnostic));
+  std::size_t& count = diagnostic.severity == Severity::error ? errors_ : remarks_;
+  if (count++ < most) entries_.push_back(std::move(diagnostic));
 }
 
 void Diagnostics::error(std::string slug, Place place, std::string message, std::string mend) {
@@ -89,10 +91,6 @@ void Diagnostics::warning(std::string slug, Place place, std::string message, st
 
 void Diagnostics::note(std::string slug, Place place, std::string message, std::string mend) {
   add({Severity::note, std::move(slug), std::move(place), std::move(message), std::move(mend)});
-}
-
-void Diagnostics::append(const Diagnostics& others) {
-  for (const Diagnostic& other : others) add(other);
 }
 
 void Diagnostics::sort_by_place() {
@@ -122,14 +120,14 @@ std::string_view to_string(Severity severity) {
 std::string to_text(const Diagnostic& diagnostic) {
   std::string text;
   if (diagnostic.place.known()) {
-    text += diagnostic.place.file_name();
+    text += printable(diagnostic.place.file_name());
     if (diagnostic.place.line > 0) text += fmt::format(":{}", diagnostic.place.line);
     if (diagnostic.place.line > 0 && diagnostic.place.column > 0) text += fmt::format(":{}", diagnostic.place.column);
     text += ": ";
   }
-  text += fmt::format("{}[{}]: {}\n", to_string(diagnostic.severity), diagnostic.slug, diagnostic.message);
+  text += fmt::format("{}[{}]: {}\n", to_string(diagnostic.severity), diagnostic.slug, printable(diagnostic.message));
   text += excerpt(diagnostic.place);
-  if (!diagnostic.mend.empty()) text += fmt::format("mend: {}\n", diagnostic.mend);
+  if (!diagnostic.mend.empty()) text += fmt::format("mend: {}\n", printable(diagnostic.mend));
   return text;
 }
 
@@ -139,6 +137,7 @@ std::string to_text(const Diagnostics& diagnostics) {
     if (!text.empty()) text += '\n';
     text += to_text(diagnostic);
   }
+  if (diagnostics.omitted() > 0) text += fmt::format("\n… and {} more\n", diagnostics.omitted());
   return text;
 }
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <limits>
 
 namespace periscena {
 namespace {
@@ -14,7 +15,23 @@ int replace_cost(char a, char b) {
   return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b)) ? 1 : 2;
 }
 
+/// Pairs of letters that this thread may still compare.
+constexpr std::int64_t any_number = std::numeric_limits<std::int64_t>::max();
+thread_local std::int64_t pairs_left = any_number;
+
 }  // namespace
+
+HintLimit::HintLimit(std::int64_t most) : before_(pairs_left) {
+  pairs_left = std::min(pairs_left, most);
+}
+
+HintLimit::~HintLimit() {
+  pairs_left = before_;
+}
+
+bool HintLimit::reached() {
+  return pairs_left <= 0;
+}
 
 int edit_distance(std::string_view a, std::string_view b) {
   std::vector<int> before(b.size() + 1), above(b.size() + 1), row(b.size() + 1);
@@ -38,6 +55,9 @@ std::string_view nearest_name(std::string_view wanted, std::span<const std::stri
   int best_distance = std::max(1, static_cast<int>(wanted.size()) / 3) + 1;
   for (const std::string& candidate : candidates) {
     if (candidate.size() > longest) continue;
+    if (HintLimit::reached()) return {};
+    constexpr std::int64_t to_begin = 64;  // with what it takes to collect the name
+    if (pairs_left != any_number) pairs_left -= to_begin + static_cast<std::int64_t>(wanted.size() * candidate.size());
     const int distance = edit_distance(wanted, candidate);
     if (distance < best_distance) {
       best = candidate;

@@ -27,4 +27,74 @@ char32_t take_character(std::string_view& text) {
   return sound ? code : replacement;
 }
 
+namespace {
+
+void append(char32_t code, std::string& to) {
+  if (code < 0x80) {
+    to += static_cast<char>(code);
+  } else if (code < 0x800) {
+    to += {static_cast<char>(0xC0 | code >> 6), static_cast<char>(0x80 | (code & 0x3F))};
+  } else if (code < 0x10000) {
+    to += {static_cast<char>(0xE0 | code >> 12), static_cast<char>(0x80 | (code >> 6 & 0x3F)),
+           static_cast<char>(0x80 | (code & 0x3F))};
+  } else {
+    to += {static_cast<char>(0xF0 | code >> 18), static_cast<char>(0x80 | (code >> 12 & 0x3F)),
+           static_cast<char>(0x80 | (code >> 6 & 0x3F)), static_cast<char>(0x80 | (code & 0x3F))};
+  }
+}
+
+/// Characters of Unicode that change how those around them are laid out (UAX 9, 2), and line ends beyond the usual.
+bool changes_layout(char32_t code) {
+  return code == 0x061C || code == 0x200E || code == 0x200F || (code >= 0x2028 && code <= 0x202E) ||
+         (code >= 0x2066 && code <= 0x2069) || code == 0xFEFF;
+}
+
+std::string shown(std::string_view text, bool keep_lines) {
+  constexpr char32_t pictures = 0x2400, picture_of_delete = 0x2421, replacement = 0xFFFD;
+  std::string made;
+  made.reserve(text.size());
+  while (!text.empty()) {
+    const char32_t code = take_character(text);
+    const bool plain = (code >= 0x20 && code < 0x7F) || (keep_lines && code == '\n');
+    if (plain) {
+      made += static_cast<char>(code);
+    } else if (code < 0x20) {
+      append(pictures + code, made);
+    } else if (code == 0x7F) {
+      append(picture_of_delete, made);
+    } else if (code < 0xA0 || changes_layout(code)) {
+      append(replacement, made);
+    } else {
+      append(code, made);
+    }
+  }
+  return made;
+}
+
+}  // namespace
+
+std::string printable(std::string_view text) {
+  return shown(text, false);
+}
+
+std::string printable_lines(std::string_view text) {
+  return shown(text, true);
+}
+
+std::string printable_json(std::string_view json) {
+  std::string made;
+  made.reserve(json.size());
+  while (!json.empty()) {
+    const char32_t code = take_character(json);
+    if ((code >= 0x7F && code < 0xA0) || changes_layout(code)) {
+      constexpr std::string_view digits = "0123456789abcdef";
+      made += "\\u";
+      for (int shift = 12; shift >= 0; shift -= 4) made += digits[code >> shift & 15];
+    } else {
+      append(code, made);
+    }
+  }
+  return made;
+}
+
 }  // namespace periscena

@@ -1,4 +1,5 @@
 #include <periscena/base/error.h>
+#include <periscena/base/utf8.h>
 
 #include <catch2/catch.hpp>
 
@@ -68,4 +69,45 @@ TEST_CASE("an error's text holds all its diagnostics, and a mistake is an error"
   } catch (const Error& error) {
     REQUIRE(error.diagnostics()[0].mend == "mend it");
   }
+}
+
+TEST_CASE("of errors a hundred are kept, of other remarks, too, and all are counted") {
+  Diagnostics found;
+  int hints = 0;
+  for (int i = 0; i < 150; ++i) {
+    found.warning("w", {}, "w");
+    found.error("e", {}, "e", [&] {
+      ++hints;
+      return "hint";
+    });
+  }
+  REQUIRE(found.size() == 200);
+  REQUIRE(found.error_count() == 150);
+  REQUIRE(found.remark_count() == 150);
+  REQUIRE(found.omitted() == 100);
+  REQUIRE(hints == 100);  // none is looked for in vain
+  Diagnostics more;
+  more.append(found);
+  more.append(found);
+  REQUIRE(more.error_count() == 300);
+  REQUIRE(more.omitted() == 400);
+  REQUIRE_THAT(to_text(more), Catch::EndsWith("\n… and 400 more\n"));
+}
+
+TEST_CASE("no control character of what is quoted reaches the terminal, and the marks stay below their word") {
+  const auto source = std::make_shared<SourceText>(SourceText{"a\x1b[31m.toml", "x = \x1b]0;owned\x07 \"\xC2\x9B\" y"});
+  Diagnostics found;
+  found.error("slug", {source, nullptr, 1, 19, 1}, "a\x1b[2J\n\xE2\x80\xAE\xFF b", "c\x7F\x08");
+  const std::string text = to_text(found);
+  for (const char c : text) REQUIRE((c == '\n' || static_cast<unsigned char>(c) >= 0x20));
+  REQUIRE_THAT(text, Catch::Contains("a␛[31m.toml:1:19: error[slug]: a␛[2J␊�� b\n") &&
+                         Catch::Contains("  1 | x = ␛]0;owned␇ \"�\" y\n    |                   ^\n") &&
+                         Catch::Contains("mend: c␡␈\n"));
+  REQUIRE(text.find('\x7F') == text.npos);
+}
+
+TEST_CASE("JSON keeps its meaning, and no control character in it reaches the terminal") {
+  REQUIRE(printable_json("{\n  \"a\x7F\xC2\x9B\xE2\x80\xAE b\": \"ä𝄞\"\n}") ==
+          "{\n  \"a\\u007f\\u009b\\u202e b\": \"ä𝄞\"\n}");
+  REQUIRE(printable_lines("a\n\tb\r") == "a\n␉b␍");
 }

@@ -2,6 +2,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <set>
+
 using namespace periscena;
 
 TEST_CASE("edit distance counts letters put in, left out, replaced and swapped") {
@@ -42,4 +44,34 @@ TEST_CASE("a hint names the nearest, else the choices, else nothing") {
   REQUIRE(name_hint("zzz", {}).empty());
   const std::vector<std::string> many(10, "n");
   REQUIRE(quoted_list(many, 2) == "\"n\", \"n\" and 8 more");
+}
+
+TEST_CASE("many things of one name get names that are free, in as many steps as there are things") {
+  std::set<std::string> names{"gate 3"};
+  FreeNames free;
+  std::size_t asked = 0;
+  const auto taken = [&](const std::string& name) {
+    ++asked;
+    return names.contains(name);
+  };
+  for (int i = 0; i < 1000; ++i) REQUIRE(names.insert(free.next("gate", taken)).second);
+  REQUIRE(names.contains("gate"));
+  REQUIRE(names.contains("gate 2"));
+  REQUIRE(names.contains("gate 1001"));
+  REQUIRE(asked <= 2002);
+  REQUIRE(free.next("boat", taken) == "boat");
+}
+
+TEST_CASE("with a limit on hints, only so much is compared, and without one all of it again") {
+  const std::vector<std::string> names(1000, "towpath");
+  {
+    const HintLimit limit(150'000);  // 49 pairs for each, and what it takes to begin
+    REQUIRE(nearest_name("towpaht", names) == "towpath");
+    REQUIRE_FALSE(HintLimit::reached());
+    REQUIRE(nearest_name("towpaht", names).empty());
+    REQUIRE(HintLimit::reached());
+    REQUIRE(name_hint("towpaht", names).starts_with("one of"));
+  }
+  REQUIRE_FALSE(HintLimit::reached());
+  REQUIRE(nearest_name("towpaht", names) == "towpath");
 }

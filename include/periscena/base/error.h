@@ -40,10 +40,7 @@ bool collect_mistakes(const Place& place, Diagnostics& diagnostics, Action actio
     action();
     return true;
   } catch (const Error& error) {
-    for (Diagnostic diagnostic : error.diagnostics()) {
-      diagnostic.place = place;
-      diagnostics.add(std::move(diagnostic));
-    }
+    diagnostics.append(error.diagnostics(), [&](Diagnostic& found) { found.place = place; });
     return false;
   }
 }

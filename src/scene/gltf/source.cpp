@@ -1,5 +1,7 @@
 #include "scene/gltf/source.h"
 
+#include "base/open_file.h"
+
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 
@@ -8,7 +10,6 @@
 #include <cerrno>
 #include <cstring>
 
-#include <fcntl.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -31,10 +32,8 @@ class MemorySource final : public Source {
 
 class FileSource final : public Source {
  public:
-  /// @param descriptor  closed in the end
-  FileSource(std::filesystem::path path, int descriptor, std::uint64_t size)
-      : path_(std::move(path)), descriptor_(descriptor), size_(size) {}
-  ~FileSource() override { ::close(descriptor_); }
+  FileSource(std::filesystem::path path, OpenFile file, std::uint64_t size)
+      : path_(std::move(path)), file_(std::move(file)), size_(size) {}
 
   std::uint64_t size() const override { return size_; }
 
@@ -59,7 +58,7 @@ class FileSource final : public Source {
  private:
   void fill(std::span<std::byte> into, std::uint64_t offset) const {
     while (!into.empty()) {
-      const ssize_t got = ::pread(descriptor_, into.data(), into.size(), static_cast<off_t>(offset));
+      const ssize_t got = ::pread(file_.get(), into.data(), into.size(), static_cast<off_t>(offset));
       if (got < 0 && errno == EINTR) continue;
       if (got <= 0) {
         fail("unreadable-file", {},
@@ -73,7 +72,7 @@ class FileSource final : public Source {
   }
 
   std::filesystem::path path_;
-  int descriptor_;
+  OpenFile file_;
   std::uint64_t size_;
   std::map<std::pair<std::uint64_t, std::uint64_t>, std::weak_ptr<std::byte[]>> parts_;
   std::shared_ptr<std::byte[]> latest_;
@@ -88,11 +87,10 @@ std::shared_ptr<Source> memory_source(std::string bytes) {
 std::shared_ptr<Source> file_source(const std::filesystem::path& path) {
   struct stat status {};
   // A pipe is opened once, by who reads it: who writes into it gives up when a reader goes.
-  const bool regular = ::stat(path.c_str(), &status) == 0 && S_ISREG(status.st_mode);
-  const int descriptor = regular ? ::open(path.c_str(), O_RDONLY | O_CLOEXEC) : -1;
-  if (descriptor >= 0 && ::fstat(descriptor, &status) == 0 && S_ISREG(status.st_mode))
-    return std::make_shared<FileSource>(path, descriptor, static_cast<std::uint64_t>(status.st_size));
-  if (descriptor >= 0) ::close(descriptor);
+  if (::stat(path.c_str(), &status) == 0 && S_ISREG(status.st_mode)) {
+    InputFile input = open_to_read(path);
+    if (input.regular) return std::make_shared<FileSource>(path, std::move(input.file), input.size);
+  }
   // A pipe, or nothing that can be read, which is told there.
   return memory_source(read_bytes(path));
 }
