@@ -5,6 +5,7 @@
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/base/hash.h>
+#include <periscena/base/temporary.h>
 #include <periscena/image/files.h>
 
 #include <fmt/format.h>
@@ -12,8 +13,9 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
-
-#include <unistd.h>
+#include <map>
+#include <set>
+#include <system_error>
 
 namespace periscena::inspect {
 namespace {
@@ -38,17 +40,15 @@ std::string plain_name(const std::string& name) {
   return plain.empty() ? "x" : plain.substr(0, 60);
 }
 
-std::string file_name(const CapturedTarget& found, const std::vector<CaptureEntry>& earlier) {
+/// @param taken  names in the folder; the new one is added
+std::string file_name(const CapturedTarget& found, std::set<std::string>& taken) {
   std::string name = fmt::format("{:03}-{}-{}", found.pass + 1, plain_name(found.pass_name), plain_name(found.target));
   if (found.levels > 1) name += fmt::format("-level{}", found.level);
   if (found.layers > 1) name += fmt::format("-layer{}", found.layer);
   if (found.stencil) name += "-stencil";
   const std::string ending = found.image.is_eight_bit() ? ".png" : ".exr";
-  const auto taken = [&](const std::string& wanted) {
-    return std::any_of(earlier.begin(), earlier.end(), [&](const CaptureEntry& entry) { return entry.file == wanted; });
-  };
   std::string unique = name + ending;
-  for (int i = 2; taken(unique); ++i) unique = fmt::format("{}-{}{}", name, i, ending);
+  for (int i = 2; !taken.insert(unique).second; ++i) unique = fmt::format("{}-{}{}", name, i, ending);
   return unique;
 }
 
@@ -98,72 +98,118 @@ Json entry_json(const CaptureEntry& entry, const CapturedTarget& found) {
   return json;
 }
 
-/// Refuses a folder that holds anything but an earlier capture.
-void expect_free(const fs::path& folder) {
-  std::error_code ignored;
-  if (!fs::exists(fs::symlink_status(folder, ignored))) return;
-  const bool is_folder = fs::is_directory(folder, ignored);
-  if (is_folder && fs::is_empty(folder, ignored)) return;
-  if (is_folder && fs::exists(folder / index_name, ignored)) {
+/// Removes only what an earlier capture has written.
+struct EarlierCapture {
+  static constexpr std::size_t any_size = ~std::size_t{0};
+
+  std::map<std::string, std::size_t> files;  ///< names in the folder, and the bytes that were written; the index: any
+
+  /// @return nothing when there is no such folder, or an empty one
+  /// @throws Error "folder-in-use" for a folder that holds anything else
+  static std::optional<EarlierCapture> in(const fs::path& folder) {
+    std::error_code ignored;
+    if (!fs::exists(fs::symlink_status(folder, ignored))) return std::nullopt;
+    const auto refuse = [&](const std::string& why, const std::string& mend) {
+      fail("folder-in-use", {}, fmt::format("\"{}\" {}", folder.string(), why), mend);
+    };
+    if (!fs::is_directory(folder, ignored)) refuse("is there and is no folder", "choose another name");
+    if (fs::is_empty(folder, ignored)) return EarlierCapture{};
+    EarlierCapture found;
     try {
-      read_capture(folder);
-      return;
+      for (const CaptureEntry& entry : read_capture(folder).entries) found.files.emplace(entry.file, entry.bytes);
+      found.files[index_name] = any_size;
     } catch (const Error&) {
-      // An index that is not ours: the folder is somebody else's.
+      refuse("is there and is no capture", "choose another folder, or remove it");
     }
+    if (const std::string other = found.stranger(folder); !other.empty()) {
+      refuse(fmt::format("holds \"{}\", which the capture there has not written, or not so", other),
+             "move it elsewhere, or choose another folder: an earlier capture is replaced as a whole");
+    }
+    return found;
   }
-  fail("folder-in-use", {}, fmt::format("\"{}\" is there and is no capture", folder.string()),
-       "choose another folder, or remove it");
-}
+
+  /// A file in the folder that is not as the capture wrote it; empty when there is none.
+  std::string stranger(const fs::path& folder) const {
+    std::error_code ignored;
+    for (const fs::directory_entry& entry : fs::directory_iterator(folder, ignored)) {
+      const std::string name = entry.path().filename().string();
+      const auto known = files.find(name);
+      const bool ours = known != files.end() && entry.is_regular_file(ignored) && !entry.is_symlink(ignored) &&
+                        (known->second == any_size || entry.file_size(ignored) == known->second);
+      if (!ours) return name;
+    }
+    return {};
+  }
+
+  void remove_from(const fs::path& folder) const {
+    std::error_code ignored;
+    for (const auto& [file, bytes] : files) fs::remove(folder / file, ignored);
+    fs::remove(folder, ignored);  // only when it is empty
+  }
+};
 
 /// A folder beside the wanted one, which takes its place when it is whole.
 class NewFolder {
  public:
-  explicit NewFolder(fs::path wanted) : wanted_(std::move(wanted)) {
-    if (wanted_.empty()) fail("unwritable-file", {}, "the folder has no name", "say where the capture shall go");
-    // "." and "a/.." can't be renamed, what they stand for can.
-    wanted_ = fs::absolute(wanted_).lexically_normal();
-    if (wanted_.filename().empty()) wanted_ = wanted_.parent_path();
-    expect_free(wanted_);
-    path_ = wanted_;
-    path_ += fmt::format(".partial-{}", ::getpid());
-    std::error_code error;
-    fs::remove_all(path_, error);
-    if (!fs::create_directory(path_, error)) {
-      fail("unwritable-file", {}, fmt::format("cannot make the folder \"{}\": {}", wanted_.string(), error.message()),
+  explicit NewFolder(fs::path wanted) : wanted_(target_of(std::move(wanted))) {
+    EarlierCapture::in(wanted_);
+    remove_leftovers(wanted_.parent_path());
+    try {
+      made_.emplace(wanted_.parent_path());
+    } catch (const std::system_error& error) {
+      fail("unwritable-file", {},
+           fmt::format("cannot make the folder \"{}\": {}", wanted_.string(), error.code().message()),
            "check that the folder it shall lie in exists and may be written");
     }
   }
-  NewFolder(const NewFolder&) = delete;
-  NewFolder& operator=(const NewFolder&) = delete;
-  ~NewFolder() {
-    std::error_code ignored;
-    if (!done_) fs::remove_all(path_, ignored);
-  }
 
-  const fs::path& path() const { return path_; }
-  const fs::path& wanted() const { return wanted_; }
+  const fs::path& path() const { return made_->path(); }
 
+  /// There is a capture under the name at any moment: the earlier one, or the whole new one.
   void finish() {
-    std::error_code error;
-    fs::path old = wanted_;
-    old += fmt::format(".old-{}", ::getpid());
-    const bool replaces = fs::exists(wanted_);
-    if (replaces) fs::rename(wanted_, old, error);
-    if (!error) fs::rename(path_, wanted_, error);
-    if (error) {
+    const std::optional<EarlierCapture> earlier = EarlierCapture::in(wanted_);
+    try {
+      if (!earlier) return made_->place(wanted_);
       std::error_code ignored;
-      if (replaces && !fs::exists(wanted_)) fs::rename(old, wanted_, ignored);
-      fail("unwritable-file", {}, fmt::format("cannot put \"{}\" in its place: {}", wanted_.string(), error.message()),
-           "check that the folder may be replaced");
+      fs::permissions(made_->path(), fs::status(wanted_, ignored).permissions(), ignored);
+      made_->exchange(wanted_);
+    } catch (const std::system_error& error) {
+      fail("unwritable-file", {},
+           fmt::format("cannot put \"{}\" in its place: {}", wanted_.string(), error.code().message()),
+           "the earlier capture is still there; remove it, or choose another folder");
     }
-    done_ = true;
-    if (replaces) fs::remove_all(old, error);
+    remove(*earlier);
   }
 
  private:
-  fs::path wanted_, path_;
-  bool done_ = false;
+  static fs::path target_of(fs::path wanted) {
+    if (wanted.empty()) fail("unwritable-file", {}, "the folder has no name", "say where the capture shall go");
+    // "." and "a/.." can't be renamed, nor a link's target by the link's name; what they stand for can.
+    std::error_code code;
+    wanted = fs::absolute(wanted).lexically_normal();
+    if (wanted.filename().empty()) wanted = wanted.parent_path();
+    const fs::path real = fs::is_symlink(wanted, code) ? fs::weakly_canonical(wanted, code) : wanted;
+    if (file_identity(real) && file_identity(real) == file_identity(".")) {
+      fail("folder-in-use", {},
+           fmt::format("\"{}\" is the current folder, and a capture replaces its folder", real.string()),
+           "name a folder in it, or capture from another one");
+    }
+    return real.empty() ? wanted : real;
+  }
+
+  /// The made folder's name leads to the earlier capture now. What came into it meanwhile is not ours to remove.
+  void remove(const EarlierCapture& earlier) {
+    if (const std::string other = earlier.stranger(made_->path()); !other.empty()) {
+      made_->exchange(wanted_);
+      fail("folder-in-use", {}, fmt::format("\"{}\" has got a file \"{}\" meanwhile", wanted_.string(), other),
+           "move it elsewhere, and capture again");
+    }
+    earlier.remove_from(made_->path());
+    made_->keep();  // should anything have come into it even now
+  }
+
+  fs::path wanted_;
+  std::optional<TemporaryFolder> made_;
 };
 
 [[noreturn]] void broken(const fs::path& file, const std::string& cause) {
@@ -185,7 +231,8 @@ CaptureEntry read_entry(const Json& json, const std::string& pass, std::size_t p
   entry.format = json.at("format").get<std::string>();
   entry.bytes = json.at("bytes").get<std::size_t>();
   entry.hash = json.at("hash").get<std::string>();
-  if (entry.file.empty() || entry.file.find('/') != std::string::npos || entry.file == "..")
+  if (entry.file.empty() || entry.file.find('/') != std::string::npos || entry.file == ".." || entry.file == "." ||
+      entry.file.find('\0') != std::string::npos)
     throw std::runtime_error("names a file outside of its folder");
   return entry;
 }
@@ -204,6 +251,7 @@ CaptureIndex write_capture(gl::FrameRunner& runner, const Moment& moment, const 
                       {"put_in", !pass.declared},
                       {"targets", Json::array()}});
   }
+  std::set<std::string> names;
   visit_targets(runner, moment, [&](const CapturedTarget& found) {
     CaptureEntry entry{found.pass_name,
                        found.target,
@@ -212,7 +260,7 @@ CaptureIndex write_capture(gl::FrameRunner& runner, const Moment& moment, const 
                        found.level,
                        found.layer,
                        found.stencil,
-                       file_name(found, index.entries),
+                       file_name(found, names),
                        found.image.width(),
                        found.image.height(),
                        std::string(to_string(found.format)),

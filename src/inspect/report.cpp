@@ -40,6 +40,10 @@ std::string dump(const Json& json) {
 Json json_of(const Diagnostics& diagnostics) {
   Json list = Json::array();
   for (const Diagnostic& found : diagnostics) list.push_back(json_of(found));
+  if (diagnostics.omitted() > 0) {
+    list.push_back(
+        {{"severity", "note"}, {"slug", "more"}, {"message", fmt::format("and {} more", diagnostics.omitted())}});
+  }
   return list;
 }
 

@@ -42,7 +42,7 @@ int bench(const BenchOptions& options) {
     }
     progress.step();
   }
-  if (!options.page.empty()) write_file(options.page, inspect::page_html(frames, device));
+  if (!options.page.empty()) write_output(inspect::page_html(frames, device), options.page);
   if (options.json) {
     print_json(answer);
   } else if (!options.page.empty()) {

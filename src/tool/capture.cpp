@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include <filesystem>
 #include <set>
 
 namespace periscena::tool {
@@ -18,6 +19,10 @@ int capture(const CaptureOptions& options) {
   Diagnostics wrong;
   const std::optional<RunningFrame> running = start(options, wrong, true);
   if (!running) return fail_with(wrong, options.json);
+  if (std::error_code code; std::filesystem::is_directory(options.folder, code)) {
+    for (const auto& entry : std::filesystem::directory_iterator(options.folder, code))
+      expect_no_input(entry.path().string());
+  }
   const inspect::CaptureIndex index = write_capture(*running->runner, running->moment(options.time), options.folder);
   std::set<std::size_t> passes;
   std::size_t bytes = 0;

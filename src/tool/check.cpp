@@ -12,9 +12,9 @@ Action add_check(CLI::App& app, CLI::App*& verb) {
   const auto options = std::make_shared<FrameOptions>();
   options->add_to(*verb);
   return [options] {
-    const PlanResult result = options->read().plan();
+    const PlanResult result = options->read(Contents::outlines).plan();
     if (options->json) {
-      print(inspect::to_json(result.diagnostics()));
+      print_json_text(inspect::to_json(result.diagnostics()));
     } else {
       const std::string counts = count_text(result.diagnostics());
       print(to_text(result.diagnostics()));

@@ -48,7 +48,7 @@ int compare_images(const CompareOptions& options, const Image& a, const Image& b
   const bool same = options.measure(numbers) <= options.tolerance;
   if (!options.heat.empty()) {
     const double most = std::isfinite(numbers.greatest) && numbers.greatest > 0 ? numbers.greatest : 1;
-    write_png(difference_heat(a, b, most), options.heat);
+    write_picture(difference_heat(a, b, most), options.heat);
   }
   if (options.json) {
     Json json = numbers_json(numbers);
@@ -93,7 +93,7 @@ int compare_folders(const CompareOptions& options) {
     if (!one.what.empty()) json["what"] = one.what;
     list.push_back(json);
   }
-  if (!options.heat.empty() && found.heat.width() > 0) write_png(found.heat, options.heat);
+  if (!options.heat.empty() && found.heat.width() > 0) write_picture(found.heat, options.heat);
   if (options.json) {
     print_json({{"same", over == 0}, {"compared", found.compared}, {"differences", list}});
   } else {
@@ -111,10 +111,14 @@ int run(const CompareOptions& options) {
   const auto kind_of = [](bool folder, const std::string& path) {
     return folder ? "folder" : is_frame(path) ? "frame file" : "picture";
   };
+  for (const std::string& path : {options.a, options.b}) {
+    if (!file_identity(path)) read_bytes(path);  // refuses, with what may have been meant
+  }
   const std::string kind_a = kind_of(folder_a, options.a), kind_b = kind_of(folder_b, options.b);
   if (kind_a != kind_b) {
-    fail("unlike-things", {}, fmt::format("\"{}\" is a {}, \"{}\" is a {}", options.a, kind_a, options.b, kind_b),
-         "compare two pictures, two captures or two frames");
+    throw WrongUsage("unlike-things",
+                     fmt::format("\"{}\" is a {}, \"{}\" is a {}", options.a, kind_a, options.b, kind_b),
+                     "compare two pictures, two captures or two frames");
   }
   if (!options.heat.empty()) expect_writable(options.heat);
   if (folder_a) return compare_folders(options);

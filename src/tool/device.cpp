@@ -12,7 +12,11 @@ Action add_device(CLI::App& app, CLI::App*& verb) {
   verb->add_flag("--json", *json, "Answer in JSON on standard output");
   return [json] {
     const gl::Device device = open_device();
-    print(*json ? inspect::to_json(device.capabilities()) : inspect::to_text(device.capabilities()));
+    if (*json) {
+      print_json_text(inspect::to_json(device.capabilities()));
+    } else {
+      print(inspect::to_text(device.capabilities()));
+    }
     return done;
   };
 }

@@ -1,13 +1,18 @@
+#include "tool/signals.h"
 #include "tool/verbs.h"
 
 #include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/base/utf8.h>
 
 #include <fmt/format.h>
 #include <spdlog/sinks/stdout_sinks.h>
 #include <spdlog/spdlog.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <new>
+#include <sstream>
 #include <string_view>
 
 namespace {
@@ -26,6 +31,15 @@ void set_up_log() {
   spdlog::set_default_logger(std::move(logger));
 }
 
+/// The parser only says that a verb is missing.
+void expect_known_verb(const CLI::App& app, int argc, char** argv) {
+  if (argc < 2 || argv[1][0] == '-') return;
+  std::vector<std::string> names;
+  for (const CLI::App* verb : app.get_subcommands({})) names.push_back(verb->get_name());
+  if (std::find(names.begin(), names.end(), argv[1]) != names.end()) return;
+  throw WrongUsage("unknown-verb", fmt::format("there is no verb \"{}\"", argv[1]), name_hint(argv[1], names));
+}
+
 int run(int argc, char** argv) {
   CLI::App app("Periscena: a frame is proof-read, run on OpenGL, and looked at.", "periscena");
   app.set_version_flag("--version", PERISCENA_VERSION);
@@ -40,13 +54,18 @@ int run(int argc, char** argv) {
     verb.action = add(app, verb.app);
     verbs.push_back(std::move(verb));
   }
+  expect_known_verb(app, argc, argv);
   try {
     app.parse(argc, argv);
     for (const Verb& verb : verbs) {
       if (verb.app->parsed()) return verb.action();
     }
   } catch (const CLI::ParseError& error) {
-    return app.exit(error) == 0 ? done : wrong_usage;
+    std::ostringstream out, wrong;
+    const bool asked = app.exit(error, out, wrong) == 0;
+    print(out.str());
+    fmt::print(stderr, "{}", printable_lines(wrong.str()));
+    return asked ? done : wrong_usage;
   }
   return wrong_usage;
 }
@@ -56,15 +75,22 @@ int run(int argc, char** argv) {
 int main(int argc, char** argv) {
   const bool json = std::any_of(argv, argv + argc, [](std::string_view argument) { return argument == "--json"; });
   try {
+    prepare_process();
     set_up_log();
-    return run(argc, argv);
+    note_inputs();
+    const int ended = run(argc, argv);
+    if (ended == done) expect_no_driver_errors();
+    return ended;
   } catch (const Error& error) {
     return report(error, json);
+  } catch (const std::filesystem::filesystem_error& error) {
+    fmt::print(stderr, "error[unreadable-file]: {}\nmend: check that the current folder is still there\n",
+               printable(error.what()));
   } catch (const std::bad_alloc&) {
     fmt::print(stderr,
                "error[out-of-memory]: this machine has no memory left\nmend: make targets or the scene smaller\n");
   } catch (const std::exception& error) {
-    fmt::print(stderr, "error[internal]: {}\nmend: this is our mistake; please report it\n", error.what());
+    fmt::print(stderr, "error[internal]: {}\nmend: this is our mistake; please report it\n", printable(error.what()));
   }
   return machine_failed;
 }

@@ -22,6 +22,8 @@ int pack(const PackOptions& options) {
   for (const std::string& path : options.pictures)
     pictures.push_back({std::filesystem::path(path).stem().string(), read_png(path)});
   const std::filesystem::path output = options.output;
+  expect_no_input(options.output);
+  expect_no_input(sheet_picture_path(output).string());
   const SpriteSheet sheet = pack_sheet(output.stem().string(), pictures, Place::file(options.output));
   write_sheet(sheet, output);
   if (options.json) {

@@ -14,10 +14,12 @@ struct PlanOptions : FrameOptions {
 };
 
 int put(const PlanOptions& options, const std::string& text) {
-  if (options.output.empty()) {
-    print(text);
+  if (!options.output.empty()) {
+    write_output(text, options.output);
+  } else if (options.json) {
+    print_json_text(text);
   } else {
-    write_file(options.output, text);
+    print(text);
   }
   return done;
 }
@@ -33,8 +35,9 @@ int list_batches(const PlanOptions& options) {
 }
 
 int plan(const PlanOptions& options) {
+  if (!options.output.empty()) expect_writable(options.output);
   if (options.batches) return list_batches(options);
-  const PlanResult result = options.read().plan();
+  const PlanResult result = options.read(Contents::outlines).plan();
   if (!result.ok()) return fail_with(result.diagnostics(), options.json);
   const FramePlan& planned = result.value();
   const std::string text = options.json  ? inspect::to_json(planned, result.diagnostics())

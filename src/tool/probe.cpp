@@ -44,7 +44,7 @@ int run(const ProbeOptions& options) {
   if (!running) return fail_with(wrong, options.json);
   const auto entries = inspect::probe(*running->runner, running->moment(options.time), place);
   if (options.json) {
-    print(inspect::to_json(entries));
+    print_json_text(inspect::to_json(entries));
     return done;
   }
   const int width = running->file.width, height = running->file.height;

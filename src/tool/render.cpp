@@ -4,6 +4,7 @@
 #include <periscena/base/file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/image/files.h>
+#include <periscena/inspect/emptiness.h>
 #include <periscena/inspect/report.h>
 
 #include <fmt/format.h>
@@ -11,7 +12,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include <regex>
+#include <charconv>
 
 namespace periscena::tool {
 namespace {
@@ -41,10 +42,18 @@ struct FrameRange {
 };
 
 std::optional<FrameRange> parse_range(const std::string& text) {
-  static const std::regex pattern(R"((\d{1,8}):(\d{1,8}))");
-  std::smatch match;
-  if (!std::regex_match(text, match, pattern)) return std::nullopt;
-  return FrameRange{std::stoi(match[1]), std::stoi(match[2])};
+  constexpr int most = 99'999'999;
+  const std::size_t colon = text.find(':');
+  if (colon == text.npos) return std::nullopt;
+  const auto number = [&](std::size_t from, std::size_t to) -> std::optional<int> {
+    int value = 0;
+    const auto read = std::from_chars(text.data() + from, text.data() + to, value);
+    const bool whole = read.ec == std::errc() && read.ptr == text.data() + to;
+    return whole && value >= 0 && value <= most && text[from] != '-' ? std::optional(value) : std::nullopt;
+  };
+  const auto first = number(0, colon), end = number(colon + 1, text.size());
+  if (!first || !end) return std::nullopt;
+  return FrameRange{*first, *end};
 }
 
 /// "out/lock-%04d.png": the text before and after the number, and its width.
@@ -56,10 +65,16 @@ struct NumberedPath {
 };
 
 std::optional<NumberedPath> parse_numbered_path(const std::string& text) {
-  static const std::regex pattern(R"(([^%]*)%(?:0(\d))?d([^%]*))");
-  std::smatch match;
-  if (!std::regex_match(text, match, pattern)) return std::nullopt;
-  return NumberedPath{match[1], match[3], match[2].matched ? std::stoi(match[2]) : 0};
+  const std::size_t percent = text.find('%');
+  if (percent == text.npos || text.find('%', percent + 1) != text.npos) return std::nullopt;
+  std::string_view rest = std::string_view(text).substr(percent + 1);
+  int width = 0;
+  if (rest.size() > 1 && rest[0] == '0' && rest[1] >= '0' && rest[1] <= '9') {
+    width = rest[1] - '0';
+    rest.remove_prefix(2);
+  }
+  if (!rest.starts_with('d')) return std::nullopt;
+  return NumberedPath{text.substr(0, percent), std::string(rest.substr(1)), width};
 }
 
 int render(const RenderOptions& options) {
@@ -77,6 +92,7 @@ int render(const RenderOptions& options) {
   if (!runner.plan().output()) {
     fail("no-output", Place::file(options.file), "the frame makes no picture", "let a pass write \"output\"");
   }
+  for (int frame = range.first; frame < range.end; ++frame) expect_no_input(path_of(frame));
   nlohmann::ordered_json written = nlohmann::ordered_json::array();
   const Diagnostics told = runner.diagnostics();
   {
@@ -84,14 +100,16 @@ int render(const RenderOptions& options) {
     for (int frame = range.first; frame < range.end; ++frame) {
       const double seconds = options.time + (options.frames.empty() ? 0 : frame / options.rate);
       runner.run_settled(seconds, file.history_steps, file.history_rate);
-      write_png(runner.read("output"), path_of(frame));
+      write_picture(runner.read("output"), path_of(frame));
       written.push_back({{"file", path_of(frame)}, {"time", seconds}});
       progress.step();
     }
   }
-  if (!options.json) print_diagnostics(found_since(told, runner.diagnostics()));
+  Diagnostics found = found_since(told, runner.diagnostics());
+  found.append(inspect::find_empty_passes(file.graph, runner.plan(), options.time));
   if (options.json) {
     nlohmann::ordered_json answer{{"width", file.width}, {"height", file.height}, {"pictures", written}};
+    answer["diagnostics"] = nlohmann::ordered_json::parse(inspect::to_json(found));
     if (options.stats) answer["counts"] = nlohmann::ordered_json::parse(inspect::counts_json(runner));
     print_json(answer);
   } else if (range.end - range.first == 1) {
@@ -101,6 +119,7 @@ int render(const RenderOptions& options) {
     print(fmt::format("{} to {}: {} pictures of {} x {}\n", path_of(range.first), path_of(range.end - 1),
                       range.end - range.first, file.width, file.height));
   }
+  if (!options.json) print_diagnostics(found);
   if (options.stats && !options.json) print("\n" + inspect::counts_text(runner));
   return done;
 }

@@ -21,7 +21,7 @@ int sheet(const SheetVerbOptions& options) {
   const std::optional<RunningFrame> running = start(options, wrong, true);
   if (!running) return fail_with(wrong, options.json);
   const Image picture = make_sheet(*running->runner, running->moment(options.time), options.sheet);
-  write_png(picture, options.output);
+  write_picture(picture, options.output);
   if (options.json) {
     const nlohmann::ordered_json answer{
         {"file", options.output}, {"width", picture.width()}, {"height", picture.height()}};

@@ -51,9 +51,13 @@ int vary(const VaryOptions& options) {
     inspect::VariationPictureOptions picture;
     picture.width = options.width;
     if (!options.part.empty()) picture.part = *parse_part(options.part);
-    write_png(inspect::make_picture(found, picture), options.output);
+    write_picture(inspect::make_picture(found, picture), options.output);
   }
-  print(options.json ? inspect::to_json(found) : inspect::to_text(found));
+  if (options.json) {
+    print_json_text(inspect::to_json(found));
+  } else {
+    print(inspect::to_text(found));
+  }
   return done;
 }
 

@@ -1,17 +1,22 @@
 #include "tool/verbs.h"
 
 #include <periscena/base/error.h>
-#include <periscena/inspect/report.h>
-
+#include <periscena/base/file.h>
 #include <periscena/base/names.h>
+#include <periscena/base/utf8.h>
+#include <periscena/image/files.h>
+#include <periscena/inspect/report.h>
 
 #include <fmt/format.h>
 #include <spdlog/spdlog.h>
 #include <nlohmann/json.hpp>
 
+#include <atomic>
+#include <cerrno>
 #include <charconv>
 #include <cmath>
 #include <cstdio>
+#include <cstring>
 
 #include <unistd.h>
 
@@ -113,21 +118,82 @@ std::optional<std::array<int, 2>> FrameOptions::picture_size() const {
   return parse_size(size);
 }
 
-FrameFile FrameOptions::read() const {
+FrameFile FrameOptions::read(Contents contents) const {
   FrameFileOptions options;
   options.size = picture_size();
   options.overrides = overrides;
+  options.contents = contents;
   return read_frame_file(file, options);
 }
 
+namespace {
+
+void put(const std::string& text) {
+  static bool reader_is_gone = false;
+  if (reader_is_gone) return;
+  if (std::fwrite(text.data(), 1, text.size(), stdout) == text.size() && std::fflush(stdout) == 0) return;
+  const int cause = errno;
+  reader_is_gone = cause == EPIPE;
+  if (reader_is_gone) return;  // it has read what it wanted
+  fail("unwritable-file", {}, fmt::format("cannot write to standard output: {}", std::strerror(cause)),
+       "check where it leads");
+}
+
+/// Errors of the driver so far; several threads may report them.
+std::atomic<int>& driver_errors() {
+  static std::atomic<int> count = 0;
+  return count;
+}
+
+std::unique_ptr<FilesRead>& inputs() {
+  static std::unique_ptr<FilesRead> noted;
+  return noted;
+}
+
+}  // namespace
+
 void print(const std::string& text) {
-  if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size() || std::fflush(stdout) != 0) {
-    fail("unwritable-file", {}, "cannot write to standard output", "check where it leads");
-  }
+  put(printable_lines(text));
+}
+
+void print_json_text(const std::string& json) {
+  put(printable_json(json));
 }
 
 void print_json(const nlohmann::ordered_json& json) {
-  print(json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+  print_json_text(json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+}
+
+WrongUsage::WrongUsage(std::string slug, std::string message, std::string mend)
+    : Error(Diagnostic{Severity::error, std::move(slug), {}, std::move(message), std::move(mend)}) {}
+
+void note_inputs() {
+  inputs() = std::make_unique<FilesRead>();
+}
+
+void expect_no_input(const std::string& output) {
+  if (!inputs() || !inputs()->contains(output)) return;
+  throw WrongUsage("output-is-input", fmt::format("\"{}\" is read by this run and would be overwritten", output),
+                   "name another file for the output");
+}
+
+void expect_no_driver_errors() {
+  if (const int count = driver_errors(); count > 0) {
+    fail("driver-error", {}, fmt::format("the driver reported {}, see above", counted(count, "error")),
+         "the picture can't be trusted and was not written; smaller targets may be within what the device can do");
+  }
+}
+
+void write_picture(const Image& picture, const std::string& path) {
+  expect_no_driver_errors();
+  expect_no_input(path);
+  write_png(picture, path);
+}
+
+void write_output(const std::string& text, const std::string& path) {
+  expect_no_driver_errors();
+  expect_no_input(path);
+  write_file(path, text);
 }
 
 void print_diagnostics(const Diagnostics& diagnostics) {
@@ -137,7 +203,7 @@ void print_diagnostics(const Diagnostics& diagnostics) {
 
 int fail_with(const Diagnostics& diagnostics, bool json) {
   if (json) {
-    print(inspect::to_json(diagnostics));
+    print_json_text(inspect::to_json(diagnostics));
   } else {
     print_diagnostics(diagnostics);
   }
@@ -145,18 +211,23 @@ int fail_with(const Diagnostics& diagnostics, bool json) {
 }
 
 std::string count_text(const Diagnostics& diagnostics) {
-  const std::size_t errors = diagnostics.error_count(), warnings = diagnostics.size() - errors;
+  const std::size_t errors = diagnostics.error_count(), warnings = diagnostics.remark_count();
   if (errors && warnings) return counted(errors, "error") + " and " + counted(warnings, "warning");
   if (errors) return counted(errors, "error");
   return warnings ? counted(warnings, "warning") : "";
 }
 
 int report(const Error& error, bool json) {
-  if (json) {
-    print(inspect::to_json(error.diagnostics()));
-  } else {
+  try {
+    if (json) print_json_text(inspect::to_json(error.diagnostics()));
+  } catch (const Error& unwritable) {
+    // What can't be said there is said where errors go; that may have been the error itself.
     print_diagnostics(error.diagnostics());
+    if (std::string_view(error.what()) != unwritable.what()) print_diagnostics(unwritable.diagnostics());
+    return machine_failed;
   }
+  if (!json) print_diagnostics(error.diagnostics());
+  if (dynamic_cast<const WrongUsage*>(&error)) return wrong_usage;
   return dynamic_cast<const Mistake*>(&error) ? found_wanting : machine_failed;
 }
 
@@ -166,7 +237,8 @@ gl::Device open_device() {
     using Kind = gl::DebugMessage::Kind;
     if (message.from_compiler) return;
     if (message.kind == Kind::error || message.kind == Kind::undefined || message.kind == Kind::deprecated) {
-      spdlog::warn("driver, {}: {}", to_string(message.kind), message.text);
+      spdlog::warn("driver, {}: {}", to_string(message.kind), printable(message.text));
+      if (message.kind == Kind::error) ++driver_errors();
     }
   };
   return gl::Device::headless(std::move(options));

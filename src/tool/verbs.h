@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/error.h>
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/inspect/capture.h>
@@ -31,7 +32,7 @@ struct FrameOptions {
   std::optional<std::array<int, 2>> picture_size() const;
 
   /// The file, read with the overrides. @throws as read_frame_file; CLI::ValidationError for a size that is none
-  FrameFile read() const;
+  FrameFile read(Contents contents = Contents::whole) const;
 };
 
 /// Options of verbs that run a frame at one moment.
@@ -99,9 +100,11 @@ Action add_bench(CLI::App& app, CLI::App*& verb);
 Action add_compare(CLI::App& app, CLI::App*& verb);
 Action add_pack(CLI::App& app, CLI::App*& verb);
 
-/// To standard output, all or an Error.
+/// To standard output, all or an Error; nothing more once its reader is gone, which is none. Control characters but
+/// line feeds are shown by their pictures: names come from files.
 void print(const std::string& text);
 void print_json(const nlohmann::ordered_json& json);  ///< names that are no UTF-8 are mended
+void print_json_text(const std::string& json);        ///< which escapes by its own rules
 
 /// To standard error.
 void print_diagnostics(const Diagnostics& diagnostics);
@@ -117,5 +120,24 @@ int report(const Error& error, bool json);
 
 /// A headless device whose driver's errors and warnings of misuse go to the log.
 gl::Device open_device();
+
+/// What a frame has drawn is not to be trusted after an error of the driver. @throws Error "driver-error"
+void expect_no_driver_errors();
+
+/// A command that asks for what can't be: exit code 2.
+class WrongUsage : public Error {
+ public:
+  WrongUsage(std::string slug, std::string message, std::string mend);
+};
+
+/// Starts to note which files are read, for expect_no_input.
+void note_inputs();
+
+/// @throws WrongUsage "output-is-input" when this run has read the file, by whatever path
+void expect_no_input(const std::string& output);
+
+/// The ways to write an output: none overwrites what this run has read, and none follows an error of the driver.
+void write_picture(const Image& picture, const std::string& path);
+void write_output(const std::string& text, const std::string& path);
 
 }  // namespace periscena::tool

@@ -4,6 +4,7 @@
 #include <stdexcept>
 
 #include <poll.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -62,7 +63,9 @@ Answer run_process(const std::vector<std::string>& arguments, const std::string&
   Answer answer;
   drain(out.ends[0], error.ends[0], answer);
   int status = 0;
-  ::waitpid(child, &status, 0);
+  rusage used{};
+  ::wait4(child, &status, 0, &used);
+  answer.peak_mebibytes = used.ru_maxrss / 1024;
   answer.exit_code = WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
   return answer;
 }

@@ -5,8 +5,9 @@
 
 /// What a program answered.
 struct Answer {
-  int exit_code = -1;
+  int exit_code = -1;  ///< minus the signal that ended it
   std::string out, error;
+  long peak_mebibytes = 0;  ///< of memory that it had at once
 };
 
 /// Runs a program in a folder, with these variables added to the environment, and waits for it.

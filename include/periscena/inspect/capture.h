@@ -61,8 +61,9 @@ struct CaptureIndex {
 
 /// Writes every target of every pass into a folder: 8-bit ones as PNG, all others as OpenEXR, and index.json with the
 /// order of passes, formats, sizes and statistics (docs/command.md shows it). The folder appears when it is whole. One
-/// that holds an earlier capture is replaced.
-/// @throws Error "unwritable-file", or "folder-in-use" for a folder with anything else in it
+/// that holds an earlier capture and nothing else is replaced, in one step: at any moment one of the two is there.
+/// @throws Error "unwritable-file", also where the file system can't exchange folders; "folder-in-use" for a folder
+/// with anything else in it
 CaptureIndex write_capture(gl::FrameRunner& runner, const Moment& moment, const std::filesystem::path& folder);
 
 /// @throws Error "unreadable-file", "broken-capture": no index, or one that is cut or not ours
