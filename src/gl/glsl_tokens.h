@@ -1,5 +1,7 @@
 #pragma once
 
+#include <periscena/gl/shader_text.h>
+
 #include <cstdint>
 #include <string>
 #include <string_view>
@@ -21,6 +23,10 @@ struct GlslToken {
 std::vector<GlslToken> glsl_tokens(std::string_view text);
 
 bool is_word(std::string_view token);
+
+/// Where a function stands that a driver's words name in quotes, as Mesa does: "function `float again(float)' has
+/// static recursion"; unknown when they name none.
+Place find_quoted_function(std::string_view words, const ExpandedShader& shader);
 
 /// What a line begins with after its `#`, such as "include"; empty when it is no directive.
 std::string_view directive_of(std::string_view line);

@@ -1,6 +1,7 @@
 #include <periscena/gl/program.h>
 
 #include "gl/api.h"
+#include "gl/glsl_tokens.h"
 #include "gl/reflection.h"
 
 #include <periscena/base/error.h>
@@ -11,7 +12,7 @@
 #include <algorithm>
 #include <cctype>
 #include <cstring>
-#include <regex>
+#include <set>
 #include <utility>
 
 namespace periscena::gl {
@@ -57,14 +58,44 @@ CompiledShader compile(GLenum stage, const ShaderText& source, const std::string
   throw Mistake(std::move(diagnostics));
 }
 
-/// Does the GLSL itself give this uniform a value?
-bool has_initial_value(const std::string& text, const std::string& name) {
-  const std::regex pattern(R"(\buniform\b[^;{}]*\b)" + name + R"(\b\s*(\[[^\]]*\])?\s*=)");
-  return std::regex_search(text, pattern);
+/// Uniforms that the GLSL itself gives a value: `uniform … name = …` and `uniform … name[…] = …`.
+void add_initialised(std::string_view text, std::set<std::string>& names) {
+  const std::vector<GlslToken> tokens = glsl_tokens(text);
+  for (std::size_t i = 0; i < tokens.size(); ++i) {
+    if (!tokens[i].is("uniform")) continue;
+    std::string_view name;
+    int brackets = 0;
+    for (++i; i < tokens.size() && !tokens[i].is(";") && !tokens[i].is("{"); ++i) {
+      if (tokens[i].is("[") || tokens[i].is("(")) ++brackets;
+      if (tokens[i].is("]") || tokens[i].is(")")) --brackets;
+      if (brackets > 0) continue;
+      if (tokens[i].is("=")) names.emplace(name);
+      if (is_word(tokens[i].text)) name = tokens[i].text;
+    }
+  }
 }
 
-bool is_identifier(const std::string& name) {
-  return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+/// The line that a link error speaks of: a function that it names in quotes, or a shader without main.
+Place place_of_link_error(std::string_view log, const std::vector<ShaderText>& shaders) {
+  for (const ShaderText& shader : shaders) {
+    if (const Place found = find_quoted_function(log, expand(shader)); found.known()) return found;
+  }
+  const bool no_main = log.find("`main'") != log.npos && !shaders.empty();
+  return no_main ? Place{shaders.back().source(), nullptr, 0, 0, 1} : Place{};
+}
+
+[[noreturn]] void refuse_to_link(const std::string& label, std::string log, const std::vector<ShaderText>& shaders,
+                                 Place place) {
+  log = log.substr(0, log.find_last_not_of(" \n") + 1);
+  const Place found = place_of_link_error(log, shaders);
+  const bool recursion = log.find("recursion") != log.npos, no_main = log.find("`main'") != log.npos;
+  for (std::size_t at = log.find('\n'); at != log.npos; at = log.find('\n')) log.replace(at, 1, "; ");
+  throw Mistake("program-link", found.known() ? found : std::move(place),
+                fmt::format("program \"{}\" does not link: {}", label, log),
+                recursion ? "GLSL has no recursion: write a loop"
+                : no_main ? "add void main() { … }"
+                          : "outputs of the vertex program and inputs of the fragment program must agree in name, type "
+                            "and location");
 }
 
 std::string differences(const BlockLayout& layout, const BlockInfo& block) {
@@ -125,19 +156,20 @@ Program::Program(const ProgramDescription& description, Place place) : label_(de
   GLint linked = GL_FALSE;
   glGetProgramiv(name(), GL_LINK_STATUS, &linked);
   if (!linked) {
-    const std::string log = program_log(name());
-    throw Mistake(
-        "program-link", std::move(place),
-        fmt::format("program \"{}\" does not link: {}", label_, log.substr(0, log.find_last_not_of(" \n") + 1)),
-        "outputs of the vertex program and inputs of the fragment program must agree in name, type and location");
+    std::vector<ShaderText> shaders;
+    for (const ShaderText& one : {description.compute, description.vertex, description.fragment}) {
+      if (!one.empty()) shaders.push_back(one);
+    }
+    refuse_to_link(label_, program_log(name()), shaders, std::move(place));
   }
   name_.set_label(label_);
   interface_ = reflect(name());
   known_values_.resize(interface_.uniforms.size());
-  for (const UniformInfo& uniform : interface_.uniforms) {
-    has_initial_value_.push_back(is_identifier(uniform.name) && (has_initial_value(first.text, uniform.name) ||
-                                                                 has_initial_value(fragment.text, uniform.name)));
-  }
+  std::set<std::string> initialised;
+  add_initialised(first.text, initialised);
+  add_initialised(fragment.text, initialised);
+  for (const UniformInfo& uniform : interface_.uniforms)
+    has_initial_value_.push_back(initialised.contains(uniform.name));
 }
 
 int Program::find_uniform(std::string_view name, ValueType type, const Place& place) const {

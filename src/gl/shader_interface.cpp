@@ -74,6 +74,7 @@ class InterfaceReader {
     const char front = type == "int" ? 'i' : type == "uint" ? 'u' : is_vector && vector == 1 ? type[0] : ' ';
     const bool scalar = type == "float" || type == "int" || type == "uint";
     if ((!is_vector && !scalar) || !is_word(text(i + 1)) || !is(i + 2, ";")) return;
+    if (found_.outputs.size() >= most_declarations) return;
     found_.outputs.push_back({std::string(text(i + 1)), kind_of(front), location_});
   }
 
@@ -83,12 +84,14 @@ class InterfaceReader {
     const std::size_t word = type.find("sampler");
     if (word > 1) return;
     const ValueKind kind = kind_of(word == 1 ? type[0] : ' ');
-    for (++i; is_word(text(i)); ++i) {
+    for (++i; is_word(text(i)) && found_.samplers.size() < most_declarations; ++i) {
       found_.samplers.push_back({std::string(text(i)), kind, shape_of(type.substr(word + 7))});
       for (++i; i < tokens_.size() && !is(i, ",") && !is(i, ";");) ++i;
       if (!is(i, ",")) return;
     }
   }
+
+  static constexpr std::size_t most_declarations = 256;  // far more than any device has; checks go by pairs
 
   std::span<const GlslToken> tokens_;
   int location_ = -1;
@@ -111,15 +114,38 @@ Place place_of(const GlslToken& token, const ExpandedShader& shader) {
 
 }  // namespace
 
-std::string bare_text(const ShaderText& shader) {
-  constexpr std::size_t longest_word = 1024;  // what is longer is no name, and would be slow to search
-  const ExpandedShader expanded = expand(shader);
-  std::string bare;
-  for (const GlslToken& token : glsl_tokens(expanded.text)) {
-    bare += token.text.substr(0, longest_word);
-    bare += ' ';
+ShaderWords::ShaderWords(const ShaderText& shader, Includes includes)
+    : text_(includes == Includes::followed ? expand(shader).text : shader.source()->text) {
+  for (const GlslToken& token : glsl_tokens(text_)) {
+    tokens_.push_back(token.text);
+    if (is_word(token.text)) words_.insert(token.text);
   }
-  return bare;
+}
+
+bool ShaderWords::follows(std::string_view first, std::string_view second, std::string_view third) const {
+  if (!mentions(second)) return false;
+  for (std::size_t i = 0; i + 2 < tokens_.size(); ++i) {
+    if (tokens_[i] == first && tokens_[i + 1] == second && tokens_[i + 2] == third) return true;
+  }
+  return false;
+}
+
+std::vector<std::string> ShaderWords::declared(std::string_view storage) const {
+  constexpr std::array qualifiers{"lowp", "mediump", "highp", "flat", "readonly", "writeonly", "coherent"};
+  const auto is_qualifier = [&](std::string_view word) {
+    return std::find(qualifiers.begin(), qualifiers.end(), word) != qualifiers.end();
+  };
+  std::vector<std::string> names;
+  const auto at = [&](std::size_t i) { return i < tokens_.size() ? tokens_[i] : std::string_view(); };
+  for (std::size_t i = 0; i < tokens_.size(); ++i) {
+    if (tokens_[i] != storage) continue;
+    do ++i;
+    while (is_qualifier(at(i)));
+    const std::string_view after = at(i + 2);
+    if (is_word(at(i)) && is_word(at(i + 1)) && (after == ";" || after == "=" || after == "[" || after == ","))
+      names.emplace_back(at(i + 1));
+  }
+  return names;
 }
 
 std::optional<ShaderInterface> read_interface(const ShaderText& shader) {

@@ -11,7 +11,8 @@
 
 #include <algorithm>
 #include <cctype>
-#include <regex>
+#include <charconv>
+#include <set>
 
 namespace periscena::gl {
 
@@ -61,7 +62,8 @@ class Expander {
  public:
   ExpandedShader expand(const ShaderText& shader) {
     first_lines_ = shader.first_lines();
-    if (!has_version(shader.source()->text)) {
+    confinement_ = shader.confinement();
+    if (!has_version(shader)) {
       put("#version 450 core", {});
       put_first_lines();
     }
@@ -70,7 +72,14 @@ class Expander {
   }
 
  private:
+  static constexpr std::size_t deepest = 64;
+  static constexpr std::size_t longest = 16u << 20;
+
   void put(std::string_view line, ExpandedShader::Origin origin) {
+    if (result_.text.size() + line.size() > longest) {
+      throw Mistake("shader-size", {origin.source, nullptr, origin.line, 1, 1},
+                    fmt::format("with its includes, this shader has over {} bytes", longest), "include less");
+    }
     result_.text += line;
     result_.text += '\n';
     result_.origins.push_back(std::move(origin));
@@ -83,7 +92,8 @@ class Expander {
 
   void add(const ShaderText& shader) {
     const bool first = included_.empty();
-    included_.push_back(shader.source()->name);
+    included_.insert(shader.source()->name);
+    ++depth_;
     const std::string& text = shader.source()->text;
     bool in_comment = false;
     int line_number = 0;
@@ -96,12 +106,19 @@ class Expander {
       in_comment = comment_goes_on(line, in_comment);
       if (!in_comment && directive_of(line) == "version") put_first_lines();
     }
+    --depth_;
   }
 
-  static bool has_version(const std::string& text) {
-    const std::vector<GlslToken> tokens = glsl_tokens(text);
+  /// Before #version there may be nothing but comments (GLSL 4.50, 3.3).
+  static bool has_version(const ShaderText& shader) {
+    const std::vector<GlslToken> tokens = glsl_tokens(shader.source()->text);
     for (std::size_t i = 0; i + 1 < tokens.size(); ++i) {
-      if (tokens[i].first_of_line && tokens[i].is("#") && tokens[i + 1].is("version")) return true;
+      if (!tokens[i].first_of_line || !tokens[i].is("#") || !tokens[i + 1].is("version")) continue;
+      if (i == 0) return true;
+      throw Mistake("misplaced-version",
+                    {shader.source(), nullptr, static_cast<std::int32_t>(tokens[i].line) + 1,
+                     static_cast<std::int32_t>(tokens[i].column), 8},
+                    "#version must come before everything but comments", "make it the file's first line");
     }
     return false;
   }
@@ -127,19 +144,37 @@ class Expander {
   }
 
   void include_file(const ShaderText& from, const std::string& name, const Place& place) {
+    if (depth_ >= deepest) {
+      throw Mistake("include-depth", place, fmt::format("includes are nested over {} deep here", deepest),
+                    "include these files from the first one");
+    }
     ShaderText included;
     std::error_code code;
     if (const auto beside = from.folder() / name;
-        (!from.folder().empty() || beside.is_absolute()) && std::filesystem::is_regular_file(beside, code)) {
+        (!from.folder().empty() || beside.is_absolute()) && std::filesystem::exists(beside, code)) {
+      if (included_.contains(beside.lexically_normal().string())) return;
+      expect_within(beside, place);
       included = ShaderText::file(beside, from.library());
     } else if (const char* text = find_text(name, from.library())) {
+      if (included_.contains(name)) return;
       included = ShaderText::from_text(name, text, from.library());
     } else {
       throw Mistake("unknown-include", place,
                     fmt::format("there is no \"{}\" beside this file, and none in the library", name),
                     name_hint(name, includable_names(from)));
     }
-    if (std::find(included_.begin(), included_.end(), included.source()->name) == included_.end()) add(included);
+    add(included);
+  }
+
+  void expect_within(const std::filesystem::path& file, const Place& place) const {
+    if (confinement_.empty()) return;
+    std::error_code code;
+    const auto relative = std::filesystem::relative(file, confinement_, code);
+    if (!code && path_within(confinement_, relative.string())) return;
+    throw Mistake("path-outside", place,
+                  fmt::format("\"{}\" is not in \"{}\", which this GLSL must not leave",
+                              file.lexically_normal().string(), confinement_.lexically_normal().string()),
+                  "GLSL that a model names includes files of its own folder and below; copy the file there");
   }
 
   static bool comment_goes_on(const std::string& line, bool in_comment) {
@@ -159,7 +194,9 @@ class Expander {
 
   ExpandedShader result_;
   std::vector<std::string> first_lines_;  ///< that are not in yet
-  std::vector<std::string> included_;     ///< names of files that are in already
+  std::set<std::string> included_;        ///< names of files that are in already
+  std::filesystem::path confinement_;
+  std::size_t depth_ = 0;
 };
 
 std::string_view trimmed(std::string_view text) {
@@ -188,8 +225,106 @@ int word_length(std::string_view line, int column) {
   return std::max(1, static_cast<int>(to - from));
 }
 
+/// Compilers quote names of any length.
+std::string shortened(std::string_view words) {
+  constexpr std::size_t longest = 400;
+  if (words.size() <= longest) return std::string(words);
+  return fmt::format("{} … {}", words.substr(0, longest / 2), words.substr(words.size() - longest / 2));
+}
+
+/// A line of a compiler's log, taken apart.
+struct CompilerLine {
+  Severity severity = Severity::error;
+  std::size_t line = 0;  ///< of the expanded text, from 1; 0 unknown
+  int column = 0;        ///< 0 unknown
+  std::string_view words;
+};
+
+/// Takes what is expected off the front of a text; once something else was there, nothing fits any more.
+class Cursor {
+ public:
+  explicit Cursor(std::string_view text) : rest_(text) {}
+
+  Cursor& text(std::string_view wanted) {
+    fits_ = fits_ && rest_.starts_with(wanted);
+    if (fits_) rest_.remove_prefix(wanted.size());
+    return *this;
+  }
+
+  /// May be there, or not.
+  Cursor& maybe(std::string_view wanted) {
+    if (fits_ && rest_.starts_with(wanted)) rest_.remove_prefix(wanted.size());
+    return *this;
+  }
+
+  template <class Number>
+  Cursor& number(Number& into) {
+    const auto read = std::from_chars(rest_.data(), rest_.data() + rest_.size(), into);
+    fits_ = fits_ && read.ec == std::errc() && std::isdigit(static_cast<unsigned char>(rest_[0]));
+    if (fits_) rest_.remove_prefix(static_cast<std::size_t>(read.ptr - rest_.data()));
+    return *this;
+  }
+
+  Cursor& severity(Severity& into) {
+    const auto is = [&](std::string_view word) { return fits_ && rest_.starts_with(word); };
+    if (is("error") || is("ERROR")) {
+      into = Severity::error;
+      return text(rest_.substr(0, 5));
+    }
+    into = Severity::warning;
+    return is("warning") || is("WARNING") ? text(rest_.substr(0, 7)) : text("note");
+  }
+
+  /// " C1008": a letter and digits.
+  Cursor& code() {
+    std::size_t end = 2;
+    while (end < rest_.size() && std::isdigit(static_cast<unsigned char>(rest_[end]))) ++end;
+    if (fits_ && end > 2 && rest_[0] == ' ') rest_.remove_prefix(end);
+    return *this;
+  }
+
+  bool fits() const { return fits_; }
+  std::string_view rest() const { return rest_; }
+
+ private:
+  std::string_view rest_;
+  bool fits_ = true;
+};
+
+CompilerLine read_compiler_line(std::string_view line) {
+  CompilerLine said;
+  int file = 0;
+  // "0:7(12): error: …", as Mesa writes it
+  Cursor mesa(line);
+  mesa.number(file).text(":").number(said.line).text("(").number(said.column).text("): ").severity(said.severity);
+  if (mesa.text(":").maybe(" ").fits()) {
+    said.words = mesa.rest();
+    return said;
+  }
+  said = {};
+  // "0(7) : error C1008: …"
+  Cursor in_brackets(line);
+  in_brackets.number(file).text("(").number(said.line).text(")").maybe(" ").text(": ").severity(said.severity);
+  if (in_brackets.code().text(":").maybe(" ").fits()) {
+    said.words = in_brackets.rest();
+    return said;
+  }
+  said = {};
+  // "ERROR: 0:7: …"
+  Cursor severity_first(line);
+  severity_first.severity(said.severity).text(": ").number(file).text(":").number(said.line).text(":");
+  if (severity_first.maybe(" ").fits()) {
+    said.words = severity_first.rest();
+    return said;
+  }
+  said = {};
+  said.words = line;
+  return said;
+}
+
 /// A hint for what compilers say most.
 std::string mend_for(const std::string& words) {
+  if (words.find("recursion") != words.npos) return "GLSL has no recursion: write a loop";
   if (words.find("undeclared") != words.npos) return "declare it, or #include the file that does";
   if (words.find("syntax error") != words.npos) return "look for a missing ; or bracket here or on the line above";
   return {};
@@ -228,42 +363,60 @@ ShaderText ShaderText::with_lines(std::vector<std::string> lines) const {
   return shader;
 }
 
+ShaderText ShaderText::confined_to(std::filesystem::path folder) const {
+  ShaderText shader = *this;
+  shader.confinement_ = std::move(folder);
+  return shader;
+}
+
 ExpandedShader expand(const ShaderText& shader) {
   return Expander().expand(shader);
 }
 
+Place find_quoted_function(std::string_view words, const ExpandedShader& shader) {
+  const std::size_t open = words.find('`'), close = words.find('\'', open == words.npos ? words.size() : open + 1);
+  if (close == words.npos) return {};
+  std::string_view name = words.substr(open + 1, close - open - 1);
+  name = name.substr(0, name.find('('));
+  if (const std::size_t space = name.rfind(' '); space != name.npos) name.remove_prefix(space + 1);
+  const std::vector<GlslToken> tokens = glsl_tokens(shader.text);
+  for (std::size_t i = 1; i + 1 < tokens.size(); ++i) {
+    if (!tokens[i].is(name) || !tokens[i + 1].is("(") || !is_word(tokens[i - 1].text)) continue;
+    const ExpandedShader::Origin& origin = shader.origins.at(tokens[i].line);
+    if (!origin.source) continue;
+    return {origin.source, nullptr, origin.line, static_cast<std::int32_t>(tokens[i].column),
+            static_cast<std::int32_t>(name.size())};
+  }
+  return {};
+}
+
 Diagnostics read_compile_log(std::string_view log, const ExpandedShader& shader, const std::string& what) {
-  static const std::regex mesa(R"(^\d+:(\d{1,9})\((\d{1,9})\): (error|warning|note): ?(.*)$)");
-  static const std::regex in_brackets(R"(^\d+\((\d{1,9})\) ?: (error|warning)( [A-Z]\d+)?: ?(.*)$)");
-  static const std::regex shouted(R"(^(ERROR|WARNING): \d+:(\d{1,9}): ?(.*)$)");
   Diagnostics diagnostics;
   for (std::size_t start = 0; start < log.size();) {
     const std::size_t end = std::min(log.find('\n', start), log.size());
-    const std::string line(trimmed(log.substr(start, end - start)));
+    const std::string_view line = trimmed(log.substr(start, end - start));
     start = end + 1;
     if (line.empty()) continue;
-    std::smatch m;
-    std::string number = "0", column = "0", weight = "error", words = line;
-    if (std::regex_match(line, m, mesa)) {
-      number = m[1], column = m[2], weight = m[3], words = m[4];
-    } else if (std::regex_match(line, m, in_brackets)) {
-      number = m[1], weight = m[2], words = m[4];
-    } else if (std::regex_match(line, m, shouted)) {
-      number = m[2], weight = m[1] == "ERROR" ? "error" : "warning", words = m[3];
+    const CompilerLine said = read_compiler_line(line);
+    if (diagnostics.full()) {
+      diagnostics.add({said.severity, "shader", {}, {}, {}});  // only counted
+      continue;
     }
     Diagnostic found;
-    found.severity = weight == "error" ? Severity::error : Severity::warning;
+    found.severity = said.severity;
     found.slug = "shader";
-    found.message = fmt::format("{}: {}", what, words);
-    found.mend = mend_for(words);
-    if (const auto at = std::stoul(number); at >= 1 && at <= shader.origins.size() && shader.origins[at - 1].source) {
+    found.message = fmt::format("{}: {}", what, shortened(said.words));
+    found.mend = mend_for(found.message);
+    if (const std::size_t at = said.line; at >= 1 && at <= shader.origins.size() && shader.origins[at - 1].source) {
       const ExpandedShader::Origin& origin = shader.origins[at - 1];
       const std::string_view written = origin.source->line(origin.line);
-      found.place = {origin.source, nullptr, origin.line, std::stoi(column), 1};
+      found.place = {origin.source, nullptr, origin.line, said.column, 1};
       if (found.place.column > 0) {
         found.place.column = column_as_written(written, found.place.column);
         found.place.length = word_length(written, found.place.column);
       }
+    } else if (at == 0) {
+      found.place = find_quoted_function(said.words, shader);
     }
     diagnostics.add(std::move(found));
   }

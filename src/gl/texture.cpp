@@ -83,6 +83,14 @@ Texture::Texture(const TextureDescription& description, std::string_view label) 
   TextureDescription& d = description_;
   expect_size(d.width, d.height, label);
   if (d.shape == TargetShape::cube) d.layers = 6;
+  GLint largest = 0;
+  glGetIntegerv(GL_MAX_TEXTURE_SIZE, &largest);
+  if (largest > 0 && std::max(d.width, d.height) > largest) {
+    throw Mistake(
+        "over-device-limit", {},
+        fmt::format("texture \"{}\" is {} x {} pixels, over the {} of this device", label, d.width, d.height, largest),
+        "make it smaller");
+  }
   const GLenum target = texture_target(d);
   const GLenum internal = gl_format(d.format).internal;
   name_ = ObjectName<ObjectKind::texture>(one([&](GLsizei n, GLuint* name) { glCreateTextures(target, n, name); }));

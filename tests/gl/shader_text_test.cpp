@@ -156,7 +156,9 @@ TEST_CASE("interfaces are read from any text, in a moment, whatever it holds") {
         std::string("uniform sampler2D"), std::string("1e"), std::string("/*"), std::string("#")}) {
     try {
       gl::read_interface(ShaderText::from_text("t.frag", text));
-      gl::bare_text(ShaderText::from_text("t.frag", text));
+      const gl::ShaderWords words(ShaderText::from_text("t.frag", text));
+      words.declared("uniform");
+      words.has_function("void", "main");
     } catch (const Mistake& mistake) {
       REQUIRE(mistake.diagnostics()[0].slug == "unknown-include");
     }

@@ -35,17 +35,23 @@ class ShaderText {
   /// The same with lines of its own before all others, after #version: definitions, extensions.
   ShaderText with_lines(std::vector<std::string> lines) const;
 
+  /// The same, whose includes must lie in this folder or below, by their names and by links: for GLSL that came with a
+  /// file from somewhere else.
+  ShaderText confined_to(std::filesystem::path folder) const;
+
   bool empty() const { return source_ == nullptr; }
   const std::shared_ptr<const SourceText>& source() const { return source_; }
   const std::filesystem::path& folder() const { return folder_; }
   ShaderLibrary library() const { return library_; }
   const std::vector<std::string>& first_lines() const { return first_lines_; }
+  const std::filesystem::path& confinement() const { return confinement_; }  ///< empty: anywhere
 
  private:
   std::shared_ptr<const SourceText> source_;
   std::filesystem::path folder_;  ///< where its includes are looked up first
   ShaderLibrary library_;
   std::vector<std::string> first_lines_;
+  std::filesystem::path confinement_;
 };
 
 /// GLSL as the driver gets it: includes put in, each file once.
@@ -60,8 +66,10 @@ struct ExpandedShader {
 };
 
 /// Puts in `#include "name"`: a file beside the one that includes it, else a text in the library. A file that was
-/// included already is not put in twice. Adds `#version 450 core` as the first line when the text has none.
-/// @throws Mistake "unknown-include", "misplaced-version", with the place of the line
+/// included already is not put in twice. Adds `#version 450 core` as the first line when the text has none. Includes
+/// may be nested 64 deep, and the whole may have 16 MiB.
+/// @throws Mistake "unknown-include", "path-outside", "include-depth", "shader-size", "misplaced-version", with the
+/// place of the line
 ExpandedShader expand(const ShaderText& shader);
 
 /// The driver's log as diagnostics, with places in the files that were expanded. Understands `0:7(12): error: …`

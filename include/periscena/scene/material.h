@@ -42,7 +42,9 @@ struct Material {
   float occlusion_strength = 1;  ///< 0..1
 
   /// GLSL that changes what stands above, at each point: a path. It defines
-  /// `void surface(SurfacePoint point, inout Surface surface)`, see docs/frame_file.md; empty for none.
+  /// `void surface(SurfacePoint point, inout Surface surface)`, see docs/frame_file.md; empty for none. An absolute
+  /// path may include files from anywhere; one from the frame's or model's folder, which a model may have brought
+  /// along, only files in that folder and below.
   std::string surface = {};
 
   /// A target that the pass reads under this name, added to the light of its own; empty for none. The picture fills one

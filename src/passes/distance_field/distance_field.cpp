@@ -5,8 +5,7 @@
 #include "passes/shading/lighting.h"
 
 #include <periscena/base/error.h>
-
-#include <regex>
+#include <periscena/gl/shader_interface.h>
 
 namespace periscena::passes {
 namespace {
@@ -16,7 +15,7 @@ std::vector<double> numbers_of(const std::array<float, 3>& of) {
 }
 
 bool defines_distance(const gl::ShaderText& shader) {
-  return std::regex_search(shader.source()->text, std::regex(R"(\bfloat\s+distance_to\s*\()"));
+  return gl::ShaderWords(shader, gl::ShaderWords::Includes::left_out).has_function("float", "distance_to");
 }
 
 void expect_sound(const DistanceField& options, Pass& pass) {

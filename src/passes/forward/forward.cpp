@@ -13,6 +13,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 namespace periscena::passes {
 namespace {
@@ -315,13 +316,12 @@ void expect_looked_at(const Forward& options, Diagnostics& problems) {
 
 /// What a material's own GLSL sets is light: what encodes there was most likely written for a finished picture.
 void check_surface_colors(const Forward& options, Diagnostics& problems) {
-  std::vector<std::string> looked_at;
+  std::set<std::string> looked_at;
   for (const Material& material : options.scene->materials()) {
     const std::string& surface = material.surface;
-    if (surface.empty() || std::find(looked_at.begin(), looked_at.end(), surface) != looked_at.end()) continue;
-    looked_at.push_back(surface);
+    if (surface.empty() || !looked_at.insert(surface).second) continue;
     try {
-      const auto place = gl::find_encoding(gl::ShaderText::file(options.folder / surface, pass_shaders()), "surface");
+      const auto place = gl::find_encoding(surface_source(options.folder, surface), "surface");
       if (!place) continue;
       problems.warning(
           "encoded-light", *place,

@@ -14,7 +14,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <regex>
 
 namespace periscena::passes {
 namespace {
@@ -74,7 +73,7 @@ LightingChoice lighting_choice(const Fullscreen& options) {
 
 /// Does its GLSL include the lights?
 bool uses_lights(const Fullscreen& options) {
-  return gl::bare_text(options.shader).find("uniform Lighting {") != std::string::npos;
+  return gl::ShaderWords(options.shader).has_block("uniform", "Lighting");
 }
 
 class FullscreenWork final : public gl::PassWork {
@@ -189,40 +188,32 @@ class FullscreenWork final : public gl::PassWork {
   bool writes_depth_ = false;
 };
 
-/// Names that the GLSL declares: uniforms outside of blocks, and outputs. Read from the text, so that names can be
-/// checked without a device.
-std::vector<std::string> declared(const std::string& text, const char* keyword) {
-  std::vector<std::string> names;
-  const std::regex pattern(fmt::format(R"(\b{}\s+(?:(?:lowp|mediump|highp|flat)\s+)*\w+\s+(\w+)\s*[;=\[])", keyword));
-  for (std::sregex_iterator match(text.begin(), text.end(), pattern), end; match != end; ++match)
-    names.push_back((*match)[1]);
-  return names;
-}
-
 /// A name that the text does not even mention is surely wrong; whether it is used well, the compiler tells.
-void expect_mentioned(const std::string& name, const Place& place, const std::string& text, const char* keyword,
+void expect_mentioned(const std::string& name, const Place& place, const gl::ShaderWords& words, const char* keyword,
                       const char* what, const std::string& shader, Diagnostics& problems) {
-  const bool identifier =
-      std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
-  if (identifier && !name.empty() && std::regex_search(text, std::regex("\\b" + name + "\\b"))) return;
-  const std::vector<std::string> names = declared(text, keyword);
-  problems.error(fmt::format("unknown-{}", what), place,
-                 fmt::format("\"{}\" declares no {} \"{}\"", shader, what, name),
-                 names.empty() ? fmt::format("it declares none: {} … {};", keyword, name) : name_hint(name, names));
+  if (words.mentions(name)) return;
+  problems.error(
+      fmt::format("unknown-{}", what), place, fmt::format("\"{}\" declares no {} \"{}\"", shader, what, name), [&] {
+        const std::vector<std::string> names = words.declared(keyword);
+        return names.empty() ? fmt::format("it declares none: {} … {};", keyword, name) : name_hint(name, names);
+      });
 }
 
-void check_names(const Fullscreen& options, Diagnostics& problems) {
-  const std::string text = gl::bare_text(options.shader);
+void check_names(const Fullscreen& options, const gl::ShaderWords& words, Diagnostics& problems) {
   const std::string& shader = options.shader.source()->name;
+  if (!words.mentions("main")) {
+    problems.error("no-main", {options.shader.source(), nullptr, 0, 0, 1}, fmt::format("\"{}\" has no main()", shader),
+                   "add void main() { … }, which writes the outputs");
+  }
   for (const Read& read : options.reads) {
-    expect_mentioned(read.slot, slot_place(read), text, "uniform", "sampler", shader, problems);
+    expect_mentioned(read.slot, slot_place(read), words, "uniform", "sampler", shader, problems);
   }
   for (const Write& write : options.writes) {
     if (!is_color_slot(write.slot)) continue;
-    expect_mentioned(write.slot, slot_place(write), text, "out", "output", shader, problems);
+    expect_mentioned(write.slot, slot_place(write), words, "out", "output", shader, problems);
   }
   for (const UniformValue& value : options.uniforms) {
-    expect_mentioned(value.name.name, value.name.place, text, "uniform", "uniform", shader, problems);
+    expect_mentioned(value.name.name, value.name.place, words, "uniform", "uniform", shader, problems);
   }
 }
 
@@ -329,27 +320,27 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   pass.kind = "fullscreen";
   pass.reads = options.reads;
   pass.writes = options.writes;
-  const bool discards =
-      !options.shader.empty() && std::regex_search(options.shader.source()->text, std::regex(R"(\bdiscard\b)"));
   const bool tests_depth =
       std::any_of(pass.writes.begin(), pass.writes.end(), [](const Write& write) { return write.slot == "depth"; });
-  for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards && !tests_depth;
   pass.place = std::move(place);
-  bool sets_depth = false;
+  bool sets_depth = false, discards = false;
   if (options.shader.empty()) {
     pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name),
                         "set its fragment program");
   } else {
     try {
-      check_names(options, pass.problems);
+      const gl::ShaderWords words(options.shader);
+      check_names(options, words, pass.problems);
+      sets_depth = words.mentions("gl_FragDepth");
+      discards = words.mentions("discard");
       pass.shader = gl::read_interface(options.shader);
       if (pass.shader) mark_sample_reads(*pass.shader, pass.reads);
       add_lights(options, pass);
-      sets_depth = gl::bare_text(options.shader).find("gl_FragDepth") != std::string::npos;
     } catch (const Error& error) {
       pass.problems.append(error.diagnostics());
     }
   }
+  for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards && !tests_depth;
   for (const Write& write : options.writes) {
     if (is_color_slot(write.slot) || (write.slot == "depth" && sets_depth)) continue;
     pass.problems.error("wrong-attachment", slot_place(write),

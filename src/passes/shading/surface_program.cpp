@@ -1,5 +1,8 @@
 #include "passes/shading/surface_program.h"
 
+#include <periscena/base/error.h>
+#include <periscena/base/file.h>
+
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -15,7 +18,19 @@ gl::ShaderText surface_text(const char* source, const std::filesystem::path& fol
   lines.push_back("#define OWN_SURFACE");
   const std::string text =
       fmt::format("#include \"{}\"\n#include \"{}\"\n", source, std::filesystem::absolute(folder / surface).string());
-  return gl::ShaderText::from_text(surface + " in a pass", text, pass_shaders()).with_lines(lines);
+  const auto whole = gl::ShaderText::from_text(surface + " in a pass", text, pass_shaders()).with_lines(lines);
+  // A path from the folder came with a model, or may have.
+  return std::filesystem::path(surface).is_absolute() ? whole : whole.confined_to(std::filesystem::absolute(folder));
+}
+
+gl::ShaderText surface_source(const std::filesystem::path& folder, const std::string& surface) {
+  if (std::filesystem::path(surface).is_absolute()) return gl::ShaderText::file(surface, pass_shaders());
+  if (!path_within(folder, surface)) {
+    throw Mistake("path-outside", Place::file(surface),
+                  fmt::format("the surface \"{}\" of a material is not in \"{}\"", surface, folder.string()),
+                  "name a file in that folder, or give an absolute path");
+  }
+  return gl::ShaderText::file(folder / surface, pass_shaders()).confined_to(folder);
 }
 
 SurfaceProgram::SurfaceProgram(const gl::ProgramDescription& description) : program(description), textures(program) {

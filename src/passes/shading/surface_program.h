@@ -5,6 +5,10 @@
 
 namespace periscena::passes {
 
+/// GLSL of a material. A path from the folder came with a model, or may have: such GLSL, and what it includes, must lie
+/// in that folder or below. @throws Error "unreadable-file"; Mistake "path-outside"
+gl::ShaderText surface_source(const std::filesystem::path& folder, const std::string& surface);
+
 /// A fragment program of ours, with a material's own GLSL behind it.
 /// @param source  of ours: "periscena/forward.frag"
 /// @param surface  path of the material's GLSL from `folder`, or empty

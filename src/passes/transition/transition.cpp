@@ -6,7 +6,6 @@
 #include <periscena/base/error.h>
 
 #include <cmath>
-#include <regex>
 
 namespace periscena::passes {
 namespace {
