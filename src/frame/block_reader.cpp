@@ -74,8 +74,8 @@ Rows read_heights(const Value& value, const std::string& what, Diagnostics& prob
   return rows;
 }
 
-Rows read_picture(const std::filesystem::path& path, int levels) {
-  const Image image = read_image(path);
+Rows rows_of(const Image& image, int levels) {
+  if (image.is_outline()) return {{levels}};
   Rows rows(static_cast<std::size_t>(image.height()), std::vector<int>(static_cast<std::size_t>(image.width())));
   const double white = image.is_eight_bit() ? 255 : 1;
   for (int y = 0; y < image.height(); ++y) {
@@ -88,9 +88,14 @@ Rows read_picture(const std::filesystem::path& path, int levels) {
   return rows;
 }
 
+int longest_column(const Rows& rows) {
+  int longest = 1;
+  for (const auto& row : rows) longest = std::max(longest, *std::max_element(row.begin(), row.end()));
+  return longest;
+}
+
 BlockGrid grid_of(const Rows& rows, const BlockKeys& given) {
-  int highest = 1;
-  for (const auto& row : rows) highest = std::max(highest, *std::max_element(row.begin(), row.end()));
+  const int highest = longest_column(rows);
   const auto last = static_cast<int>(given.materials.size());
   return BlockGrid::of_heights(
       static_cast<int>(rows[0].size()), highest, static_cast<int>(rows.size()), given.block,
@@ -119,7 +124,7 @@ void add_objects(const ValueMember& section, const BlockKeys& given, const Rows&
   }
 }
 
-void read_one(const ValueMember& section, const std::filesystem::path& folder, Scene& scene, Diagnostics& problems) {
+void read_one(const ValueMember& section, const SceneSource& source, Scene& scene, Diagnostics& problems) {
   const std::string what = fmt::format("blocks \"{}\"", section.name);
   BlockKeys given;
   block_keys().read(section.value, what, given, problems);
@@ -145,17 +150,20 @@ void read_one(const ValueMember& section, const std::filesystem::path& folder, S
   if (!given.heights.empty()) rows = read_heights(given.heights, what, problems);
   if (problems.has_errors()) return;
   collect_mistakes(section.place, problems, [&] {
-    if (!given.picture.empty()) rows = read_picture(path_beside(given.picture, folder), given.levels);
-    add_objects(section, given, rows, placement, scene);
+    if (!given.picture.empty()) {
+      const auto path = path_beside(given.picture, source.folder);
+      rows = rows_of(*source.pictures.read(path, PictureReader::Use::data), given.levels);
+    }
+    add_objects(section, given, source.outlines() ? Rows{{longest_column(rows)}} : rows, placement, scene);
   });
 }
 
 }  // namespace
 
-void read_blocks(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics) {
+void read_blocks(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "blocks", diagnostics)) {
     Diagnostics problems;
-    read_one(*section, folder, scene, problems);
+    read_one(*section, source, scene, problems);
     diagnostics.append(problems);
   }
 }

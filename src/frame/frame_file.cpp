@@ -20,6 +20,9 @@
 namespace periscena {
 namespace {
 
+/// So that the hints of one file stay cheap beside reading it, however many unknown names it has.
+constexpr std::int64_t hint_steps = 5'000'000;
+
 struct FrameKeys {
   std::array<int, 2> size{1280, 720};
   Reference scene, view;
@@ -45,7 +48,7 @@ const Keys<FrameKeys>& frame_keys() {
              "How fast those frames follow each other")
         .key("fuse", &FrameKeys::fuse, {},
              "true: passes over the whole picture that follow each other, of which each asks the pixel alone that it "
-             "writes, become one; capture, sheet and probe leave each by itself");
+             "writes, become one, up to 16 of them; capture, sheet and probe leave each by itself");
     return k;
   }();
   return keys;
@@ -146,14 +149,28 @@ bool is_model(const std::filesystem::path& path) {
   return extension == ".glb" || extension == ".gltf" || extension == ".obj";
 }
 
-Import read_model(const std::filesystem::path& path) {
-  return lower_extension(path) == ".obj" ? read_obj(path) : read_gltf(path);
+Import read_model(const std::filesystem::path& path, PictureReader& pictures) {
+  return lower_extension(path) == ".obj" ? read_obj(path, &pictures) : read_gltf(path, &pictures);
+}
+
+Scene read_whole_scene(const std::filesystem::path& path, PictureReader& pictures) {
+  if (is_model(path)) return read_model(path, pictures).scene;
+  const auto source = read_text(path);
+  Diagnostics diagnostics;
+  Scene scene;
+  if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
+    report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
+    read_scene_sections(*root, {path.parent_path(), pictures}, scene, diagnostics);
+  }
+  if (diagnostics.has_errors()) throw Mistake(std::move(diagnostics));
+  return scene;
 }
 
 /// Reads one frame file; the steps share what they found.
 class FrameFileReader {
  public:
-  FrameFileReader(const std::filesystem::path& path, const FrameFileOptions& options) : options_(options) {
+  FrameFileReader(const std::filesystem::path& path, const FrameFileOptions& options)
+      : options_(options), pictures_(options.contents == Contents::whole ? Pixels::decoded : Pixels::left_out) {
     file_.path = path;
     folder_ = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
   }
@@ -177,7 +194,17 @@ class FrameFileReader {
     leave_out_unchosen(*root, file_.diagnostics);
     read_scene(*root);
     read_targets(*root, file_.graph, file_.diagnostics);
-    for (const Value* pass : listed_tables(*root, "pass", file_.diagnostics)) read_pass(*pass);
+    std::size_t passes = 0;
+    for (const Value* pass : listed_tables(*root, "pass", file_.diagnostics)) {
+      constexpr std::size_t most_passes = 10'000;
+      if (++passes > most_passes) {
+        file_.diagnostics.error("too-many-passes", pass->place,
+                                fmt::format("the frame has over {} passes", most_passes), "make it of fewer");
+        break;
+      }
+      read_pass(*pass);
+    }
+    file_.large_textures = pictures_.large_textures();
     return std::move(file_);
   }
 
@@ -216,12 +243,9 @@ class FrameFileReader {
   void add_scene_file(Value& root) {
     if (is_model(scene_file_.name)) {
       collect_mistakes(scene_file_.place, file_.diagnostics, [&] {
-        Import import = read_model(folder_ / scene_file_.name);
+        Import import = read_model(folder_ / scene_file_.name, pictures_);
         *scene_ = std::move(import.scene);
-        for (Diagnostic note : import.notes) {
-          note.place = scene_file_.place;
-          file_.diagnostics.add(std::move(note));
-        }
+        file_.diagnostics.append(import.notes, [&](Diagnostic& note) { note.place = scene_file_.place; });
       });
       scene_is_whole_ = !file_.diagnostics.has_errors();
       name_materials(root);
@@ -273,7 +297,7 @@ class FrameFileReader {
     const std::shared_ptr<Scene> scene = scene_;
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
-    read_scene_sections(root, folder_, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
+    read_scene_sections(root, {folder_, pictures_}, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
     if (!view_.empty() && !scene->find_view(view_.name)) {
       // Told once, not for every pass that looks through it: a stand-in takes its place.
       if (scene_is_whole_) passes::expect_view(scene.get(), view_, "the frame", file_.diagnostics);
@@ -291,6 +315,13 @@ class FrameFileReader {
       problems.error("wrong-type", table.place,
                      fmt::format("\"{}\" of {} wants a table, but this is {}", key, what, table.describe()),
                      fmt::format("write {} = {{ color = \"scene.color\" }}", key));
+      return uses;
+    }
+    constexpr std::size_t most = 256;  // far more than any device has; checks go by pairs
+    if (members->size() > most) {
+      problems.error("out-of-range", table.place,
+                     fmt::format("\"{}\" of {} names {} targets", key, what, members->size()),
+                     fmt::format("no device takes over {}", most));
       return uses;
     }
     for (const ValueMember& member : *members) {
@@ -369,7 +400,7 @@ class FrameFileReader {
     const Value with_view = with_default_view(table, *kind);
     const std::shared_ptr<const Scene> scene =
         given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
-    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene, folder_});
+    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene, folder_, &pictures_});
     pass.inside = given.inside;
     pass.every = std::max(1, given.every);
     if (!scene) {
@@ -389,14 +420,13 @@ class FrameFileReader {
     }
     std::shared_ptr<Scene> made;
     try {
-      made = std::make_shared<Scene>(read_scene_file(folder_ / name.name));
+      made = std::make_shared<Scene>(read_whole_scene(folder_ / name.name, pictures_));
       borrow(*made);
     } catch (const Error& error) {
       // What is wrong within it is told there.
-      for (Diagnostic one : error.diagnostics()) {
+      file_.diagnostics.append(error.diagnostics(), [&](Diagnostic& one) {
         if (!one.place.source || one.place.line == 0) one.place = name.place;
-        file_.diagnostics.add(std::move(one));
-      }
+      });
       made = nullptr;
     }
     other_scenes_.emplace_back(name.name, made);
@@ -443,6 +473,7 @@ class FrameFileReader {
   }
 
   FrameFileOptions options_;
+  PictureReader pictures_;
   std::filesystem::path folder_;
   FrameFile file_;
   Reference scene_file_, view_;
@@ -454,32 +485,37 @@ class FrameFileReader {
 }  // namespace
 
 FrameFile read_frame_file(const std::filesystem::path& path, const FrameFileOptions& options) {
+  const HintLimit limit(hint_steps);
   return FrameFileReader(path, options).read();
 }
 
 Scene read_scene_file(const std::filesystem::path& path) {
-  if (is_model(path)) return read_model(path).scene;
-  const auto source = read_text(path);
-  Diagnostics diagnostics;
-  Scene scene;
-  if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
-    report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
-    read_scene_sections(*root, path.parent_path(), scene, diagnostics);
-  }
-  if (diagnostics.has_errors()) throw Mistake(std::move(diagnostics));
-  return scene;
+  PictureReader pictures;
+  return read_whole_scene(path, pictures);
 }
 
 PlanResult FrameFile::plan(const DeviceLimits& limits) const {
+  const HintLimit limit(hint_steps);
   const bool parsed = std::none_of(diagnostics.begin(), diagnostics.end(), [](const Diagnostic& found) {
     return found.slug == "toml-syntax" || found.slug == "empty-frame";
   });
   if (!parsed) return {std::nullopt, diagnostics};
   PlanResult planned = graph.plan(width, height, limits);
   Diagnostics all = diagnostics;
-  for (Diagnostic found : planned.diagnostics()) {
+  all.append(planned.diagnostics(), [&](Diagnostic& found) {
     if (!found.place.known()) found.place = Place::file(path.string());
-    all.add(std::move(found));
+  });
+  for (const PictureReader::LargeTexture& texture : large_textures) {
+    if (std::max(texture.width, texture.height) <= limits.largest_size) continue;
+    const std::string cause =
+        fmt::format("the picture \"{}\" is {} x {} pixels, over the {} of {}", texture.name, texture.width,
+                    texture.height, limits.largest_size, limits.asked ? "this device" : "what OpenGL 4.5 guarantees");
+    const Place place = Place::file(this->path.string());
+    if (limits.asked) {
+      all.error("over-device-limit", place, cause, "make it smaller");
+    } else {
+      all.warning("over-guaranteed-limit", place, cause, "make it smaller; periscena device says what this one can do");
+    }
   }
   all.sort_by_place();
   if (all.has_errors() || !planned.ok()) return {std::nullopt, std::move(all)};

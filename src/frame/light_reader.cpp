@@ -91,8 +91,11 @@ const Keys<EnvironmentKeys>& environment_keys() {
 }
 
 /// Files of 8 bits hold sRGB; light is linear.
-Image to_light(Image image) {
-  if (image.format() == Format::rgba32f) return image;
+std::shared_ptr<const Image> to_light(const std::shared_ptr<const Image>& read) {
+  const Image& image = *read;
+  if (image.format() == Format::rgba32f) return read;
+  if (image.is_outline())
+    return std::make_shared<const Image>(Image::outline(image.width(), image.height(), Format::rgba32f));
   Image light(image.width(), image.height(), Format::rgba32f);
   for (int y = 0; y < image.height(); ++y) {
     for (int x = 0; x < image.width(); ++x) {
@@ -103,7 +106,7 @@ Image to_light(Image image) {
       light.set(x, y, pixel);
     }
   }
-  return light;
+  return std::make_shared<const Image>(std::move(light));
 }
 
 std::shared_ptr<const Image> gray_sky() {
@@ -112,8 +115,7 @@ std::shared_ptr<const Image> gray_sky() {
   return std::make_shared<const Image>(std::move(image));
 }
 
-void read_environment(const ValueMember& section, const std::filesystem::path& folder, Scene& scene,
-                      Diagnostics& diagnostics) {
+void read_environment(const ValueMember& section, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
   const std::string what = fmt::format("environment \"{}\"", section.name);
   EnvironmentKeys given;
   environment_keys().read(section.value, what, given, diagnostics);
@@ -134,7 +136,7 @@ void read_environment(const ValueMember& section, const std::filesystem::path& f
   for (const Reference& file : files) {
     collect_mistakes(file.place, diagnostics, [&] {
       environment.images.push_back(
-          std::make_shared<const Image>(to_light(read_image(path_beside(file, folder).lexically_normal()))));
+          to_light(source.pictures.read(path_beside(file, source.folder), PictureReader::Use::data)));
     });
   }
   const bool all_read = !files.empty() && environment.images.size() == files.size();
@@ -246,9 +248,9 @@ void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
   }
 }
 
-void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics) {
+void read_environments(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "environment", diagnostics))
-    read_environment(*section, folder, scene, diagnostics);
+    read_environment(*section, source, scene, diagnostics);
 }
 
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics) {

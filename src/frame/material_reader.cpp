@@ -178,11 +178,7 @@ void read_map(const Value& value, const std::string& material, const MapInfo& ma
   into.rotation = radians(given.rotation_degrees);
 }
 
-/// Files that several textures use are read once.
-using Images = std::map<std::filesystem::path, std::shared_ptr<const Image>>;
-
-void read_texture(const ValueMember& section, const std::filesystem::path& folder, Images& images, Scene& scene,
-                  Diagnostics& diagnostics) {
+void read_texture(const ValueMember& section, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
   const std::string what = fmt::format("texture \"{}\"", section.name);
   TextureKeys given;
   texture_keys().read(section.value, what, given, diagnostics);
@@ -196,12 +192,8 @@ void read_texture(const ValueMember& section, const std::filesystem::path& folde
   texture.sampling.anisotropy = given.anisotropy;
   texture.metres_per_tile = given.metres_per_tile;
   if (!given.file.empty()) {
-    const auto path = path_beside(given.file, folder).lexically_normal();
-    collect_mistakes(given.file.place, diagnostics, [&] {
-      std::shared_ptr<const Image>& image = images[path];
-      if (!image) image = std::make_shared<const Image>(read_image(path));
-      texture.image = image;
-    });
+    collect_mistakes(given.file.place, diagnostics,
+                     [&] { texture.image = source.pictures.read(path_beside(given.file, source.folder)); });
   }
   // Materials that use it should not be told off as well, whatever they take it for.
   if (!texture.image) texture.image = std::make_shared<const Image>(1, 1, Format::rgba32f);
@@ -252,10 +244,9 @@ void read_material(const ValueMember& section, const std::filesystem::path& fold
 
 }  // namespace
 
-void read_textures(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics) {
-  Images images;
+void read_textures(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "texture", diagnostics))
-    read_texture(*section, folder, images, scene, diagnostics);
+    read_texture(*section, source, scene, diagnostics);
 }
 
 void read_materials(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics) {

@@ -177,6 +177,7 @@ std::optional<Motion> read_motion(const Value& value, const std::string& what, D
 
 void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene,
                            Diagnostics& diagnostics) {
+  if (diagnostics.full()) return diagnostics.error("unknown-parent", parent.place, {});  // only counted
   const Value::Array* objects = root.find("object")->array();
   const bool below = std::any_of(objects->begin(), objects->end(), [&](const Value& object) {
     const Value* name = object.find("name");

@@ -58,6 +58,11 @@ std::optional<Value> parse_value(const std::string& text, const Place& place) {
 
 /// Follows "a.b.c" from `at`, making tables on the way, and sets the last.
 void set_path(Value& start, std::string path, Value value, const Place& place, Diagnostics& diagnostics) {
+  if (static_cast<std::size_t>(std::count(path.begin(), path.end(), '.')) > deepest_value) {
+    diagnostics.error("bad-override", place, fmt::format("the key has over {} parts", deepest_value),
+                      "no key of a frame file lies that deep");
+    return;
+  }
   Value* at = &start;
   for (;;) {
     Value::Table* table = at->table();

@@ -77,13 +77,33 @@ const Keys<ViewKeys>& view_keys() {
   return keys;
 }
 
-void read_meshes(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+/// About how many vertices a shape has.
+std::size_t vertex_count(const MeshKeys& given) {
+  const auto segments = static_cast<std::size_t>(given.segments);
+  if (given.kind == "box") return 24;
+  if (given.kind == "plane") return (segments + 1) * (segments + 1);
+  if (given.kind == "sphere" || given.kind == "torus") return (segments + 1) * (segments / 2 + 1);
+  return 6 * (segments + 1);
+}
+
+void read_meshes(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
+  // A few lines must not ask for all memory: with 60 bytes each, and indices, here and on the device.
+  constexpr std::size_t most_vertices = 9'000'000;
+  constexpr int coarse = 8;
+  std::size_t vertices = 0;
   for (const ValueMember* section : named_tables(root, "mesh", diagnostics)) {
     const std::string what = fmt::format("mesh \"{}\"", section->name);
     MeshKeys given;
     Diagnostics found;
     mesh_keys().read(section->value, what, given, found);
     report_unknown_keys(section->value, what, mesh_keys().names(), found);
+    vertices += vertex_count(given);
+    if (vertices > most_vertices) {
+      found.error("scene-size", section->place,
+                  fmt::format("with {}, generated meshes have {} vertices, over {}", what, vertices, most_vertices),
+                  "use fewer segments; meshes that are shown several times count once");
+    }
+    if (source.outlines()) given.segments = std::min(given.segments, coarse);
     if (!found.has_errors())
       collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, make_mesh(given)); });
     diagnostics.append(found);
@@ -178,15 +198,14 @@ std::filesystem::path path_beside(const Reference& file, const std::filesystem::
   return (in_file ? said_in.parent_path() : folder) / file.name;
 }
 
-void read_scene_sections(const Value& root, const std::filesystem::path& folder, Scene& scene,
-                         Diagnostics& diagnostics) {
-  read_meshes(root, scene, diagnostics);
-  read_textures(root, folder, scene, diagnostics);
-  read_materials(root, folder, scene, diagnostics);
+void read_scene_sections(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
+  read_meshes(root, source, scene, diagnostics);
+  read_textures(root, source, scene, diagnostics);
+  read_materials(root, source.folder, scene, diagnostics);
   if (root.find("object")) read_objects(root, scene, diagnostics);
-  read_blocks(root, folder, scene, diagnostics);
+  read_blocks(root, source, scene, diagnostics);
   read_lights(root, scene, diagnostics);
-  read_environments(root, folder, scene, diagnostics);
+  read_environments(root, source, scene, diagnostics);
   read_fogs(root, scene, diagnostics);
   read_variants(root, scene, diagnostics);
   read_views(root, scene, diagnostics);

@@ -4,6 +4,7 @@
 #include <periscena/base/keys.h>
 #include <periscena/base/names.h>
 #include <periscena/graph/frame_graph.h>
+#include <periscena/image/picture_reader.h>
 #include <periscena/scene/scene.h>
 
 #include <fmt/format.h>
@@ -22,19 +23,26 @@ struct SectionInfo {
   std::string example;
 };
 
+/// What the sections of a scene are read with.
+struct SceneSource {
+  std::filesystem::path folder;  ///< that paths start from which no file said
+  PictureReader& pictures;
+
+  /// Are meshes only checked, not made?
+  bool outlines() const { return pictures.pixels() == Pixels::left_out; }
+};
+
 /// Reads the sections that make a scene into `scene`. Names of meshes, materials and parents are looked up in what is
 /// there already, so a frame file adds to its scene file; a material of a name that is there is changed.
-/// @param folder  that paths start from which no file said
-void read_scene_sections(const Value& root, const std::filesystem::path& folder, Scene& scene,
-                         Diagnostics& diagnostics);
+void read_scene_sections(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 
 // The parts of it.
-void read_textures(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
+void read_textures(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_materials(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
 void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics);
-void read_blocks(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
+void read_blocks(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics);
-void read_environments(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
+void read_environments(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics);
 std::vector<SectionInfo> material_sections();
@@ -52,22 +60,12 @@ SectionInfo target_section();
 /// A path as the file has it in which it was said.
 std::filesystem::path path_beside(const Reference& file, const std::filesystem::path& folder);
 
-/// Names of things, for hints.
-template <class Thing>
-std::vector<std::string> names_of(const std::vector<Thing>& things) {
-  std::vector<std::string> names;
-  for (const Thing& thing : things) {
-    if (!thing.name.empty()) names.push_back(thing.name);
-  }
-  return names;
-}
-
 /// Reports a name that something refers to and that was not found. @param names  gives what it could have meant
 template <class Names>
 void expect_found(const Reference& reference, bool found, const std::string& what, const char* kind, Names names,
                   Diagnostics& diagnostics) {
   if (reference.empty() || found) return;
-  const std::vector<std::string> known = names();
+  const std::vector<std::string> known = HintLimit::reached() ? std::vector<std::string>() : names();
   const bool listed = std::string_view(kind) == "object";
   diagnostics.error(fmt::format("unknown-{}", kind), reference.place,
                     fmt::format("{} uses {} \"{}\", which is not there", what, kind, reference.name),

@@ -58,9 +58,94 @@ class Converter {
   const std::shared_ptr<const SourceText>& source_;
 };
 
+/// Finds where brackets and dotted keys nest too deep, before a parser that calls itself for each level sees the text.
+/// Goes over the text once. What is no TOML may be misjudged here, and is refused by the parser.
+class DepthCheck {
+ public:
+  DepthCheck(const std::shared_ptr<const SourceText>& source) : source_(source), text_(source->text) {}
+
+  /// The first place that is too deep.
+  std::optional<Place> find() {
+    while (at_ < text_.size()) {
+      const char c = text_[at_];
+      if (c == '"' || c == '\'') {
+        skip_text(c);
+        continue;
+      }
+      if (c == '#') {
+        at_ = std::min(text_.find('\n', at_), text_.size());
+        continue;
+      }
+      if (c == '\n') next_line();
+      step(c);
+      if (depth_ > deepest_value) return place();
+      ++at_;
+    }
+    return std::nullopt;
+  }
+
+ private:
+  void step(char c) {
+    // A dot goes one deeper until its key is over; a number's one dot does no harm.
+    if (c == '.') {
+      ++dots_.back();
+      ++depth_;
+    } else if (c == '[' || c == '{') {
+      dots_.push_back(0);
+      ++depth_;
+    } else if ((c == ']' || c == '}') && dots_.size() > 1) {
+      depth_ -= static_cast<std::size_t>(dots_.back()) + 1;
+      dots_.pop_back();
+    } else if (c == ',' || (c == '\n' && dots_.size() == 1)) {
+      depth_ -= static_cast<std::size_t>(dots_.back());
+      dots_.back() = 0;
+    }
+  }
+
+  void next_line() {
+    ++line_;
+    line_start_ = at_ + 1;
+  }
+
+  /// From a quote to the one that closes it; in texts of one line, to the line's end at most.
+  void skip_text(char quote) {
+    const std::string three(3, quote);
+    const bool long_text = text_.substr(at_, 3) == three;
+    at_ += long_text ? 3 : 1;
+    while (at_ < text_.size()) {
+      if (long_text ? text_.substr(at_, 3) == three : text_[at_] == quote) {
+        at_ += long_text ? 3 : 1;
+        return;
+      }
+      if (text_[at_] == '\n') {
+        if (!long_text) return;
+        next_line();
+      }
+      at_ += quote == '"' && text_[at_] == '\\' && at_ + 1 < text_.size() && text_[at_ + 1] != '\n' ? 2 : 1;
+    }
+  }
+
+  Place place() const {
+    return {source_, nullptr, line_, static_cast<std::int32_t>(std::min<std::size_t>(at_ - line_start_ + 1, 1 << 30)),
+            1};
+  }
+
+  const std::shared_ptr<const SourceText>& source_;
+  std::string_view text_;
+  std::size_t at_ = 0, line_start_ = 0, depth_ = 0;
+  std::int32_t line_ = 1;
+  std::vector<int> dots_{0};  ///< of the key that is being read, for each open bracket
+};
+
 }  // namespace
 
 std::optional<Value> parse_toml(const std::shared_ptr<const SourceText>& source, Diagnostics& diagnostics) {
+  if (const std::optional<Place> place = DepthCheck(source).find()) {
+    diagnostics.error("toml-syntax", *place,
+                      fmt::format("lists, tables and dotted keys nest over {} deep here", deepest_value),
+                      "no key of a frame file lies that deep");
+    return std::nullopt;
+  }
   const Converter converter(source);
   try {
     const toml::table table = toml::parse(source->text, source->name);

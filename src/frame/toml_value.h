@@ -8,8 +8,11 @@
 
 namespace periscena {
 
-/// Parses TOML 1.0 into values that know their places. @return nothing when it does not parse; the reason is in
-/// diagnostics
+/// Lists, tables and parts of dotted keys that may lie within each other.
+inline constexpr std::size_t deepest_value = 100;
+
+/// Parses TOML 1.0 into values that know their places. A text that nests deeper than deepest_value is refused. @return
+/// nothing when it does not parse; the reason is in diagnostics
 std::optional<Value> parse_toml(const std::shared_ptr<const SourceText>& source, Diagnostics& diagnostics);
 
 }  // namespace periscena

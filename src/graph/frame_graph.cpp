@@ -9,10 +9,9 @@ namespace {
 /// Where what is not there would have to stand, is where the pass is.
 Diagnostics placed(const Diagnostics& problems, const Place& place) {
   Diagnostics all;
-  for (Diagnostic one : problems) {
+  all.append(problems, [&](Diagnostic& one) {
     if (!one.place.known()) one.place = place;
-    all.add(std::move(one));
-  }
+  });
   return all;
 }
 

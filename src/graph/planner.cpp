@@ -148,7 +148,7 @@ std::uint32_t Planner::resolve(const TargetUse& use, const std::string& who) {
   if (found != target_by_name_.end()) return found->second;
   diagnostics_.error("unknown-target", use.reference.place,
                      fmt::format("{} uses \"{}\", which is no target", who, use.reference.name),
-                     name_hint(use.reference.name, graph_.target_names()));
+                     [&] { return name_hint(use.reference.name, graph_.target_names()); });
   return none;
 }
 

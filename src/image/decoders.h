@@ -11,11 +11,9 @@ void expect_image_size(std::uint64_t width, std::uint64_t height, bool floats, c
                        std::string_view kind);
 
 // Each throws Error "broken-image". @param name  for messages
-Image decode_png(std::string_view bytes, const std::string& name);
-Image decode_jpeg(std::string_view bytes, const std::string& name);
-std::optional<ImageSize> jpeg_size(std::string_view bytes);
-Image decode_hdr(std::string_view bytes, const std::string& name);
-Image decode_exr(std::string_view bytes, const std::string& name);
-std::optional<ImageSize> exr_size(std::string_view bytes);
+Image decode_png(std::string_view bytes, const std::string& name, Pixels pixels = Pixels::decoded);
+Image decode_jpeg(std::string_view bytes, const std::string& name, Pixels pixels = Pixels::decoded);
+Image decode_hdr(std::string_view bytes, const std::string& name, Pixels pixels = Pixels::decoded);
+Image decode_exr(std::string_view bytes, const std::string& name, Pixels pixels = Pixels::decoded);
 
 }  // namespace periscena

@@ -85,7 +85,7 @@ Format format_of(std::size_t channels, bool integers, bool is_signed) {
   return static_cast<Format>(static_cast<int>(one) + (channels == 1 ? 0 : channels == 2 ? 1 : 2));
 }
 
-Image read_channels(Imf::InputFile& file) {
+Image read_channels(Imf::InputFile& file, Pixels pixels) {
   const Imf::Header& header = file.header();
   const auto& window = header.dataWindow();
   const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
@@ -97,8 +97,9 @@ Image read_channels(Imf::InputFile& file) {
   };
   const bool all_integers = std::all_of(names.begin(), names.end(), integers);
   const auto* sign = header.findTypedAttribute<Imf::StringAttribute>(sign_attribute);
-  Image image(static_cast<int>(width), static_cast<int>(height),
-              format_of(names.size(), all_integers, sign && sign->value() == "signed"));
+  const Format format = format_of(names.size(), all_integers, sign && sign->value() == "signed");
+  if (pixels == Pixels::left_out) return Image::outline(static_cast<int>(width), static_cast<int>(height), format);
+  Image image(static_cast<int>(width), static_cast<int>(height), format);
   if (names.size() == 3) {
     for (int y = 0; y < image.height(); ++y) {
       for (int x = 0; x < image.width(); ++x) image.set(x, y, {0, 0, 0, 1});
@@ -122,15 +123,13 @@ class HeaderCheck {
  public:
   HeaderCheck(std::string_view bytes, const std::string& name) : bytes_(bytes), name_(name) {}
 
-  /// @return the size of the first part, if it has one
-  std::optional<ImageSize> run() {
+  void run() {
     constexpr std::uint32_t several_parts = 1u << 12;
     at_ = 4;
     const bool several = (number() & several_parts) != 0;
     do {
       read_header();
     } while (several && at_ < bytes_.size() && bytes_[at_] != 0);
-    return size_;
   }
 
  private:
@@ -208,7 +207,6 @@ class HeaderCheck {
     for (std::int64_t& edge : edges) edge = static_cast<std::int32_t>(number());
     const std::int64_t width = edges[2] - edges[0] + 1, height = edges[3] - edges[1] + 1;
     check_size(width, height);
-    if (!size_) size_ = {static_cast<std::uint64_t>(width), static_cast<std::uint64_t>(height)};
   }
 
   void check_tiles() {
@@ -224,7 +222,6 @@ class HeaderCheck {
   std::string_view bytes_;
   const std::string& name_;
   std::size_t at_ = 0;
-  std::optional<ImageSize> size_;
 };
 
 }  // namespace
@@ -261,21 +258,12 @@ void write_exr(const Image& image, const std::filesystem::path& path, const std:
   write_file(path, encode_exr(image, channels));
 }
 
-std::optional<ImageSize> exr_size(std::string_view bytes) {
-  const std::string unnamed;
-  try {
-    return HeaderCheck(bytes, unnamed).run();
-  } catch (const std::exception&) {
-    return std::nullopt;
-  }
-}
-
-Image decode_exr(std::string_view bytes, const std::string& name) {
+Image decode_exr(std::string_view bytes, const std::string& name, Pixels pixels) {
   try {
     HeaderCheck(bytes, name).run();
     MemoryInput input(bytes);
     Imf::InputFile file(input);
-    return read_channels(file);
+    return read_channels(file, pixels);
   } catch (const Error&) {
     throw;
   } catch (const std::exception& error) {

@@ -10,7 +10,7 @@ namespace {
 
 struct FileKind {
   std::string_view first_bytes;
-  Image (*decode)(std::string_view bytes, const std::string& name);
+  Image (*decode)(std::string_view bytes, const std::string& name, Pixels pixels);
 };
 
 constexpr FileKind kinds[] = {
@@ -51,23 +51,8 @@ bool is_image(std::string_view bytes) {
   return kind_of(bytes) != nullptr;
 }
 
-std::optional<ImageSize> image_size(std::string_view bytes) {
-  const FileKind* kind = kind_of(bytes);
-  if (!kind) return std::nullopt;
-  if (kind->decode == decode_jpeg) return jpeg_size(bytes);
-  if (kind->decode == decode_exr) return exr_size(bytes);
-  if (kind->decode != decode_png || bytes.size() < 24) return std::nullopt;
-  // The first chunk holds the width and height, big end first (ISO 15948, 11.2.2).
-  const auto word = [&](std::size_t at) {
-    std::uint64_t value = 0;
-    for (std::size_t i = 0; i < 4; ++i) value = value << 8 | static_cast<unsigned char>(bytes[at + i]);
-    return value;
-  };
-  return ImageSize{word(16), word(20)};
-}
-
-Image decode_image(std::string_view bytes, const std::string& name) {
-  if (const FileKind* kind = kind_of(bytes)) return kind->decode(bytes, name);
+Image decode_image(std::string_view bytes, const std::string& name, Pixels pixels) {
+  if (const FileKind* kind = kind_of(bytes)) return kind->decode(bytes, name, pixels);
   fail("broken-image", {}, fmt::format("\"{}\" is no picture: it starts like none of those that are read", name),
        "give a PNG, JPEG, Radiance HDR or OpenEXR file");
 }

@@ -117,7 +117,7 @@ void append_packed(std::string& file, std::span<const std::uint8_t> values) {
 
 }  // namespace
 
-Image decode_hdr(std::string_view bytes, const std::string& name) {
+Image decode_hdr(std::string_view bytes, const std::string& name, Pixels pixels) {
   Reader reader(bytes, name);
   reader.line();
   bool known_format = false;
@@ -132,6 +132,7 @@ Image decode_hdr(std::string_view bytes, const std::string& name) {
   // memory.
   const std::size_t least = std::min(4 * width, 4 + 8 * ((width + 126) / 127));
   if (reader.left() / least < static_cast<std::size_t>(size.height)) reader.refuse("it ends too early");
+  if (pixels == Pixels::left_out) return Image::outline(size.width, size.height, Format::rgba32f);
   Image image(size.width, size.height, Format::rgba32f);
   std::vector<std::uint8_t> row(4 * width);
   for (int y = 0; y < size.height; ++y) {

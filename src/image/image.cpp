@@ -45,16 +45,29 @@ void with_channel_type(Format format, Action action) {
 }  // namespace
 
 Image::Image(int width, int height, Format format) : width_(width), height_(height), format_(format) {
+  expect_sound();
+  bytes_.resize(row_bytes() * static_cast<std::size_t>(height));
+}
+
+Image Image::outline(int width, int height, Format format) {
+  Image image;
+  image.width_ = width;
+  image.height_ = height;
+  image.format_ = format;
+  image.expect_sound();
+  return image;
+}
+
+void Image::expect_sound() const {
   constexpr int largest = 65536;
-  if (width < 1 || height < 1 || width > largest || height > largest) {
-    throw Mistake("bad-size", {}, fmt::format("an image of {} x {} pixels", width, height),
+  if (width_ < 1 || height_ < 1 || width_ > largest || height_ > largest) {
+    throw Mistake("bad-size", {}, fmt::format("an image of {} x {} pixels", width_, height_),
                   fmt::format("both must be in 1..{}", largest));
   }
-  if (!is_rgba_bytes(format) && format != Format::r8ui && !holds_wide_numbers(format)) {
-    throw Mistake("image-format", {}, fmt::format("an image can't hold {}", to_string(format)),
+  if (!is_rgba_bytes(format_) && format_ != Format::r8ui && !holds_wide_numbers(format_)) {
+    throw Mistake("image-format", {}, fmt::format("an image can't hold {}", to_string(format_)),
                   "use rgba8, rgba8_srgb, r8ui, or 1, 2 or 4 channels of 32 bits");
   }
-  bytes_.resize(row_bytes() * static_cast<std::size_t>(height));
 }
 
 std::size_t Image::offset_of(int x, int y) const {
@@ -62,6 +75,7 @@ std::size_t Image::offset_of(int x, int y) const {
     throw Mistake("pixel-outside", {}, fmt::format("pixel {},{} is outside of {} x {}", x, y, width_, height_),
                   fmt::format("pixels count from 0,0 at the upper left to {},{}", width_ - 1, height_ - 1));
   }
+  if (is_outline()) throw Mistake("no-pixels", {}, "this picture was read without its pixels", "read it with them");
   return static_cast<std::size_t>(y) * row_bytes() +
          static_cast<std::size_t>(x) * static_cast<std::size_t>(info(format_).bytes);
 }

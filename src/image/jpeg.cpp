@@ -19,19 +19,14 @@ class JpegReader {
     if (!handle_) broken_image(name_, "JPEG", "it can't be read without memory");
   }
 
-  std::optional<ImageSize> size() {
+  Image decode(Pixels pixels) {
     if (tjDecompressHeader3(handle_.get(), data(), byte_count(), &width_, &height_, &sampling_, &colors_) != 0)
-      return std::nullopt;
-    return ImageSize{static_cast<std::uint64_t>(width_), static_cast<std::uint64_t>(height_)};
-  }
-
-  Image decode() {
-    const auto found = size();
-    if (!found) broken_image(name_, "JPEG", cause());
-    expect_image_size(found->width, found->height, false, name_, "JPEG");
+      broken_image(name_, "JPEG", cause());
+    expect_image_size(static_cast<std::uint64_t>(width_), static_cast<std::uint64_t>(height_), false, name_, "JPEG");
     if (colors_ == TJCS_CMYK || colors_ == TJCS_YCCK) {
       fail("broken-image", {}, fmt::format("\"{}\" is a JPEG of printing colours (CMYK)", name_), "save it as RGB");
     }
+    if (pixels == Pixels::left_out) return Image::outline(width_, height_, Format::rgba8_srgb);
     Image image(width_, height_, Format::rgba8_srgb);
     // More scans than any program writes would keep us busy for minutes.
     const int flags = TJFLAG_LIMITSCANS | TJFLAG_ACCURATEDCT;
@@ -60,13 +55,8 @@ class JpegReader {
 
 }  // namespace
 
-std::optional<ImageSize> jpeg_size(std::string_view bytes) {
-  const std::string unnamed;
-  return JpegReader(bytes, unnamed).size();
-}
-
-Image decode_jpeg(std::string_view bytes, const std::string& name) {
-  return JpegReader(bytes, name).decode();
+Image decode_jpeg(std::string_view bytes, const std::string& name, Pixels pixels) {
+  return JpegReader(bytes, name).decode(pixels);
 }
 
 }  // namespace periscena

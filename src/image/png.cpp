@@ -51,11 +51,13 @@ class PngReader {
   PngReader& operator=(const PngReader&) = delete;
   ~PngReader() { png_destroy_read_struct(&png_, &info_, nullptr); }
 
-  Image decode() {
+  Image decode(Pixels pixels) {
     if (!read_head()) broken_image(name_, "PNG", cause_);
     expect_image_size(png_get_image_width(png_, info_), png_get_image_height(png_, info_), false, name_, "PNG");
-    Image image(static_cast<int>(png_get_image_width(png_, info_)), static_cast<int>(png_get_image_height(png_, info_)),
-                Format::rgba8_srgb);
+    const int width = static_cast<int>(png_get_image_width(png_, info_)),
+              height = static_cast<int>(png_get_image_height(png_, info_));
+    if (pixels == Pixels::left_out) return Image::outline(width, height, Format::rgba8_srgb);
+    Image image(width, height, Format::rgba8_srgb);
     std::vector<png_bytep> rows(static_cast<std::size_t>(image.height()));
     for (std::size_t y = 0; y < rows.size(); ++y)
       rows[y] = reinterpret_cast<png_bytep>(image.bytes().data() + y * image.row_bytes());
@@ -111,8 +113,8 @@ class PngReader {
 
 }  // namespace
 
-Image decode_png(std::string_view bytes, const std::string& name) {
-  return PngReader(bytes, name).decode();
+Image decode_png(std::string_view bytes, const std::string& name, Pixels pixels) {
+  return PngReader(bytes, name).decode(pixels);
 }
 
 }  // namespace periscena

@@ -114,21 +114,30 @@ void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit,
                       fmt::format("use {}", instead));
 }
 
+void expect_named(const Reference& name, bool found, const char* kind, const std::string& who,
+                  const std::function<std::vector<std::string>()>& names, const char* declaration,
+                  Diagnostics& problems) {
+  if (name.empty() || found) return;
+  problems.error(fmt::format("unknown-{}", kind), name.place,
+                 fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name), [&] {
+                   const auto known = HintLimit::reached() ? std::vector<std::string>() : names();
+                   return known.empty() ? fmt::format(fmt::runtime(declaration), name.name)
+                                        : name_hint(name.name, known);
+                 });
+}
+
 void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems) {
   if (!scene) return;
-  const auto report = [&](const Reference& name, const char* kind, const std::vector<std::string>& names,
-                          const char* declaration) {
-    if (name.empty() || std::find(names.begin(), names.end(), name.name) != names.end()) return;
-    problems.error(fmt::format("unknown-{}", kind), name.place,
-                   fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name),
-                   names.empty() ? fmt::format(fmt::runtime(declaration), name.name) : name_hint(name.name, names));
-  };
-  const std::vector<std::string> tags = scene->tags();
-  for (const Reference& tag : choice.tags) report(tag, "tag", tags, "give an object tags = [\"{}\"]");
-  for (const Reference& tag : choice.without_tags) report(tag, "tag", tags, "give an object tags = [\"{}\"]");
-  std::vector<std::string> variants;
-  for (const Variant& variant : scene->variants()) variants.push_back(variant.name);
-  report(choice.variant, "variant", variants, "declare it: [variant.\"{}\"]");
+  for (const std::vector<Reference>* tags : {&choice.tags, &choice.without_tags}) {
+    for (const Reference& tag : *tags) {
+      expect_named(
+          tag, scene->has_tag(tag.name), "tag", who, [&] { return scene->tags(); }, "give an object tags = [\"{}\"]",
+          problems);
+    }
+  }
+  expect_named(
+      choice.variant, scene->find_variant(choice.variant.name), "variant", who,
+      [&] { return names_of(scene->variants()); }, "declare it: [variant.\"{}\"]", problems);
 }
 
 void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems) {
@@ -142,11 +151,11 @@ void expect_view(const Scene* scene, const Reference& view, const std::string& w
     return;
   }
   if (scene->find_view(view.name)) return;
-  std::vector<std::string> names;
-  for (const View& known : scene->views()) names.push_back(known.name);
   problems.error(
-      "unknown-view", view.place, fmt::format("{} looks through \"{}\", which is no view", who, view.name),
-      names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names));
+      "unknown-view", view.place, fmt::format("{} looks through \"{}\", which is no view", who, view.name), [&] {
+        const std::vector<std::string> names = names_of(scene->views());
+        return names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names);
+      });
 }
 
 }  // namespace periscena::passes

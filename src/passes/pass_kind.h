@@ -4,6 +4,7 @@
 #include <periscena/gl/pass_work.h>
 #include <periscena/gl/shader_text.h>
 #include <periscena/graph/frame_graph.h>
+#include <periscena/image/picture_reader.h>
 #include <periscena/scene/scene.h>
 
 #include <filesystem>
@@ -20,7 +21,8 @@ struct PassSource {
   std::vector<Read> reads;
   std::vector<Write> writes;
   std::shared_ptr<const Scene> scene;
-  std::filesystem::path folder;  ///< that paths start from
+  std::filesystem::path folder;       ///< that paths start from
+  PictureReader* pictures = nullptr;  ///< reads pictures that the pass names
 };
 
 /// A target that a kind of pass reads or writes by a fixed name.
@@ -123,6 +125,12 @@ struct ObjectChoice {
   std::vector<Reference> tags, without_tags;
   Reference variant;
 };
+
+/// Reports a name that was not found. @param kind  "light" @param who  for the message: `pass "mirror"`
+/// @param names  what it could have meant @param declaration  where there is none: `declare it: [light."{}"]`
+void expect_named(const Reference& name, bool found, const char* kind, const std::string& who,
+                  const std::function<std::vector<std::string>()>& names, const char* declaration,
+                  Diagnostics& problems);
 
 /// Reports tags and variants that are not in the scene. @param who  for the message: `pass "mirror"`
 void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems);

@@ -205,7 +205,11 @@ EnvironmentLight light_of(const Environment& environment, const std::filesystem:
   environment.expect_sound();
   const std::filesystem::path file = cache.empty() ? cache : cache / cache_name(environment);
   std::error_code code;
-  if (!file.empty() && std::filesystem::exists(file, code)) {
+  // A pipe or a link under its name was put there by somebody else; it is neither read nor written.
+  const auto kind = std::filesystem::symlink_status(file, code).type();
+  const bool there = kind == std::filesystem::file_type::regular;
+  const bool usable = !file.empty() && (there || kind == std::filesystem::file_type::not_found);
+  if (usable && there) {
     try {
       if (auto known = from_bytes(read_bytes(file))) return std::move(*known);
     } catch (const Error&) {
@@ -214,9 +218,10 @@ EnvironmentLight light_of(const Environment& environment, const std::filesystem:
   }
   const CubeImage cube = to_cube(environment);
   EnvironmentLight light{prefilter(cube), irradiance_harmonics(cube)};
-  if (file.empty()) return light;
+  if (!usable) return light;
   try {
     std::filesystem::create_directories(cache, code);
+    expect_writable(file);  // which removes what a killed run has left there
     write_file(file, to_bytes(light));
   } catch (const Error&) {
     // The next run computes it again.
@@ -225,7 +230,9 @@ EnvironmentLight light_of(const Environment& environment, const std::filesystem:
 }
 
 std::filesystem::path default_cache() {
-  if (const char* folder = std::getenv("XDG_CACHE_HOME"); folder && *folder)
+  // "If an implementation encounters a relative path … it should consider the path invalid and ignore it" (XDG Base
+  // Directory Specification 0.8).
+  if (const char* folder = std::getenv("XDG_CACHE_HOME"); folder && std::filesystem::path(folder).is_absolute())
     return std::filesystem::path(folder) / "periscena";
   if (const char* home = std::getenv("HOME"); home && *home) return std::filesystem::path(home) / ".cache/periscena";
   return {};

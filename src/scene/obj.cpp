@@ -1,6 +1,9 @@
+#include "scene/polygons.h"
+
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
-#include <periscena/image/files.h>
+#include <periscena/base/names.h>
+#include <periscena/base/utf8.h>
 #include <periscena/scene/gltf.h>
 
 #include <fmt/format.h>
@@ -14,6 +17,13 @@
 namespace periscena {
 namespace {
 
+constexpr std::size_t most_text = std::size_t{1} << 30;
+
+void note_latin(const std::string& file, Diagnostics& notes) {
+  notes.note("latin-1", Place::file(file), fmt::format("{} is no UTF-8; it is read as Latin-1", file),
+             "save it as UTF-8 if names look wrong");
+}
+
 /// @throws Error "path-outside"
 std::filesystem::path path_beside_model(const std::filesystem::path& folder, const std::string& model,
                                         std::string file) {
@@ -26,8 +36,37 @@ std::filesystem::path path_beside_model(const std::filesystem::path& folder, con
   return *path;
 }
 
+/// Text as UTF-8: bytes that are none are taken for Latin-1, whose characters are the first of Unicode.
+std::string as_utf8(std::string bytes, bool& was_latin) {
+  constexpr std::string_view byte_order_mark = "\xEF\xBB\xBF";
+  if (bytes.starts_with(byte_order_mark)) bytes.erase(0, byte_order_mark.size());
+  was_latin = !is_utf8(bytes);
+  if (!was_latin) return bytes;
+  std::string text;
+  for (const char c : bytes) {
+    const auto code = static_cast<unsigned char>(c);
+    if (code < 0x80) {
+      text += c;
+    } else {
+      text += {static_cast<char>(0xC0 | code >> 6), static_cast<char>(0x80 | (code & 0x3F))};
+    }
+  }
+  return text;
+}
+
+/// Back again: how a program that writes Latin-1 names its files.
+std::string as_latin(std::string_view text) {
+  std::string bytes;
+  while (!text.empty()) {
+    const char32_t code = take_character(text);
+    bytes += code < 0x100 ? static_cast<char>(code) : '?';
+  }
+  return bytes;
+}
+
 /// A picture of metallic in blue and of roughness in green, as materials want them together.
 Image together(const Image& metallic, const Image* roughness) {
+  if (metallic.is_outline()) return Image::outline(metallic.width(), metallic.height(), Format::rgba8);
   Image image(metallic.width(), metallic.height(), Format::rgba8);
   for (int y = 0; y < image.height(); ++y) {
     for (int x = 0; x < image.width(); ++x) {
@@ -50,7 +89,9 @@ class MaterialFiles final : public tinyobj::MaterialReader {
                   std::map<std::string, int>* names, std::string* warn, std::string* err) override {
     const std::filesystem::path path = path_beside_model(folder_, name_, file);
     try {
-      std::istringstream text(read_text(path)->text);
+      bool latin = false;
+      std::istringstream text(as_utf8(read_bytes(path, most_text), latin));
+      if (latin) note_latin(path.lexically_normal().string(), notes_);
       tinyobj::LoadMtl(names, materials, &text, warn, err);
       return true;
     } catch (const Error& error) {
@@ -68,14 +109,18 @@ class MaterialFiles final : public tinyobj::MaterialReader {
 
 class ObjImporter {
  public:
-  explicit ObjImporter(const std::filesystem::path& path)
-      : name_(path.lexically_normal().string()), folder_(path.parent_path()) {}
+  ObjImporter(const std::filesystem::path& path, PictureReader* pictures)
+      : name_(path.lexically_normal().string()),
+        folder_(path.parent_path()),
+        pictures_(pictures ? *pictures : own_pictures_) {}
 
-  Import run(const std::string& text) {
-    std::istringstream in(text);
+  Import run(std::string bytes) {
+    bool latin = false;
+    std::istringstream in(as_utf8(std::move(bytes), latin));
+    if (latin) note_latin(name_, result_.notes);
     MaterialFiles files(folder_, result_.notes, name_);
     std::string warning, error;
-    if (!tinyobj::LoadObj(&attributes_, &shapes_, &materials_, &warning, &error, &in, &files, true, false))
+    if (!tinyobj::LoadObj(&attributes_, &shapes_, &materials_, &warning, &error, &in, &files, false, false))
       refuse(error.empty() ? "can't be read" : error.substr(0, error.find('\n')));
     for (const tinyobj::material_t& material : materials_) handles_.push_back(add_material(material));
     for (const tinyobj::shape_t& shape : shapes_) add_shape(shape);
@@ -84,8 +129,8 @@ class ObjImporter {
   }
 
  private:
-  [[noreturn]] void refuse(const std::string& cause) const {
-    fail("broken-obj", Place::file(name_), fmt::format("{}: {}", name_, cause), "export the file again");
+  [[noreturn]] void refuse(const std::string& cause, const std::string& mend = "export the file again") const {
+    fail("broken-obj", Place::file(name_), fmt::format("{}: {}", name_, cause), mend);
   }
 
   TextureUse map(const std::string& file, TextureHolds holds) {
@@ -100,9 +145,14 @@ class ObjImporter {
 
   /// @return null, with a note, for what can't be read
   std::shared_ptr<const Image> read(const std::string& file) {
-    const std::filesystem::path path = path_beside_model(folder_, name_, file);
+    std::filesystem::path path = path_beside_model(folder_, name_, file);
+    std::error_code ignored;
+    if (!std::filesystem::exists(path, ignored)) {
+      const auto latin = path_beside_model(folder_, name_, as_latin(file));
+      if (std::filesystem::exists(latin, ignored)) path = latin;
+    }
     try {
-      return std::make_shared<const Image>(read_image(path));
+      return pictures_.read(path);
     } catch (const Error& error) {
       result_.notes.warning("missing-texture", Place::file(name_), error.diagnostics()[0].message,
                             "the material goes without it");
@@ -144,8 +194,8 @@ class ObjImporter {
   MaterialHandle add_material(const tinyobj::material_t& from) {
     Scene& scene = result_.scene;
     Material material;
-    material.name = from.name.empty() ? "material" : from.name;
-    for (int i = 2; scene.find_material(material.name).valid(); ++i) material.name = fmt::format("{} {}", from.name, i);
+    material.name = material_names_.next(from.name.empty() ? "material" : from.name,
+                                         [&](const std::string& name) { return scene.find_material(name).valid(); });
     const auto color = [](const tinyobj::real_t* rgb) -> Vec3 {
       return Vec3(rgb[0], rgb[1], rgb[2]).cwiseMax(0).cwiseMin(1);
     };
@@ -194,14 +244,19 @@ class ObjImporter {
     bool all_normals = true, all_uv = true;
   };
 
+  void expect_known(int value, std::size_t count, const char* what, bool required) const {
+    if (value < (required ? 0 : -1) || (value >= 0 && static_cast<std::size_t>(value) >= count))
+      refuse(fmt::format("a face names {} {}, but there are {}", what, value + 1, count));
+  }
+
+  void expect_vertex(const tinyobj::index_t& index) const {
+    expect_known(index.vertex_index, attributes_.vertices.size() / 3, "vertex", true);
+  }
+
   void add_corner(Corners& into, const tinyobj::index_t& index) {
-    const auto expect = [&](int value, std::size_t count, const char* what, bool required) {
-      if (value < (required ? 0 : -1) || (value >= 0 && static_cast<std::size_t>(value) >= count))
-        refuse(fmt::format("a face names {} {}, but there are {}", what, value + 1, count));
-    };
-    expect(index.vertex_index, attributes_.vertices.size() / 3, "vertex", true);
-    expect(index.normal_index, attributes_.normals.size() / 3, "normal", false);
-    expect(index.texcoord_index, attributes_.texcoords.size() / 2, "texture coordinates", false);
+    expect_vertex(index);
+    expect_known(index.normal_index, attributes_.normals.size() / 3, "normal", false);
+    expect_known(index.texcoord_index, attributes_.texcoords.size() / 2, "texture coordinates", false);
     const std::array key{index.vertex_index, index.normal_index, index.texcoord_index};
     const auto found = into.known.try_emplace(key, static_cast<std::uint32_t>(into.positions.size()));
     into.indices.push_back(found.first->second);
@@ -227,12 +282,35 @@ class ObjImporter {
                                1);
   }
 
+  void add_face(Corners& into, std::span<const tinyobj::index_t> corners) {
+    if (corners.size() < 3) return;
+    face_.clear();
+    for (const tinyobj::index_t& corner : corners) {
+      expect_vertex(corner);
+      const auto i = static_cast<std::size_t>(corner.vertex_index) * 3;
+      face_.emplace_back(attributes_.vertices[i], attributes_.vertices[i + 1], attributes_.vertices[i + 2]);
+    }
+    const auto triangles = triangulation_.triangulate(face_);
+    if (!triangles) {
+      refuse(fmt::format("has a face of {} corners that is not convex, which takes too long to take apart",
+                         corners.size()),
+             "let the program that wrote it make triangles");
+    }
+    for (const auto& triangle : *triangles) {
+      for (const std::uint32_t corner : triangle) add_corner(into, corners[corner]);
+    }
+  }
+
   void add_shape(const tinyobj::shape_t& shape) {
     const std::string name = shape.name.empty() ? "shape" : shape.name;
     std::map<int, Corners> by_material;
-    for (std::size_t i = 0; i < shape.mesh.indices.size(); ++i)
-      add_corner(by_material[i / 3 < shape.mesh.material_ids.size() ? shape.mesh.material_ids[i / 3] : -1],
-                 shape.mesh.indices[i]);
+    std::size_t first_corner = 0;
+    for (std::size_t face = 0; face < shape.mesh.num_face_vertices.size(); ++face) {
+      const std::size_t count = shape.mesh.num_face_vertices[face];
+      const int material = face < shape.mesh.material_ids.size() ? shape.mesh.material_ids[face] : -1;
+      add_face(by_material[material], std::span(shape.mesh.indices).subspan(first_corner, count));
+      first_corner += count;
+    }
     for (auto& [material, corners] : by_material) add_mesh(name, Primitive::triangles, material_of(material), corners);
     Corners lines, points;
     std::size_t first = 0;
@@ -259,9 +337,9 @@ class ObjImporter {
     mesh.indices = std::move(corners.indices);
     if (primitive == Primitive::triangles && mesh.normals.empty()) mesh = with_flat_normals(mesh);
     if (scene.materials()[material.index].normal_map.valid()) mesh = with_tangents(mesh);
-    std::string free = name;
-    for (int i = 2; scene.find_mesh(free).valid() || scene.find_node(free).valid(); ++i)
-      free = fmt::format("{} {}", name, i);
+    const std::string free = shape_names_.next(name, [&](const std::string& taken) {
+      return scene.find_mesh(taken).valid() || scene.find_node(taken).valid();
+    });
     Node node;
     node.name = free;
     try {
@@ -280,12 +358,17 @@ class ObjImporter {
   std::vector<tinyobj::shape_t> shapes_;
   std::vector<tinyobj::material_t> materials_;
   std::vector<MaterialHandle> handles_;
+  PictureReader own_pictures_;
+  PictureReader& pictures_;
+  FreeNames material_names_, shape_names_;
+  Triangulation triangulation_;
+  std::vector<Vec3> face_;  ///< the corners of the one that is taken apart
 };
 
 }  // namespace
 
-Import read_obj(const std::filesystem::path& path) {
-  return ObjImporter(path).run(read_text(path)->text);
+Import read_obj(const std::filesystem::path& path, PictureReader* pictures) {
+  return ObjImporter(path, pictures).run(read_bytes(path, most_text));
 }
 
 }  // namespace periscena

@@ -59,10 +59,19 @@ void ParticleCloud::expect_sound(const Place& place) const {
   if (!(steps_a_second > 0 && life > 0 && life * steps_a_second <= 65536))
     refuse(fmt::format("particles live {} s, at {} steps a second", life, steps_a_second),
            "both must be more than 0, and a life at most 65,536 steps");
-  if (!(drag >= 0 && gust >= 0 && gust_size > 0 && gust_seconds > 0 && gust_seconds * steps_a_second <= 65536))
-    refuse(
-        fmt::format("particles have a drag of {}, gusts of {} m/s, {} m and {} s", drag, gust, gust_size, gust_seconds),
-        "drag and gusts must be at least 0, size and seconds of gusts more than 0");
+  if (life * steps_a_second < 1) {
+    refuse(fmt::format("particles live {} s, less than one step of {:.4g} s", life, 1 / steps_a_second),
+           "let them live longer, or take more steps a second");
+  }
+  if (!(drag >= 0)) refuse(fmt::format("particles have a drag of {}", drag), "choose 0 or more");
+  if (!(gust >= 0 && gust_size > 0 && gust_seconds > 0)) {
+    refuse(fmt::format("particles have gusts of {} m/s, {} m and {} s", gust, gust_size, gust_seconds),
+           "the speed is 0 or more, size and seconds are more than 0");
+  }
+  if (!(gust_seconds * steps_a_second <= 65536)) {
+    refuse(fmt::format("gusts last {} s, at {} steps a second", gust_seconds, steps_a_second),
+           "choose less: a gust lasts at most 65,536 steps");
+  }
   if ((from_low.array() > from_high.array()).any() || (bounds_low.array() >= bounds_high.array()).any())
     refuse("a box of particles has its low corner above its high one", "exchange them");
   if ((from_low.array() < bounds_low.array()).any() || (from_high.array() > bounds_high.array()).any())

@@ -16,10 +16,19 @@ void expect_free(bool taken, const char* what, std::string_view name, const Plac
                 "choose another name");
 }
 
-template <class Thing>
-const Thing* find_named(const std::vector<Thing>& things, std::string_view name) {
-  const auto found = std::find_if(things.begin(), things.end(), [&](const Thing& thing) { return thing.name == name; });
-  return found == things.end() ? nullptr : &*found;
+/// Puts a thing behind the others of its kind, and its name into their index. @return its number
+template <class Thing, class Index>
+std::uint32_t append(Thing thing, std::vector<Thing>& things, Index& index) {
+  const auto number = static_cast<std::uint32_t>(things.size());
+  index.emplace(thing.name, number);
+  things.push_back(std::move(thing));
+  return number;
+}
+
+template <class Thing, class Index>
+const Thing* find_named(const std::vector<Thing>& things, const Index& index, std::string_view name) {
+  const auto found = index.find(std::string(name));
+  return found == index.end() ? nullptr : &things[found->second];
 }
 
 template <class HandleType, class Index>
@@ -107,9 +116,7 @@ TextureHandle Scene::add_texture(Texture texture, Place place) {
     refuse(fmt::format("has an anisotropy of {}", texture.sampling.anisotropy), "choose 1 to 16");
   if (const auto& tile = texture.metres_per_tile; tile && !(tile->minCoeff() > 0 && is_finite(*tile)))
     refuse(fmt::format("has tiles of {} x {} m", tile->x(), tile->y()), "choose more than 0 metres");
-  texture_index_.emplace(texture.name, static_cast<std::uint32_t>(textures_.size()));
-  textures_.push_back(std::move(texture));
-  return {static_cast<std::uint32_t>(textures_.size() - 1)};
+  return {append(std::move(texture), textures_, texture_index_)};
 }
 
 void expect_holds(const MapInfo& map, const Texture& texture, const std::string& material, const Place& place) {
@@ -158,9 +165,7 @@ void Scene::expect_sound(const Material& material, const Place& place) const {
 MaterialHandle Scene::add_material(Material material, Place place) {
   expect_free(find_material(material.name).valid(), "material", material.name, place);
   expect_sound(material, place);
-  material_index_.emplace(material.name, static_cast<std::uint32_t>(materials_.size()));
-  materials_.push_back(std::move(material));
-  return {static_cast<std::uint32_t>(materials_.size() - 1)};
+  return {append(std::move(material), materials_, material_index_)};
 }
 
 void Scene::change_material(MaterialHandle which, Material material, Place place) {
@@ -183,6 +188,7 @@ NodeHandle Scene::add_node(Node node, Place place) {
   }
   if (node.motion) periscena::expect_sound(*node.motion, node.name, place);
   if (node.keys) node.keys->expect_sound(node.name, place);
+  tags_.insert(node.tags.begin(), node.tags.end());
   if (!node.name.empty()) node_index_.emplace(node.name, static_cast<std::uint32_t>(nodes_.size()));
   nodes_.push_back(std::move(node));
   return {static_cast<std::uint32_t>(nodes_.size() - 1)};
@@ -211,14 +217,14 @@ void Scene::add_light(Light light, Place place) {
   }
   if (light.node.valid() && light.node.index >= nodes_.size())
     refuse("follows a node that this scene lacks", "use a handle that add_node of this scene returned");
-  light_index_.emplace(light.name, static_cast<std::uint32_t>(lights_.size()));
-  lights_.push_back(std::move(light));
+  light_tags_.insert(light.tags.begin(), light.tags.end());
+  append(std::move(light), lights_, light_index_);
 }
 
 void Scene::add_light(AmbientLight light, Place place) {
   expect_free(light_is_taken(light.name), "light", light.name, place);
   expect_finite(is_finite(light.sky) && is_finite(light.ground), "light", light.name, place);
-  ambient_lights_.push_back(std::move(light));
+  append(std::move(light), ambient_lights_, ambient_index_);
 }
 
 void Scene::add_environment(Environment environment, Place place) {
@@ -226,7 +232,7 @@ void Scene::add_environment(Environment environment, Place place) {
   expect_finite(std::isfinite(environment.rotation) && std::isfinite(environment.intensity), "environment",
                 environment.name, place);
   environment.expect_sound(place);
-  environments_.push_back(std::move(environment));
+  append(std::move(environment), environments_, environment_index_);
 }
 
 void Scene::add_fog(Fog fog, Place place) {
@@ -244,7 +250,7 @@ void Scene::add_fog(Fog fog, Place place) {
   if (!(fog.half_height > 0)) refuse(fmt::format("halves every {} m", fog.half_height), "choose more than 0");
   if (fog.kind != Fog::Kind::exponential && std::isfinite(fog.half_height))
     refuse("thins out with height, but is not exponential", "choose kind exponential, or leave half_height out");
-  fogs_.push_back(std::move(fog));
+  append(std::move(fog), fogs_, fog_index_);
 }
 
 void Scene::add_variant(Variant variant, Place place) {
@@ -260,7 +266,7 @@ void Scene::add_variant(Variant variant, Place place) {
                   fmt::format("variant \"{}\" names a material or node that this scene lacks", variant.name),
                   "use handles that this scene returned");
   }
-  variants_.push_back(std::move(variant));
+  append(std::move(variant), variants_, variant_index_);
 }
 
 Camera View::placed(const Transform& world) const {
@@ -279,7 +285,7 @@ void Scene::add_view(View view, Place place) {
   }
   view.camera.view(place);  // refuses what can't be looked through
   view.camera.projection(1, place);
-  views_.push_back(std::move(view));
+  append(std::move(view), views_, view_index_);
 }
 
 MeshHandle Scene::find_mesh(std::string_view name) const {
@@ -299,28 +305,31 @@ TextureHandle Scene::find_texture(std::string_view name) const {
 }
 
 const Light* Scene::find_light(std::string_view name) const {
-  const auto found = light_index_.find(std::string(name));
-  return found == light_index_.end() ? nullptr : &lights_[found->second];
+  return find_named(lights_, light_index_, name);
+}
+
+bool Scene::has_light(std::string_view name_or_tag) const {
+  return light_is_taken(name_or_tag) || light_tags_.contains(name_or_tag);
 }
 
 const Environment* Scene::find_environment(std::string_view name) const {
-  return find_named(environments_, name);
+  return find_named(environments_, environment_index_, name);
 }
 
 const Fog* Scene::find_fog(std::string_view name) const {
-  return find_named(fogs_, name);
+  return find_named(fogs_, fog_index_, name);
 }
 
 const Variant* Scene::find_variant(std::string_view name) const {
-  return find_named(variants_, name);
+  return find_named(variants_, variant_index_, name);
 }
 
 const AmbientLight* Scene::find_ambient_light(std::string_view name) const {
-  return find_named(ambient_lights_, name);
+  return find_named(ambient_lights_, ambient_index_, name);
 }
 
 const View* Scene::find_view(std::string_view name) const {
-  return find_named(views_, name);
+  return find_named(views_, view_index_, name);
 }
 
 std::size_t Scene::triangle_count() const {
@@ -332,9 +341,7 @@ std::size_t Scene::triangle_count() const {
 }
 
 std::vector<std::string> Scene::tags() const {
-  std::set<std::string> known;
-  for (const Node& node : nodes_) known.insert(node.tags.begin(), node.tags.end());
-  return {known.begin(), known.end()};
+  return {tags_.begin(), tags_.end()};
 }
 
 std::vector<bool> Scene::chosen(const Selection& selection) const {

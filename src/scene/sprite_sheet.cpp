@@ -85,6 +85,7 @@ void SpriteSheet::expect_sound(const Place& place) const {
 }
 
 void SpriteSheet::cut_out(const std::array<int, 3>& color) {
+  if (image->is_outline()) return;
   auto cut = std::make_shared<Image>(*image);
   for (int y = 0; y < cut->height(); ++y) {
     for (int x = 0; x < cut->width(); ++x) {
@@ -95,7 +96,7 @@ void SpriteSheet::cut_out(const std::array<int, 3>& color) {
   image = std::move(cut);
 }
 
-SpriteSheet read_sheet(const std::filesystem::path& path) {
+SpriteSheet read_sheet(const std::filesystem::path& path, PictureReader* pictures) {
   const auto text = read_text(path);
   const Json json = Json::parse(text->text, nullptr, false);
   if (json.is_discarded()) broken_sheet(path, "it is not JSON");
@@ -109,7 +110,8 @@ SpriteSheet read_sheet(const std::filesystem::path& path) {
          fmt::format("sheet \"{}\" names an image out of its folder: \"{}\"", path.string(), image->get<std::string>()),
          "put the image beside the sheet");
   }
-  SpriteSheet sheet{path.stem().string(), std::make_shared<Image>(read_image(*beside)), {}};
+  PictureReader own;
+  SpriteSheet sheet{path.stem().string(), (pictures ? *pictures : own).read(*beside), {}};
   for (std::size_t i = 0; i < cells->size(); ++i) {
     const Json& cell = (*cells)[i];
     if (!cell.is_object()) broken_sheet(path, fmt::format("cells[{}] is no object", i));
@@ -123,10 +125,13 @@ SpriteSheet read_sheet(const std::filesystem::path& path) {
   return sheet;
 }
 
+std::filesystem::path sheet_picture_path(const std::filesystem::path& path) {
+  return std::filesystem::path(path).replace_extension(".png");
+}
+
 void write_sheet(const SpriteSheet& sheet, const std::filesystem::path& path) {
   sheet.expect_sound(Place::file(path.string()));
-  std::filesystem::path picture = path;
-  picture.replace_extension(".png");
+  const std::filesystem::path picture = sheet_picture_path(path);
   Json cells = Json::array();
   for (const SpriteCell& cell : sheet.cells) {
     cells.push_back(
@@ -134,6 +139,7 @@ void write_sheet(const SpriteSheet& sheet, const std::filesystem::path& path) {
   }
   const Json json{{"image", picture.filename().string()}, {"cells", std::move(cells)}};
   expect_writable(path);
+  expect_writable(picture);
   write_png(*sheet.image, picture);
   write_file(path, std::string_view(json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"));
 }

@@ -5,7 +5,6 @@
 #include <periscena/base/file.h>
 #include <periscena/frame/frame_file.h>
 
-#include <chrono>
 #include <cmath>
 
 using namespace periscena;
@@ -138,21 +137,6 @@ TEST_CASE_METHOD(Written, "the frame's own view is told once, though several pas
   REQUIRE_THAT(text, Catch::Contains(":2:8: error[unknown-view]: the frame looks through \"fornt\"") &&
                          Catch::Contains("did you mean \"front\"?"));
   REQUIRE(text.find("unknown-view") == text.rfind("unknown-view"));
-}
-
-TEST_CASE_METHOD(Written,
-                 "a scene of 50,000 named objects is read in a time that grows with their number, not its square") {
-  const auto seconds = [&](int count) {
-    std::string text = scene_sections + pass;
-    for (int i = 0; i < count; ++i) {
-      text += "[[object]]\nname = \"object " + std::to_string(i) + "\"\nmesh = \"box\"\nmaterial = \"oak\"\n";
-    }
-    const auto start = std::chrono::steady_clock::now();
-    REQUIRE(read(text).plan().ok());
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-  };
-  // Ten times the objects; a square would be a hundred times the time.
-  REQUIRE(seconds(50000) < 40 * seconds(5000));
 }
 
 TEST_CASE_METHOD(Written, "numbers written as nan, inf or with far too many digits are refused") {

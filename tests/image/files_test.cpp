@@ -2,7 +2,7 @@
 #include "thrown.h"
 
 #include <periscena/base/file.h>
-#include <periscena/image/files.h>
+#include <periscena/image/picture_reader.h>
 
 #include <fmt/format.h>
 #include <png.h>
@@ -82,8 +82,10 @@ TEST_CASE("a JPEG comes in upright and nearly as it was, a cut or spoilt one is 
   }
   for (const int flags : {0, TJFLAG_PROGRESSIVE}) {
     const std::string file = jpeg_of(width, height, rgb, flags);
-    REQUIRE(image_size(file)->width == width);
-    REQUIRE(image_size(file)->height == height);
+    const Image outline = decode_image(file, "t", Pixels::left_out);
+    REQUIRE(outline.is_outline());
+    REQUIRE(outline.width() == width);
+    REQUIRE(outline.height() == height);
     const Image image = decode_image(file, "t");
     for (int y = 0; y < height; ++y) {
       for (int x = 0; x < width; ++x) {
@@ -180,4 +182,46 @@ TEST_CASE("an OpenEXR header that lies is told before room is made for what it c
   REQUIRE_THAT(spoilt(std::string("dataWindow\0box2i\0", 17), 12, huge), Contains("pixels"));
   REQUIRE_THAT(spoilt(std::string("lineOrder\0lineOrder\0", 20), 0, std::string("\2\0\0\0", 4)),
                Contains("a lineOrder of its header has 2 bytes"));
+}
+
+TEST_CASE("an outline has the size and the format that the decoded picture has, and no pixels") {
+  const Scratch scratch("outline");
+  write_png(Image(5, 3, Format::rgba8_srgb), scratch / "a.png");
+  write_hdr(Image(6, 2, Format::rgba32f), scratch / "a.hdr");
+  write_exr(Image(7, 4, Format::rg32f), scratch / "a.exr", "RG");
+  write_exr(Image(2, 9, Format::r32i), scratch / "b.exr", "R");
+  for (const char* name : {"a.png", "a.hdr", "a.exr", "b.exr"}) {
+    const std::string file = read_bytes(scratch / name);
+    const Image whole = decode_image(file, name), outline = decode_image(file, name, Pixels::left_out);
+    REQUIRE(outline.is_outline());
+    REQUIRE(outline.bytes().empty());
+    REQUIRE(outline.width() == whole.width());
+    REQUIRE(outline.height() == whole.height());
+    REQUIRE(outline.format() == whole.format());
+    REQUIRE(thrown_slug([&] { outline.at(0, 0); }) == "no-pixels");
+    REQUIRE_FALSE(whole.is_outline());
+  }
+}
+
+TEST_CASE("pictures are read once each, however they are spelt, and together within a budget by the files' size") {
+  const Scratch scratch("reader");
+  write_png(Image(8, 8, Format::rgba8_srgb), scratch / "a.png");
+  std::filesystem::create_symlink("a.png", scratch / "link.png");
+  PictureReader pictures;
+  const auto first = pictures.read(scratch / "a.png");
+  REQUIRE(pictures.read(scratch / "../" / scratch.path().filename() / "link.png") == first);
+  // 8192 x 8192 take 256 MiB of the 512 that any files may ask for.
+  const std::string large = encode_png(Image(8192, 8192, Format::rgba8_srgb));
+  PictureReader outlines(Pixels::left_out);
+  outlines.decode(large, "one");
+  outlines.decode(large, "two");
+  REQUIRE_THAT(thrown_text([&] { outlines.decode(large, "three"); }),
+               Catch::Contains("pictures-too-large") && Catch::Contains("\"three\" has 8192 x 8192 pixels"));
+  REQUIRE(outlines.large_textures().empty());
+  const std::string wide = encode_png(Image(20000, 1, Format::rgba8_srgb));
+  outlines.decode(wide, "data", PictureReader::Use::data);
+  REQUIRE(outlines.large_textures().empty());
+  outlines.decode(wide, "wide");
+  REQUIRE(outlines.large_textures().size() == 1);
+  REQUIRE(outlines.large_textures()[0].width == 20000);
 }

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/graph/frame_graph.h>
+#include <periscena/image/picture_reader.h>
 #include <periscena/scene/scene.h>
 
 #include <filesystem>
@@ -10,9 +11,17 @@
 
 namespace periscena {
 
+/// How much of what a frame names is read and made.
+enum class Contents {
+  whole,    ///< all, to draw it
+  outlines  ///< what checks need: headers of pictures, coarse stand-ins for generated meshes; it can be planned, not
+            ///< drawn
+};
+
 struct FrameFileOptions {
   std::optional<std::array<int, 2>> size = {};  ///< pixels, instead of the file's
   std::vector<std::string> overrides = {};      ///< "pass.NAME.KEY=VALUE" and the like, as --set takes them
+  Contents contents = Contents::whole;
 };
 
 /// A frame file that was read: the frame it describes, and what was wrong with it so far.
@@ -23,6 +32,7 @@ struct FrameFile {
   double history_rate = 60;  ///< frames a second
   FrameGraph graph;
   std::shared_ptr<const Scene> scene;
+  std::vector<PictureReader::LargeTexture> large_textures;  ///< that not every device can hold
   Diagnostics diagnostics;
 
   /// Checks the frame as a whole; its diagnostics come after those of reading, in the order of the file.

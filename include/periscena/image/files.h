@@ -19,16 +19,11 @@ inline constexpr std::size_t most_byte_pixels = std::size_t{1} << 26, most_float
 /// @throws Error "unreadable-file" or "broken-image"
 Image read_image(const std::filesystem::path& path);
 
+/// Whether a file's pixels are decoded, or only its header is read, for an outline.
+enum class Pixels { decoded, left_out };
+
 /// The same from memory. @param name  for messages; @throws Error "broken-image"
-Image decode_image(std::string_view bytes, const std::string& name);
-
-struct ImageSize {
-  std::uint64_t width = 0, height = 0;
-  std::uint64_t pixels() const { return width * height; }
-};
-
-/// What a PNG, JPEG or OpenEXR file says of its size, without decoding it; nothing for other files and broken ones.
-std::optional<ImageSize> image_size(std::string_view bytes);
+Image decode_image(std::string_view bytes, const std::string& name, Pixels pixels = Pixels::decoded);
 
 /// Is it a file of one of those kinds, by its first bytes?
 bool is_image(std::string_view bytes);

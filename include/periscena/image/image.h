@@ -19,6 +19,11 @@ class Image {
   /// @throws Mistake "bad-size" unless both are in 1..65536, "image-format" for other formats
   Image(int width, int height, Format format);
 
+  /// Only the size and the format of a picture: what checks need to know of a file before it is decoded. It has no
+  /// pixels; at and set refuse. @throws as the constructor
+  static Image outline(int width, int height, Format format);
+  bool is_outline() const { return width_ > 0 && bytes_.empty(); }
+
   int width() const { return width_; }
   int height() const { return height_; }
   Format format() const { return format_; }
@@ -34,7 +39,7 @@ class Image {
   }
 
   /// One pixel as it is stored, exactly: bytes as 0..255, the others as they are; absent channels are 0.
-  /// @param x, y  from the upper left; @throws Mistake "pixel-outside"
+  /// @param x, y  from the upper left; @throws Mistake "pixel-outside", "no-pixels" for an outline
   std::array<double, 4> at(int x, int y) const;
 
   /// Sets one pixel, each channel rounded and clamped to what the format holds. @throws as at
@@ -43,6 +48,7 @@ class Image {
   bool operator==(const Image&) const = default;
 
  private:
+  void expect_sound() const;
   std::size_t offset_of(int x, int y) const;
 
   int width_ = 0;

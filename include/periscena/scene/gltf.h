@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/image/picture_reader.h>
 #include <periscena/scene/scene.h>
 
 #include <filesystem>
@@ -24,10 +25,13 @@ struct Import {
 ///
 /// @throws Error "unreadable-file"; "broken-gltf", which names the place in the file: `meshes[3].primitives[0]`;
 /// "unsupported-extension" for one that the file requires; "path-outside" for files out of its folder; "broken-image"
-Import read_gltf(const std::filesystem::path& path);
+/// @param pictures  reads the images, and keeps to its budget; null: one of its own. With outlines in place of pixels,
+/// the scene can be checked but not drawn
+Import read_gltf(const std::filesystem::path& path, PictureReader* pictures = nullptr);
 
 /// The same from memory. @param name  for messages; @param folder  of external files
-Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder);
+Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder,
+                 PictureReader* pictures = nullptr);
 
 /// Writes a scene as one .glb: read back, it is equal. What glTF has no place for (tags, motions, ambient light, fog,
 /// environments, textures of floats, what materials and variants have beyond it) lies in "extras" that other readers
@@ -40,8 +44,9 @@ std::string encode_glb(const Scene& scene);
 
 /// Reads a Wavefront OBJ file with its materials (MTL): triangles and other polygons, lines, points; colours, roughness
 /// and metallic as MTL files have them, Blinn's highlight where there are none; maps of colour, roughness, metallic,
-/// normals and emission.
+/// normals and emission. Files that are no UTF-8 are read as Latin-1, with a note.
+/// @param pictures  as of read_gltf
 /// @throws Error "unreadable-file", "broken-obj"
-Import read_obj(const std::filesystem::path& path);
+Import read_obj(const std::filesystem::path& path, PictureReader* pictures = nullptr);
 
 }  // namespace periscena

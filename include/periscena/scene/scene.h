@@ -9,6 +9,7 @@
 
 #include <memory>
 #include <optional>
+#include <set>
 #include <span>
 #include <string>
 #include <unordered_map>
@@ -115,6 +116,12 @@ class Scene {
 
   /// All tags of nodes, each once, sorted.
   std::vector<std::string> tags() const;
+  bool has_tag(std::string_view tag) const { return tags_.contains(tag); }
+
+  bool has_light_tag(std::string_view tag) const { return light_tags_.contains(tag); }
+
+  /// Is there a light of any kind that has this name or tag?
+  bool has_light(std::string_view name_or_tag) const;
 
   /// By node: is it chosen?
   std::vector<bool> chosen(const Selection& selection) const;
@@ -143,7 +150,9 @@ class Scene {
   void expect_sound(const Material& material, const Place& place) const;
   bool light_is_taken(std::string_view name) const;
 
-  Index mesh_index_, texture_index_, material_index_, node_index_, light_index_;
+  Index mesh_index_, texture_index_, material_index_, node_index_, light_index_, ambient_index_, environment_index_,
+      fog_index_, variant_index_, view_index_;
+  std::set<std::string, std::less<>> tags_, light_tags_;
   std::vector<Mesh> meshes_;
   std::vector<std::string> mesh_names_;
   std::vector<Texture> textures_;

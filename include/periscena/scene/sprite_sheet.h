@@ -1,7 +1,7 @@
 #pragma once
 
 #include <periscena/base/place.h>
-#include <periscena/image/image.h>
+#include <periscena/image/picture_reader.h>
 
 #include <array>
 #include <filesystem>
@@ -48,8 +48,12 @@ struct SpriteSheet {
 ///
 ///     { "image": "dragonfly.png", "cells": [{ "name": "up", "x": 0, "y": 0, "width": 48, "height": 32 }] }
 ///
+/// @param pictures  reads the image; null: one of its own
 /// @throws Error "unreadable-file", "broken-sheet", "broken-image", "path-outside"
-SpriteSheet read_sheet(const std::filesystem::path& path);
+SpriteSheet read_sheet(const std::filesystem::path& path, PictureReader* pictures = nullptr);
+
+/// Where write_sheet puts the image of a sheet.
+std::filesystem::path sheet_picture_path(const std::filesystem::path& path);
 
 /// Writes FILE.json and, beside it, FILE.png. @throws Error "unwritable-file"
 void write_sheet(const SpriteSheet& sheet, const std::filesystem::path& path);

@@ -345,7 +345,7 @@ PassKind particles_kind() {
             options.cloud = cloud_of(options);
             if (options.picture_path.empty()) return;
             collect_mistakes(options.picture_path.place, problems, [&] {
-              options.picture = std::make_shared<Image>(read_image(source.folder / options.picture_path.name));
+              options.picture = source.pictures->read(source.folder / options.picture_path.name);
             });
           }}
       .kind();

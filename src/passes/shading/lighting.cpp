@@ -170,31 +170,30 @@ std::vector<const Light*> chosen_lights(const Scene& scene, const LightNames& na
   return chosen;
 }
 
+/// Names and tags that a pass may choose lights by, for hints.
+std::vector<std::string> light_names(const Scene& scene) {
+  std::set<std::string> names;
+  for (const Light& light : scene.lights()) {
+    names.insert(light.name);
+    names.insert(light.tags.begin(), light.tags.end());
+  }
+  for (const AmbientLight& light : scene.ambient_lights()) names.insert(light.name);
+  return {names.begin(), names.end()};
+}
+
 void expect_lighting(const Scene* scene, const LightingChoice& choice, const std::string& who, Diagnostics& problems) {
   if (!scene) return;
-  const auto expect = [&](const Reference& name, bool found, const char* kind, const std::vector<std::string>& names) {
-    if (name.empty() || found) return;
-    problems.error(
-        fmt::format("unknown-{}", kind), name.place,
-        fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name),
-        names.empty() ? fmt::format("declare it: [{}.\"{}\"]", kind, name.name) : name_hint(name.name, names));
-  };
-  std::set<std::string> lights;
-  for (const Light& light : scene->lights()) {
-    lights.insert(light.name);
-    lights.insert(light.tags.begin(), light.tags.end());
+  for (const Reference& light : choice.lights.names()) {
+    expect_named(
+        light, scene->has_light(light.name), "light", who, [&] { return light_names(*scene); },
+        "declare it: [light.\"{}\"]", problems);
   }
-  for (const AmbientLight& light : scene->ambient_lights()) lights.insert(light.name);
-  const std::vector<std::string> light_names(lights.begin(), lights.end());
-  for (const Reference& light : choice.lights.names()) expect(light, lights.contains(light.name), "light", light_names);
-  const auto names_of = [](const auto& things) {
-    std::vector<std::string> names;
-    for (const auto& thing : things) names.push_back(thing.name);
-    return names;
-  };
-  expect(choice.environment, scene->find_environment(choice.environment.name), "environment",
-         names_of(scene->environments()));
-  expect(choice.fog, scene->find_fog(choice.fog.name), "fog", names_of(scene->fogs()));
+  expect_named(
+      choice.environment, scene->find_environment(choice.environment.name), "environment", who,
+      [&] { return names_of(scene->environments()); }, "declare it: [environment.\"{}\"]", problems);
+  expect_named(
+      choice.fog, scene->find_fog(choice.fog.name), "fog", who, [&] { return names_of(scene->fogs()); },
+      "declare it: [fog.\"{}\"]", problems);
 }
 
 Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, const LightingChoice& choice)

@@ -26,18 +26,14 @@ std::string list_of(const std::vector<Reference>& names) {
 
 void expect_lights(const ShadowMap& options, const Place& place, Diagnostics& problems) {
   if (!options.scene) return;
-  std::vector<std::string> known;
-  for (const Light& light : options.scene->lights()) {
-    known.push_back(light.name);
-    if (!options.lights.empty()) known.insert(known.end(), light.tags.begin(), light.tags.end());
-  }
   std::vector<Reference> names = options.lights;
   if (!options.light.empty()) names.push_back(options.light);
   for (const Reference& name : names) {
-    if (std::find(known.begin(), known.end(), name.name) != known.end()) continue;
-    problems.error("unknown-light", name.place,
-                   fmt::format("pass \"{}\" names light \"{}\", which is not there", options.name, name.name),
-                   known.empty() ? fmt::format("declare it: [light.\"{}\"]", name.name) : name_hint(name.name, known));
+    const bool by_tag = !options.lights.empty();
+    const bool found = options.scene->find_light(name.name) || (by_tag && options.scene->has_light_tag(name.name));
+    expect_named(
+        name, found, "light", fmt::format("pass \"{}\"", options.name),
+        [&] { return names_of(options.scene->lights()); }, "declare it: [light.\"{}\"]", problems);
   }
   if (problems.has_errors()) return;
   if (names.empty() || (!options.light.empty() && !options.lights.empty())) {

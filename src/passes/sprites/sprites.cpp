@@ -298,11 +298,10 @@ SpriteSheet read_one_sheet(const ValueMember& member, const PassSource& source, 
     }
     return {member.name, nullptr, {}};
   }
-  SpriteSheet sheet =
-      given.file.empty()
-          ? SpriteSheet::grid(member.name, std::make_shared<Image>(read_image(source.folder / given.image)),
-                              given.grid[0], given.grid[1], member.value.place)
-          : read_sheet(source.folder / given.file);
+  SpriteSheet sheet = given.file.empty()
+                          ? SpriteSheet::grid(member.name, source.pictures->read(source.folder / given.image),
+                                              given.grid[0], given.grid[1], member.value.place)
+                          : read_sheet(source.folder / given.file, source.pictures);
   sheet.name = member.name;
   if (given.key_color) sheet.cut_out(*given.key_color);
   return sheet;

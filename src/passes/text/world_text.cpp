@@ -138,11 +138,12 @@ class WorldTextWork final : public gl::PassWork {
 void expect_text(const WorldTexts& options, const WorldText& text, const std::string& what, const Place& place,
                  Diagnostics& problems) {
   if (!text.object.empty() && options.scene && !options.scene->find_node(text.object.name).valid()) {
-    std::vector<std::string> names;
-    for (const Node& node : options.scene->nodes()) names.push_back(node.name);
     problems.error("unknown-object", text.object.place.known() ? text.object.place : place,
-                   fmt::format("{} stands on object \"{}\", which is not there", what, text.object.name),
-                   names.empty() ? "declare it: [[object]] with this name" : name_hint(text.object.name, names));
+                   fmt::format("{} stands on object \"{}\", which is not there", what, text.object.name), [&] {
+                     const std::vector<std::string> names = names_of(options.scene->nodes());
+                     return names.empty() ? "declare it: [[object]] with this name"
+                                          : name_hint(text.object.name, names);
+                   });
   }
   const bool finite = is_finite(text.origin) && is_finite(text.facing) && is_finite(text.up);
   if (!finite || !(text.up.cross(text.facing).norm() > 1e-6f * text.up.norm() * text.facing.norm())) {

@@ -51,12 +51,13 @@ Import Importer::run() {
 
 }  // namespace gltf
 
-Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder) {
-  return gltf::Importer(gltf::memory_source(std::move(file)), name, folder).run();
+Import read_gltf(std::string file, const std::string& name, const std::filesystem::path& folder,
+                 PictureReader* pictures) {
+  return gltf::Importer(gltf::memory_source(std::move(file)), name, folder, pictures).run();
 }
 
-Import read_gltf(const std::filesystem::path& path) {
-  return gltf::Importer(gltf::file_source(path), path.lexically_normal().string(), path.parent_path()).run();
+Import read_gltf(const std::filesystem::path& path, PictureReader* pictures) {
+  return gltf::Importer(gltf::file_source(path), path.lexically_normal().string(), path.parent_path(), pictures).run();
 }
 
 }  // namespace periscena

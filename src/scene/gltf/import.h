@@ -2,6 +2,7 @@
 
 #include "scene/gltf/accessor.h"
 
+#include <periscena/base/names.h>
 #include <periscena/scene/gltf.h>
 
 #include <map>
@@ -13,8 +14,11 @@ namespace periscena::gltf {
 /// later ones look up what earlier ones made.
 class Importer {
  public:
-  Importer(std::shared_ptr<Source> file, const std::string& name, std::filesystem::path folder)
-      : document_(std::move(file), name, std::move(folder)), accessors_(document_) {}
+  /// @param pictures  null: one of its own
+  Importer(std::shared_ptr<Source> file, const std::string& name, std::filesystem::path folder, PictureReader* pictures)
+      : document_(std::move(file), name, std::move(folder)),
+        accessors_(document_),
+        pictures_(pictures ? *pictures : own_pictures_) {}
 
   Import run();
 
@@ -63,21 +67,15 @@ class Importer {
   void add_own_scene();
   void read_own_variant(const JsonReader& own, Variant& into);
 
-  /// A name that is free. @param taken  asks whether it is not
-  template <class Taken>
-  static std::string free_name(std::string name, Taken taken) {
-    if (!taken(name)) return name;
-    for (int i = 2;; ++i) {
-      std::string next = name + " " + std::to_string(i);
-      if (!taken(next)) return next;
-    }
-  }
-
   Document document_;
   Accessors accessors_;
+  PictureReader own_pictures_;
+  PictureReader& pictures_;
   Import result_;
+  FreeNames texture_names_, material_names_, mesh_names_, node_names_, light_names_, view_names_, variant_names_;
   std::map<std::pair<std::size_t, TextureHolds>, TextureHandle> textures_;
   std::map<std::size_t, std::shared_ptr<const Image>> images_, own_images_;  ///< by image, by buffer view
+  std::map<std::string, std::shared_ptr<const Image>> images_by_uri_;
   std::vector<MaterialHandle> materials_;
   std::map<std::vector<std::size_t>, MeshHandle> known_meshes_;  ///< by what makes them different
   std::vector<std::vector<Shape>> shapes_;                       ///< by mesh

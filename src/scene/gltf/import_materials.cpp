@@ -59,8 +59,11 @@ std::shared_ptr<const Image> Importer::image(std::size_t index) {
   const JsonReader json = document_.item("images", index);
   Part part;
   if (const auto uri = json.find("uri")) {
-    part = document_.resource(*uri);
-  } else if (const auto view = json.index("bufferView", document_.count("bufferViews"), "bufferViews")) {
+    std::shared_ptr<const Image>& same = images_by_uri_[uri->text()];
+    if (!same) same = decode(document_.resource(*uri), json);
+    return known = same;
+  }
+  if (const auto view = json.index("bufferView", document_.count("bufferViews"), "bufferViews")) {
     part = document_.view(*view);
   } else {
     json.refuse("names neither a file nor a buffer view");
@@ -78,15 +81,7 @@ std::shared_ptr<const Image> Importer::own_image(const JsonReader& view) {
 
 std::shared_ptr<const Image> Importer::decode(const Part& part, const JsonReader& from) {
   const Bytes bytes = document_.read(part, from);
-  const std::string_view text = bytes.text();
-  // The most that decoding holds for a pixel at a time. What does not tell its size before can't ask for much.
-  constexpr std::size_t working_bytes = 20;
-  const auto size = image_size(text);
-  if (size) document_.budget().spend(size->pixels(), working_bytes, from);
-  auto image =
-      std::make_shared<const Image>(decode_image(text, fmt::format("{} in {}", from.path(), document_.name())));
-  if (!size) document_.budget().spend(image->bytes().size(), 1, from);
-  return image;
+  return pictures_.decode(bytes.text(), fmt::format("{} in {}", from.path(), document_.name()));
 }
 
 TextureHandle Importer::texture(std::size_t index, TextureHolds holds) {
@@ -101,7 +96,7 @@ TextureHandle Importer::texture(std::size_t index, TextureHolds holds) {
   if (name.empty() && source) name = document_.item("images", *source).text("name", "");
   if (name.empty()) name = fmt::format("texture {}", index);
   Texture texture;
-  texture.name = free_name(name, [&](const std::string& n) { return result_.scene.find_texture(n).valid(); });
+  texture.name = texture_names_.next(name, [&](const std::string& n) { return result_.scene.find_texture(n).valid(); });
   texture.image = source ? image(*source) : own_image(*own_view);
   texture.holds = holds;
   texture.sampling = read_sampler(json);
@@ -193,7 +188,8 @@ void Importer::add_materials() {
     Material material = read_material(json);
     std::string name = json.text("name", "");
     if (name.empty()) name = fmt::format("material {}", i);
-    material.name = free_name(name, [&](const std::string& n) { return result_.scene.find_material(n).valid(); });
+    material.name =
+        material_names_.next(name, [&](const std::string& n) { return result_.scene.find_material(n).valid(); });
     materials_.push_back(result_.scene.add_material(std::move(material)));
   }
 }

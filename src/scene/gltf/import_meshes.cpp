@@ -116,7 +116,7 @@ MeshHandle Importer::read_mesh(const JsonReader& primitive, const std::string& n
     if (by_second) std::swap(mesh.uv, mesh.second_uv);
   }
   Scene& scene = result_.scene;
-  const std::string free = free_name(name, [&](const std::string& n) { return scene.find_mesh(n).valid(); });
+  const std::string free = mesh_names_.next(name, [&](const std::string& n) { return scene.find_mesh(n).valid(); });
   try {
     return known_meshes_[key] = scene.add_mesh(free, std::move(mesh));
   } catch (const Mistake& mistake) {

@@ -144,7 +144,8 @@ void Importer::add_node(std::size_t index) {
   Scene& scene = result_.scene;
   Node node;
   const std::string name = json.text("name", "");
-  if (!name.empty()) node.name = free_name(name, [&](const std::string& n) { return scene.find_node(n).valid(); });
+  if (!name.empty())
+    node.name = node_names_.next(name, [&](const std::string& n) { return scene.find_node(n).valid(); });
   node.parent = parent;
   node.placement = placement(json);
   if (const auto keyed = keyed_.find(index); keyed != keyed_.end()) {
@@ -194,8 +195,8 @@ void Importer::add_shapes(const JsonReader& json, NodeHandle parent, const std::
     document_.budget().spend(1, sizeof(Node) + 200, json);
     Node node;
     if (!name.empty()) {
-      node.name = free_name(fmt::format("{}: {}", name, scene.materials()[material.index].name),
-                            [&](const std::string& n) { return scene.find_node(n).valid(); });
+      node.name = node_names_.next(fmt::format("{}: {}", name, scene.materials()[material.index].name),
+                                   [&](const std::string& n) { return scene.find_node(n).valid(); });
     }
     node.parent = parent;
     node.mesh = shape.mesh;
@@ -241,8 +242,9 @@ void Importer::add_light(const JsonReader& json, NodeHandle node) {
   const auto use = json.extension("KHR_lights_punctual");
   if (!use) return;
   const auto declared = document_.root().extension("KHR_lights_punctual");
-  const std::vector<JsonReader> lights = declared ? declared->items("lights") : std::vector<JsonReader>();
-  const JsonReader source = lights[use->at("light").index(lights.size(), "lights")];
+  const auto lights = declared ? declared->find("lights") : std::nullopt;
+  const std::size_t number = use->at("light").index(lights ? lights->size() : 0, "lights");
+  const JsonReader source = lights->item(number);
   Light light;
   const std::string type = source.at("type").text();
   if (type != "directional" && type != "point" && type != "spot")
@@ -266,7 +268,7 @@ void Importer::add_light(const JsonReader& json, NodeHandle node) {
   if (name.empty()) name = json.text("name", "light");
   Scene& scene = result_.scene;
   light.name =
-      free_name(name, [&](const std::string& n) { return scene.find_light(n) || scene.find_ambient_light(n); });
+      light_names_.next(name, [&](const std::string& n) { return scene.find_light(n) || scene.find_ambient_light(n); });
   try {
     scene.add_light(light);
   } catch (const Mistake& mistake) {
@@ -332,8 +334,8 @@ void Importer::add_views() {
     if (name.empty()) name = json.text("name", "");
     if (name.empty()) name = fmt::format("camera {}", *index);
     try {
-      scene.add_view(
-          {free_name(name, [&](const std::string& n) { return scene.find_view(n) != nullptr; }), camera, followed});
+      scene.add_view({view_names_.next(name, [&](const std::string& n) { return scene.find_view(n) != nullptr; }),
+                      camera, followed});
     } catch (const Mistake& mistake) {
       warn("unusable-camera",
            fmt::format("{} can't be looked through: {}", source.path(), mistake.diagnostics()[0].message),
@@ -360,8 +362,8 @@ void Importer::read_channel(const JsonReader& animation, const JsonReader& chann
   const JsonReader target = channel.at("target");
   const auto node = target.index("node", document_.count("nodes"), "nodes");
   if (!node) return;
-  const std::vector<JsonReader> samplers = animation.at("samplers").items();
-  const JsonReader sampler = samplers[channel.at("sampler").index(samplers.size(), "samplers")];
+  const JsonReader samplers = animation.at("samplers");
+  const JsonReader sampler = samplers.item(channel.at("sampler").index(samplers.size(), "samplers"));
   const std::string path = target.at("path").text(), way = sampler.text("interpolation", "LINEAR");
   if (way != "LINEAR" && way != "STEP" && way != "CUBICSPLINE")
     sampler.at("interpolation").refuse(fmt::format("is \"{}\", which is none", way));
@@ -424,8 +426,8 @@ void Importer::add_own_scene() {
   if (const auto variants = document_.root().extension("KHR_materials_variants")) {
     for (const JsonReader& variant : variants->items("variants")) {
       Variant made;
-      made.name =
-          free_name(variant.at("name").text(), [&](const std::string& n) { return scene.find_variant(n) != nullptr; });
+      made.name = variant_names_.next(variant.at("name").text(),
+                                      [&](const std::string& n) { return scene.find_variant(n) != nullptr; });
       made.choices = std::move(variant_choices_[scene.variants().size()]);
       if (const auto own = variant.own()) read_own_variant(*own, made);
       scene.add_variant(std::move(made));

@@ -47,12 +47,19 @@ std::optional<JsonReader> JsonReader::own() const {
   return extras->find("periscena");
 }
 
-std::vector<JsonReader> JsonReader::items() const {
+std::size_t JsonReader::size() const {
   if (!value_->is_array()) refuse(fmt::format("is {}, but must be a list", shown(*value_)));
+  return value_->size();
+}
+
+JsonReader JsonReader::item(std::size_t index) const {
+  return {(*value_)[index], fmt::format("{}[{}]", path_, index), *file_};
+}
+
+std::vector<JsonReader> JsonReader::items() const {
   std::vector<JsonReader> items;
-  items.reserve(value_->size());
-  for (std::size_t i = 0; i < value_->size(); ++i)
-    items.emplace_back((*value_)[i], fmt::format("{}[{}]", path_, i), *file_);
+  items.reserve(size());
+  for (std::size_t i = 0; i < size(); ++i) items.push_back(item(i));
   return items;
 }
 

@@ -44,6 +44,10 @@ class JsonReader {
   std::vector<JsonReader> items(const char* key) const;
   std::vector<JsonReader> items() const;
 
+  /// How many items a list has, and one of them, without making the others.
+  std::size_t size() const;
+  JsonReader item(std::size_t index) const;
+
   /// The members of an object.
   std::vector<std::pair<std::string, JsonReader>> members() const;
 
