@@ -12,6 +12,7 @@
 #include <periscena/image/color_table.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/costs.h>
+#include <periscena/inspect/emptiness.h>
 #include <periscena/inspect/report.h>
 #include <periscena/inspect/shadows.h>
 #include <periscena/math/bounds.h>

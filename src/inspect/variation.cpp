@@ -241,10 +241,9 @@ Variation naming_setting(const std::vector<std::string>& overrides, Action actio
   } catch (const Mistake& mistake) {
     if (overrides.empty()) throw;
     Diagnostics named;
-    for (Diagnostic one : mistake.diagnostics()) {
+    named.append(mistake.diagnostics(), [&](Diagnostic& one) {
       one.message = fmt::format("with {}: {}", fmt::join(overrides, ", "), one.message);
-      named.add(std::move(one));
-    }
+    });
     throw Mistake(std::move(named));
   }
 }

@@ -1,0 +1,281 @@
+#include <periscena/inspect/emptiness.h>
+
+#include "passes/forward/forward.h"
+#include "passes/geometry/geometry.h"
+#include "passes/shading/lighting.h"
+#include "passes/shading/object_draws.h"
+
+#include <periscena/base/names.h>
+#include <periscena/math/bounds.h>
+#include <periscena/scene/shadow_truth.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <any>
+#include <array>
+#include <cmath>
+
+namespace periscena::inspect {
+namespace {
+
+using passes::Surfaces;
+
+/// What a pass draws, and what lights it.
+struct Drawing {
+  std::string who;  ///< `pass "scene"`
+  Place place;
+  std::shared_ptr<const Scene> scene;
+  std::string view;
+  passes::ObjectChoice objects;
+  Surfaces surfaces = Surfaces::all;
+  const passes::Forward* lit = nullptr;  ///< null when the pass asks no lights itself
+};
+
+std::optional<Drawing> drawing_of(const Pass& pass) {
+  Drawing drawing{fmt::format("pass \"{}\"", pass.name), pass.place, nullptr, {}, {}};
+  if (const auto* forward = std::any_cast<passes::Forward>(&pass.gives)) {
+    drawing.scene = forward->scene;
+    drawing.view = forward->view.name;
+    drawing.objects = {forward->tags, forward->without_tags, forward->variant};
+    drawing.surfaces = forward->surfaces;
+    drawing.lit = forward->light_diffuse.empty() ? forward : nullptr;
+  } else if (const auto* geometry = std::any_cast<passes::Geometry>(&pass.gives)) {
+    drawing.scene = geometry->scene;
+    drawing.view = geometry->view.name;
+    drawing.objects = {geometry->tags, geometry->without_tags, geometry->variant};
+    drawing.surfaces = Surfaces::opaque;
+  }
+  if (!drawing.scene || !drawing.scene->find_view(drawing.view)) return std::nullopt;
+  return drawing;
+}
+
+/// Looks at one pass at one moment.
+class Look {
+ public:
+  Look(const Drawing& drawing, int width, int height, double seconds)
+      : drawing_(drawing),
+        scene_(*drawing.scene),
+        seconds_(seconds),
+        worlds_(scene_.nodes().size(), Transform::identity()),
+        materials_(scene_.materials_of_nodes(scene_.find_variant(drawing.objects.variant.name))) {
+    scene_.world_transforms(seconds, worlds_);
+    const View& view = *scene_.find_view(drawing.view);
+    camera_ = view.node.valid() ? view.placed(worlds_[view.node.index]) : view.camera;
+    aspect_ = static_cast<float>(width) / static_cast<float>(height);
+  }
+
+  void find(Diagnostics& found) {
+    std::vector<std::uint32_t> drawn = shown();
+    if (drawn.empty()) {
+      return found.warning("empty-scene", drawing_.place, said("draws a scene without objects"),
+                           "add an [[object]] that shows a mesh, or name a scene: [frame] scene = \"…\"");
+    }
+    const std::size_t all = drawn.size();
+    drawn = chosen(drawn);
+    if (drawn.empty()) {
+      return found.warning(
+          "nothing-chosen", drawing_.place,
+          said(fmt::format("draws nothing of the scene: its tags, variant or surfaces leave none of {}",
+                           counted(all, "object"))),
+          "give the objects that it should draw one of its tags, or leave the key out");
+    }
+    std::vector<std::uint32_t> in_view = seen(drawn);
+    if (in_view.empty()) return tell_out_of_view(found, drawn);
+    in_view = facing(in_view);
+    if (in_view.empty()) return tell_faces_away(found);
+    if (drawing_.lit && !is_any_lit(in_view)) tell_dark(found, in_view.size());
+  }
+
+ private:
+  const Node& node(std::uint32_t i) const { return scene_.nodes()[i]; }
+  const Mesh& mesh(std::uint32_t i) const { return scene_.meshes()[node(i).mesh.index]; }
+  const Material& material(std::uint32_t i) const { return scene_.materials()[materials_[i].index]; }
+
+  std::string said(const std::string& cause) const { return fmt::format("{} {}", drawing_.who, cause); }
+
+  std::vector<std::uint32_t> shown() const {
+    std::vector<std::uint32_t> found;
+    for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
+      if (node(i).mesh.valid() && !mesh(i).indices.empty()) found.push_back(i);
+    }
+    return found;
+  }
+
+  std::vector<std::uint32_t> chosen(const std::vector<std::uint32_t>& from) const {
+    const std::vector<bool> by_tags = passes::chosen_objects(scene_, drawing_.objects);
+    return kept(from, [&](std::uint32_t i) {
+      const bool blended = material(i).alpha_mode == Material::AlphaMode::blend;
+      return by_tags[i] && (drawing_.surfaces == Surfaces::all || blended == (drawing_.surfaces == Surfaces::blended));
+    });
+  }
+
+  template <class Keep>
+  static std::vector<std::uint32_t> kept(const std::vector<std::uint32_t>& from, Keep keep) {
+    std::vector<std::uint32_t> left;
+    std::copy_if(from.begin(), from.end(), std::back_inserter(left), keep);
+    return left;
+  }
+
+  Sphere ball(std::uint32_t i) const {
+    return Box::around(mesh(i).positions.values()).sphere().transformed(worlds_[i]);
+  }
+
+  std::vector<std::uint32_t> seen(const std::vector<std::uint32_t>& from) const {
+    const Mat4 to_clip = camera_.projection(aspect_).matrix() * camera_.view().matrix();
+    const Frustum frustum = Frustum::of(to_clip, camera_.depth);
+    return kept(from, [&](std::uint32_t i) { return frustum.may_see(ball(i)); });
+  }
+
+  void tell_out_of_view(Diagnostics& found, const std::vector<std::uint32_t>& objects) const {
+    std::size_t behind = 0, near = 0, far = 0;
+    Box all;
+    const Transform to_camera = camera_.view();
+    for (const std::uint32_t i : objects) {
+      const Sphere around = ball(i);
+      all.include(around.center);
+      const float depth = -to_camera.apply_to_point(around.center).z();
+      behind += depth + around.radius <= 0;
+      near += depth + around.radius > 0 && depth + around.radius < camera_.near;
+      far += depth - around.radius > camera_.far;
+    }
+    std::string where;
+    const auto add = [&](std::size_t count, const std::string& what) {
+      if (count > 0) where += fmt::format("{}{} {}", where.empty() ? "" : ", ", count, what);
+    };
+    add(behind, "behind it");
+    add(near, fmt::format("nearer than its near of {:.4g} m", camera_.near));
+    add(far, fmt::format("beyond its far of {:.4g} m", camera_.far));
+    add(objects.size() - behind - near - far, "beside it");
+    const Vec3 middle = all.center();
+    found.warning("nothing-in-view", drawing_.place,
+                  said(fmt::format("sees none of its objects through \"{}\": {}", drawing_.view, where)),
+                  fmt::format("look at the middle of them: target = [{:.4g}, {:.4g}, {:.4g}]", middle.x(), middle.y(),
+                              middle.z()));
+  }
+
+  /// A triangle in the world, counterclockwise from its front.
+  struct Triangle {
+    std::array<std::uint32_t, 3> indices;
+    Vec3 at, normal;  ///< a corner; any length
+  };
+
+  /// Calls `each` with every triangle; stops at true.
+  template <class Each>
+  bool any_triangle(std::uint32_t object, Each each) const {
+    const Mesh& shown = mesh(object);
+    const Transform& world = worlds_[object];
+    for (std::size_t i = 0; i + 2 < shown.indices.size(); i += 3) {
+      Triangle triangle{{shown.indices[i], shown.indices[i + 1], shown.indices[i + 2]}, {}, {}};
+      if (world.mirrors()) std::swap(triangle.indices[1], triangle.indices[2]);
+      const auto corner = [&](std::size_t k) { return world.apply_to_point(shown.positions[triangle.indices[k]]); };
+      triangle.at = corner(0);
+      triangle.normal = (corner(1) - triangle.at).cross(corner(2) - triangle.at);
+      if (each(triangle)) return true;
+    }
+    return false;
+  }
+
+  /// From a point to the camera, any length.
+  Vec3 to_eye(const Vec3& point) const {
+    return camera_.parallel_height > 0 ? Vec3(camera_.eye - camera_.target) : Vec3(camera_.eye - point);
+  }
+
+  std::vector<std::uint32_t> facing(const std::vector<std::uint32_t>& from) const {
+    return kept(from, [&](std::uint32_t i) {
+      if (mesh(i).primitive != Primitive::triangles || material(i).double_sided) return true;
+      return any_triangle(i, [&](const Triangle& one) { return one.normal.dot(to_eye(one.at)) > 0; });
+    });
+  }
+
+  void tell_faces_away(Diagnostics& found) const {
+    found.warning("faces-away", drawing_.place,
+                  said(fmt::format("draws nothing: all faces in view of \"{}\" are turned away", drawing_.view)),
+                  "triangles are seen from where their corners run counter-clockwise; turn them, look from the other "
+                  "side, or set "
+                  "double_sided = true on the material");
+  }
+
+  /// Does it shine by itself, or is it lit from all around?
+  bool shines(std::uint32_t i) const {
+    const Material& made = material(i);
+    return made.shading == Material::Shading::unlit || made.emission.maxCoeff() > 0 || !made.surface.empty() ||
+           !made.shows.empty() || mesh(i).primitive != Primitive::triangles;
+  }
+
+  bool is_any_lit(const std::vector<std::uint32_t>& objects) const {
+    const Environment* environment = scene_.find_environment(drawing_.lit->environment.name);
+    if (environment && environment->intensity > 0) return true;
+    for (const AmbientLight& light : scene_.ambient_lights()) {
+      const auto& names = drawing_.lit->lights.names();
+      const bool chosen =
+          drawing_.lit->lights.all() ||
+          std::any_of(names.begin(), names.end(), [&](const Reference& one) { return one.name == light.name; });
+      if (chosen && std::max(light.sky.maxCoeff(), light.ground.maxCoeff()) > 0) return true;
+    }
+    for (const Light* light : passes::chosen_lights(scene_, drawing_.lit->lights)) {
+      if (light->intensity <= 0 || light->color.maxCoeff() <= 0) continue;
+      const Light placed = PlacedLight::of(scene_, *light, seconds_).light;
+      for (const std::uint32_t i : objects) {
+        if (reaches(placed, i)) return true;
+      }
+    }
+    return std::any_of(objects.begin(), objects.end(), [&](std::uint32_t i) { return shines(i); });
+  }
+
+  bool reaches(const Light& light, std::uint32_t object) const {
+    const bool directional = light.kind == Light::Kind::directional;
+    if (!directional) {
+      const Sphere around = ball(object);
+      if ((around.center - light.position).norm() - around.radius >= light.range) return false;
+    }
+    const bool both_sides = material(object).double_sided;
+    const Mesh& shown = mesh(object);
+    const Mat3 turned = worlds_[object].normal_matrix();
+    return any_triangle(object, [&](const Triangle& one) {
+      const Vec3 to_light = directional ? Vec3(-light.direction) : Vec3(light.position - one.at);
+      const bool in_cone = light.kind != Light::Kind::spot ||
+                           -to_light.normalized().dot(light.direction.normalized()) > std::cos(light.outer_cone);
+      if (!in_cone || both_sides) return in_cone;
+      if (one.normal.dot(to_eye(one.at)) <= 0) return false;
+      if (shown.normals.empty()) return one.normal.dot(to_light) > 0;
+      return std::any_of(one.indices.begin(), one.indices.end(),
+                         [&](std::uint32_t i) { return Vec3(turned * shown.normals[i]).dot(to_light) > 0; });
+    });
+  }
+
+  void tell_dark(Diagnostics& found, std::size_t objects) const {
+    const std::size_t lights = passes::chosen_lights(scene_, drawing_.lit->lights).size();
+    const std::string cause =
+        fmt::format("draws {} in the dark: {}", counted(objects, "object"),
+                    lights == 0   ? "no light is chosen, and nothing shines by itself"
+                    : lights == 1 ? "its light reaches no face that is in view"
+                                  : fmt::format("none of its {} lights reaches a face that is in view", lights));
+    found.warning("no-light", drawing_.place, said(cause),
+                  lights == 0 ? "add a [light.NAME], name it in the pass' lights, or give the pass an environment"
+                              : "look at their intensity, range and direction; light_markers draws where they are");
+  }
+
+  const Drawing& drawing_;
+  const Scene& scene_;
+  double seconds_;
+  std::vector<Transform> worlds_;
+  std::vector<MaterialHandle> materials_;
+  Camera camera_;
+  float aspect_ = 1;
+};
+
+}  // namespace
+
+Diagnostics find_empty_passes(const FrameGraph& frame, const FramePlan& plan, double seconds) {
+  Diagnostics found;
+  for (const auto& pass : frame.passes()) {
+    const bool runs = std::any_of(plan.passes().begin(), plan.passes().end(),
+                                  [&](const PlannedPass& planned) { return planned.name == pass->name; });
+    const std::optional<Drawing> drawing = runs ? drawing_of(*pass) : std::nullopt;
+    if (drawing) Look(*drawing, plan.width(), plan.height(), seconds).find(found);
+  }
+  return found;
+}
+
+}  // namespace periscena::inspect
