@@ -7,8 +7,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   std::string bytes(FUZZED_KIND);
   bytes.append(reinterpret_cast<const char*>(data), size);
   return expect_read_or_refused([&] {
-    periscena::image_size(bytes);
+    const periscena::Image outline = periscena::decode_image(bytes, "fuzz", periscena::Pixels::left_out);
     const periscena::Image image = periscena::decode_image(bytes, "fuzz");
     if (image.width() < 1 || image.height() < 1 || image.bytes().empty()) std::abort();
+    if (outline.width() != image.width() || outline.height() != image.height() || outline.format() != image.format())
+      std::abort();
   });
 }

@@ -126,6 +126,24 @@ int main(int argc, char** argv) {
         put("frame", file.path().filename().c_str(), read_text(file.path())->text);
     }
   }
+  for (const auto& file : std::filesystem::directory_iterator(PERISCENA_SOURCE_FOLDER "/examples")) {
+    if (file.path().extension() != ".toml") continue;
+    // Those of the demo's models take seconds each.
+    const std::string text = read_text(file.path())->text;
+    if (text.find("generated/") == std::string::npos) put("structure", file.path().filename().c_str(), text);
+  }
+  put("table", "small.cube",
+      "TITLE \"small\"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 "
+      "1 "
+      "1\n1 1 1\n");
+  put("table", "line.cube", "LUT_1D_SIZE 3\n0 0 0\n0.5 0.4 0.3\n1 1 1\n");
+  put("sheet", "two.json",
+      R"({"image":"a.png","cells":[{"name":"up","x":0,"y":0,"width":8,"height":8},{"x":8,"y":0,"width":8,"height":8}]})");
+  put("capture", "one.json",
+      R"({"periscena_capture":1,"width":4,"height":4,"seconds":0,"passes":[{"name":"a","kind":"forward","targets":[{"target":"t",)"
+      R"("slot":"color","level":0,"layer":0,"stencil":false,"file":"a.png","width":4,"height":4,"format":"rgba8","bytes":3,)"
+      R"("hash":"0000000000000000"}]}]})"
+      "\n%\nabc");
   for (const auto& file : std::filesystem::recursive_directory_iterator(PERISCENA_SOURCE_FOLDER "/src")) {
     if (file.path().extension() == ".frag" || file.path().extension() == ".glsl")
       put("glsl", file.path().filename().c_str(), read_text(file.path())->text);

@@ -36,7 +36,7 @@ TEST_CASE("each of the broken frame files is told off with place, cause and mend
 TEST_CASE("every slug in the sources is explained in docs/diagnostics.md, and every one explained there exists") {
   std::set<std::string> in_sources, in_docs;
   const std::regex said(
-      R"re((?:error|warning|warn|note|Mistake|fail|refuse)\(\s*(?:true, |false, |incomplete, )?"([a-z]+(?:-[a-z]+)*)",)re"),
+      R"re((?:error|warning|warn|note|Mistake|WrongUsage|fail|refuse)\(\s*(?:true, |false, |incomplete, )?"([a-z]+(?:-[a-z]+)*)",)re"),
       slug(R"re(slug = "([a-z-]+)")re"), explained(R"(`([a-z]+(?:-[a-z]+)*)`)");
   const auto collect = [](const std::string& text, const std::regex& pattern, std::set<std::string>& into) {
     for (std::sregex_iterator match(text.begin(), text.end(), pattern), end; match != end; ++match)
