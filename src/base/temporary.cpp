@@ -50,7 +50,7 @@ bool is_temporary_name(std::string_view name, std::string_view ending) {
          name.substr(prefix.size(), random_digits).find_first_not_of("0123456789abcdef") == name.npos;
 }
 
-/// Takes the lock, and makes sure that nobody removed the file before it was locked.
+/// Takes the lock, and makes sure that the file was not removed before it was locked.
 bool is_ours(int descriptor, bool folder) {
   struct stat status {};
   ::flock(descriptor, LOCK_EX | LOCK_NB);

@@ -27,21 +27,21 @@ char32_t take_character(std::string_view& text) {
   return sound ? code : replacement;
 }
 
-namespace {
-
-void append(char32_t code, std::string& to) {
+void append_character(char32_t code, std::string& text) {
   if (code < 0x80) {
-    to += static_cast<char>(code);
+    text += static_cast<char>(code);
   } else if (code < 0x800) {
-    to += {static_cast<char>(0xC0 | code >> 6), static_cast<char>(0x80 | (code & 0x3F))};
+    text += {static_cast<char>(0xC0 | code >> 6), static_cast<char>(0x80 | (code & 0x3F))};
   } else if (code < 0x10000) {
-    to += {static_cast<char>(0xE0 | code >> 12), static_cast<char>(0x80 | (code >> 6 & 0x3F)),
-           static_cast<char>(0x80 | (code & 0x3F))};
+    text += {static_cast<char>(0xE0 | code >> 12), static_cast<char>(0x80 | (code >> 6 & 0x3F)),
+             static_cast<char>(0x80 | (code & 0x3F))};
   } else {
-    to += {static_cast<char>(0xF0 | code >> 18), static_cast<char>(0x80 | (code >> 12 & 0x3F)),
-           static_cast<char>(0x80 | (code >> 6 & 0x3F)), static_cast<char>(0x80 | (code & 0x3F))};
+    text += {static_cast<char>(0xF0 | code >> 18), static_cast<char>(0x80 | (code >> 12 & 0x3F)),
+             static_cast<char>(0x80 | (code >> 6 & 0x3F)), static_cast<char>(0x80 | (code & 0x3F))};
   }
 }
+
+namespace {
 
 /// Characters of Unicode that change how those around them are laid out (UAX 9, 2), and line ends beyond the usual.
 bool changes_layout(char32_t code) {
@@ -59,13 +59,13 @@ std::string shown(std::string_view text, bool keep_lines) {
     if (plain) {
       made += static_cast<char>(code);
     } else if (code < 0x20) {
-      append(pictures + code, made);
+      append_character(pictures + code, made);
     } else if (code == 0x7F) {
-      append(picture_of_delete, made);
+      append_character(picture_of_delete, made);
     } else if (code < 0xA0 || changes_layout(code)) {
-      append(replacement, made);
+      append_character(replacement, made);
     } else {
-      append(code, made);
+      append_character(code, made);
     }
   }
   return made;
@@ -91,7 +91,7 @@ std::string printable_json(std::string_view json) {
       made += "\\u";
       for (int shift = 12; shift >= 0; shift -= 4) made += digits[code >> shift & 15];
     } else {
-      append(code, made);
+      append_character(code, made);
     }
   }
   return made;

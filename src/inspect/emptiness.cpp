@@ -29,7 +29,7 @@ struct Drawing {
   std::string view;
   passes::ObjectChoice objects;
   Surfaces surfaces = Surfaces::all;
-  const passes::Forward* lit = nullptr;  ///< null when the pass asks no lights itself
+  const passes::Forward* lit = nullptr;  ///< null when the pass computes no light
 };
 
 std::optional<Drawing> drawing_of(const Pass& pass) {
@@ -82,8 +82,9 @@ class Look {
     }
     std::vector<std::uint32_t> in_view = seen(drawn);
     if (in_view.empty()) return tell_out_of_view(found, drawn);
+    const std::size_t seen_objects = in_view.size();
     in_view = facing(in_view);
-    if (in_view.empty()) return tell_faces_away(found);
+    if (in_view.empty()) return tell_faces_away(found, seen_objects);
     if (drawing_.lit && !is_any_lit(in_view)) tell_dark(found, in_view.size());
   }
 
@@ -188,9 +189,10 @@ class Look {
     });
   }
 
-  void tell_faces_away(Diagnostics& found) const {
+  void tell_faces_away(Diagnostics& found, std::size_t objects) const {
     found.warning("faces-away", drawing_.place,
-                  said(fmt::format("draws nothing: all faces in view of \"{}\" are turned away", drawing_.view)),
+                  said(fmt::format("draws nothing: every face of the {} in view of \"{}\" is turned away",
+                                   counted(objects, "object"), drawing_.view)),
                   "triangles are seen from where their corners run counter-clockwise; turn them, look from the other "
                   "side, or set "
                   "double_sided = true on the material");

@@ -43,14 +43,7 @@ std::string as_utf8(std::string bytes, bool& was_latin) {
   was_latin = !is_utf8(bytes);
   if (!was_latin) return bytes;
   std::string text;
-  for (const char c : bytes) {
-    const auto code = static_cast<unsigned char>(c);
-    if (code < 0x80) {
-      text += c;
-    } else {
-      text += {static_cast<char>(0xC0 | code >> 6), static_cast<char>(0x80 | (code & 0x3F))};
-    }
-  }
+  for (const char c : bytes) append_character(static_cast<unsigned char>(c), text);
   return text;
 }
 
