@@ -16,6 +16,7 @@
 #include <utility>
 
 #include <fcntl.h>
+#include <poll.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -121,6 +122,23 @@ void take_over(int descriptor, const struct stat& old) {
   ::fchmod(descriptor, mode);
 }
 
+/// Waits until something writes into a pipe, which would else be read for ever; a writer may take any time.
+/// @param pipe  opened without waiting; reads wait after this @return the first bytes
+std::string begin_pipe(int pipe, const fs::path& path) {
+  constexpr int seconds = 5, wait_ms = 50;
+  for (int i = 0; i < seconds * 1000 / wait_ms; ++i) {
+    char block[1 << 12];
+    // With no writer, this ends at once; with one that has written nothing yet, it fails.
+    const ssize_t got = ::read(pipe, block, sizeof block);
+    pollfd writer{pipe, POLLIN, 0};
+    if (got != 0 || (::poll(&writer, 1, wait_ms) > 0 && (writer.revents & POLLHUP))) {
+      ::fcntl(pipe, F_SETFL, ::fcntl(pipe, F_GETFL) & ~O_NONBLOCK);
+      return got > 0 ? std::string(block, static_cast<std::size_t>(got)) : std::string();
+    }
+  }
+  unreadable(path, fmt::format("nothing has written into this pipe for {} seconds", seconds), "start its writer first");
+}
+
 }  // namespace
 
 std::optional<fs::path> path_within(const fs::path& folder, const std::string& relative) {
@@ -148,9 +166,8 @@ InputFile open_to_read(const fs::path& path) {
   if (S_ISDIR(status.st_mode)) unreadable(path, "it is a folder", "name a file in it");
   if (S_ISCHR(status.st_mode) || S_ISBLK(status.st_mode) || S_ISSOCK(status.st_mode))
     unreadable(path, "it is a device, not a file", "name a file");
-  // Files of the system's own may look regular and wait for something to happen; a pipe's reader has to wait.
-  const int waits = S_ISREG(status.st_mode) ? O_NONBLOCK : 0;
-  InputFile input{OpenFile(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NOCTTY | waits))};
+  // Files of the system's own may look regular and wait for something to happen; a pipe may have no writer.
+  InputFile input{OpenFile(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NOCTTY | O_NONBLOCK))};
   if (!input.file.valid() || ::fstat(input.file.get(), &status) != 0)
     unreadable(path, std::strerror(errno), "check the file's permissions");
   input.regular = S_ISREG(status.st_mode);
@@ -167,7 +184,7 @@ std::string read_bytes(const fs::path& path, std::size_t most) {
   if (!input.regular) most = std::min(most, longest_pipe);
   const auto too_long = [&] { unreadable(path, fmt::format("it is over {} bytes", most), "is this the right file?"); };
   if (input.size > most) too_long();
-  std::string bytes;
+  std::string bytes = input.regular ? std::string() : begin_pipe(input.file.get(), path);
   bytes.reserve(static_cast<std::size_t>(input.size));
   char block[1 << 16];
   for (;;) {

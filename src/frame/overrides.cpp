@@ -130,7 +130,9 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   Value* section = member(root, section_name);
   if (!section) {
     std::vector<std::string> names{"frame"};
-    for (const ValueMember& known : *root.table()) names.push_back(known.name);
+    for (const ValueMember& known : *root.table()) {
+      if (known.name != names.front()) names.push_back(known.name);
+    }
     diagnostics.error("bad-override", path_place, fmt::format("the file has no section \"{}\"", section_name),
                       name_hint(section_name, names));
     return;
@@ -141,6 +143,12 @@ void apply_override(const std::string& text, Value& root, Diagnostics& diagnosti
   for (const auto& thing : named_things(*section)) {
     names.push_back(thing.first);
     if (rest.starts_with(thing.first + ".") && thing.first.size() >= best.first.size()) best = thing;
+  }
+  if (std::find(names.begin(), names.end(), rest) != names.end() && !best.second) {
+    diagnostics.error("bad-override", path_place,
+                      fmt::format("this names the {} \"{}\", but no key", section_name, rest),
+                      fmt::format("name the key: {}.{}.KEY=VALUE", section_name, rest));
+    return;
   }
   if (!best.second) {
     const std::string wanted = rest.substr(0, rest.rfind('.'));

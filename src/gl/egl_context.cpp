@@ -28,9 +28,10 @@ std::string egl_error() {
 /// Variables that choose drivers, when they are set: the usual reason why there is none.
 std::string driver_variables() {
   std::string set;
-  for (const char* name : {"EGL_PLATFORM", "GALLIUM_DRIVER", "MESA_LOADER_DRIVER_OVERRIDE", "LIBGL_DRIVERS_PATH",
-                           "LIBGL_ALWAYS_SOFTWARE", "MESA_GL_VERSION_OVERRIDE", "__EGL_VENDOR_LIBRARY_FILENAMES",
-                           "__EGL_VENDOR_LIBRARY_DIRS", "VK_ICD_FILENAMES"}) {
+  for (const char* name :
+       {"EGL_PLATFORM", "GALLIUM_DRIVER", "MESA_LOADER_DRIVER_OVERRIDE", "LIBGL_DRIVERS_PATH", "LIBGL_ALWAYS_SOFTWARE",
+        "MESA_GL_VERSION_OVERRIDE", "MESA_GLSL_VERSION_OVERRIDE", "MESA_EXTENSION_OVERRIDE",
+        "__EGL_VENDOR_LIBRARY_FILENAMES", "__EGL_VENDOR_LIBRARY_DIRS", "VK_ICD_FILENAMES"}) {
     if (const char* value = std::getenv(name)) set += fmt::format("{}{}={}", set.empty() ? "" : ", ", name, value);
   }
   return set;

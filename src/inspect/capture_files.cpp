@@ -119,7 +119,7 @@ struct EarlierCapture {
       for (const CaptureEntry& entry : read_capture(folder).entries) found.files.emplace(entry.file, entry.bytes);
       found.files[index_name] = any_size;
     } catch (const Error&) {
-      refuse("is there and is no capture", "choose another folder, or remove it");
+      refuse("is there and is no capture", "name a folder that is not there yet, an empty one, or an earlier capture");
     }
     if (const std::string other = found.stranger(folder); !other.empty()) {
       refuse(fmt::format("holds \"{}\", which the capture there has not written, or not so", other),

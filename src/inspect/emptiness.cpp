@@ -71,21 +71,19 @@ class Look {
       return found.warning("empty-scene", drawing_.place, said("draws a scene without objects"),
                            "add an [[object]] that shows a mesh, or name a scene: [frame] scene = \"…\"");
     }
-    const std::size_t all = drawn.size();
+    const std::string all = objects(drawn);
     drawn = chosen(drawn);
     if (drawn.empty()) {
       return found.warning(
           "nothing-chosen", drawing_.place,
-          said(fmt::format("draws nothing of the scene: its tags, variant or surfaces leave none of {}",
-                           counted(all, "object"))),
+          said(fmt::format("draws nothing of the scene: its tags, variant or surfaces leave none of {}", all)),
           "give the objects that it should draw one of its tags, or leave the key out");
     }
-    std::vector<std::uint32_t> in_view = seen(drawn);
+    const std::vector<std::uint32_t> in_view = seen(drawn);
     if (in_view.empty()) return tell_out_of_view(found, drawn);
-    const std::size_t seen_objects = in_view.size();
-    in_view = facing(in_view);
-    if (in_view.empty()) return tell_faces_away(found, seen_objects);
-    if (drawing_.lit && !is_any_lit(in_view)) tell_dark(found, in_view.size());
+    const std::vector<std::uint32_t> faces = facing(in_view);
+    if (faces.empty()) return tell_faces_away(found, in_view);
+    if (drawing_.lit && !is_any_lit(faces)) tell_dark(found, faces);
   }
 
  private:
@@ -94,6 +92,19 @@ class Look {
   const Material& material(std::uint32_t i) const { return scene_.materials()[materials_[i].index]; }
 
   std::string said(const std::string& cause) const { return fmt::format("{} {}", drawing_.who, cause); }
+
+  /// ` ("gate", "boat" and 3 more)`; empty when none of them has a name.
+  std::string named(const std::vector<std::uint32_t>& nodes) const {
+    std::vector<std::string> names;
+    for (const std::uint32_t i : nodes) {
+      if (!node(i).name.empty()) names.push_back(node(i).name);
+    }
+    return names.empty() ? std::string() : fmt::format(" ({})", quoted_list(names, 3));
+  }
+
+  std::string objects(const std::vector<std::uint32_t>& nodes) const {
+    return counted(nodes.size(), "object") + named(nodes);
+  }
 
   std::vector<std::uint32_t> shown() const {
     std::vector<std::uint32_t> found;
@@ -128,26 +139,29 @@ class Look {
     return kept(from, [&](std::uint32_t i) { return frustum.may_see(ball(i)); });
   }
 
-  void tell_out_of_view(Diagnostics& found, const std::vector<std::uint32_t>& objects) const {
-    std::size_t behind = 0, near = 0, far = 0;
+  void tell_out_of_view(Diagnostics& found, const std::vector<std::uint32_t>& drawn) const {
+    std::vector<std::uint32_t> behind, near, far, beside;
     Box all;
     const Transform to_camera = camera_.view();
-    for (const std::uint32_t i : objects) {
+    for (const std::uint32_t i : drawn) {
       const Sphere around = ball(i);
       all.include(around.center);
       const float depth = -to_camera.apply_to_point(around.center).z();
-      behind += depth + around.radius <= 0;
-      near += depth + around.radius > 0 && depth + around.radius < camera_.near;
-      far += depth - around.radius > camera_.far;
+      auto& where = depth + around.radius <= 0             ? behind
+                    : depth + around.radius < camera_.near ? near
+                    : depth - around.radius > camera_.far  ? far
+                                                           : beside;
+      where.push_back(i);
     }
     std::string where;
-    const auto add = [&](std::size_t count, const std::string& what) {
-      if (count > 0) where += fmt::format("{}{} {}", where.empty() ? "" : ", ", count, what);
+    const auto add = [&](const std::vector<std::uint32_t>& nodes, const std::string& what) {
+      if (!nodes.empty())
+        where += fmt::format("{}{} {}{}", where.empty() ? "" : ", ", nodes.size(), what, named(nodes));
     };
     add(behind, "behind it");
     add(near, fmt::format("nearer than its near of {:.4g} m", camera_.near));
     add(far, fmt::format("beyond its far of {:.4g} m", camera_.far));
-    add(objects.size() - behind - near - far, "beside it");
+    add(beside, "beside it");
     const Vec3 middle = all.center();
     found.warning("nothing-in-view", drawing_.place,
                   said(fmt::format("sees none of its objects through \"{}\": {}", drawing_.view, where)),
@@ -189,13 +203,12 @@ class Look {
     });
   }
 
-  void tell_faces_away(Diagnostics& found, std::size_t objects) const {
+  void tell_faces_away(Diagnostics& found, const std::vector<std::uint32_t>& in_view) const {
     found.warning("faces-away", drawing_.place,
-                  said(fmt::format("draws nothing: every face of the {} in view of \"{}\" is turned away",
-                                   counted(objects, "object"), drawing_.view)),
+                  said(fmt::format("draws nothing: every face in view of \"{}\" is turned away, of {}", drawing_.view,
+                                   objects(in_view))),
                   "triangles are seen from where their corners run counter-clockwise; turn them, look from the other "
-                  "side, or set "
-                  "double_sided = true on the material");
+                  "side, or set double_sided = true on the material");
   }
 
   /// Does it shine by itself, or is it lit from all around?
@@ -205,7 +218,7 @@ class Look {
            !made.shows.empty() || mesh(i).primitive != Primitive::triangles;
   }
 
-  bool is_any_lit(const std::vector<std::uint32_t>& objects) const {
+  bool is_any_lit(const std::vector<std::uint32_t>& in_view) const {
     const Environment* environment = scene_.find_environment(drawing_.lit->environment.name);
     if (environment && environment->intensity > 0) return true;
     for (const AmbientLight& light : scene_.ambient_lights()) {
@@ -218,11 +231,11 @@ class Look {
     for (const Light* light : passes::chosen_lights(scene_, drawing_.lit->lights)) {
       if (light->intensity <= 0 || light->color.maxCoeff() <= 0) continue;
       const Light placed = PlacedLight::of(scene_, *light, seconds_).light;
-      for (const std::uint32_t i : objects) {
+      for (const std::uint32_t i : in_view) {
         if (reaches(placed, i)) return true;
       }
     }
-    return std::any_of(objects.begin(), objects.end(), [&](std::uint32_t i) { return shines(i); });
+    return std::any_of(in_view.begin(), in_view.end(), [&](std::uint32_t i) { return shines(i); });
   }
 
   bool reaches(const Light& light, std::uint32_t object) const {
@@ -246,10 +259,10 @@ class Look {
     });
   }
 
-  void tell_dark(Diagnostics& found, std::size_t objects) const {
+  void tell_dark(Diagnostics& found, const std::vector<std::uint32_t>& in_view) const {
     const std::size_t lights = passes::chosen_lights(scene_, drawing_.lit->lights).size();
     const std::string cause =
-        fmt::format("draws {} in the dark: {}", counted(objects, "object"),
+        fmt::format("draws {} in the dark: {}", objects(in_view),
                     lights == 0   ? "no light is chosen, and nothing shines by itself"
                     : lights == 1 ? "its light reaches no face that is in view"
                                   : fmt::format("none of its {} lights reaches a face that is in view", lights));

@@ -104,7 +104,8 @@ Variation try_out(gl::Device& device, const FrameFile& file, const VariationOpti
     set("memory", static_cast<double>(runner.plan().bytes()));
     set("time", frame_milliseconds(runner, options.seconds, options.rounds));
   }
-  if (takes_shadows(file.graph)) {
+  // A light that is asked for by name is looked for in any frame.
+  if (takes_shadows(file.graph) || !options.shadows.lights.empty()) {
     ShadowMeasuring measuring = options.shadows;
     measuring.seconds = options.seconds;
     tried.shadows = measure_shadows(device, file.graph, file.width, file.height, measuring);

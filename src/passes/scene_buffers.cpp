@@ -450,14 +450,15 @@ void SceneBuffers::bind_materials(gl::State& state, const MaterialState& materia
 
 Diagnostics SceneBuffers::diagnostics() const {
   Diagnostics found;
+  if (bounds_.unsound_count() == 0) return found;
   std::vector<std::string> names;
-  for (std::size_t i = 0; i < bounds_.size() && bounds_.unsound_count() > 0; ++i) {
-    if (!bounds_.is_sound(i)) names.push_back(scene_->nodes()[i].name);
+  for (std::size_t i = 0; i < bounds_.size(); ++i) {
+    if (!bounds_.is_sound(i) && !scene_->nodes()[i].name.empty()) names.push_back(scene_->nodes()[i].name);
   }
-  if (names.empty()) return found;
+  const std::size_t count = bounds_.unsound_count();
   found.warning("bounds-not-finite", {},
-                fmt::format("{} can't be told to be in view or not, and {} always drawn: {}",
-                            counted(names.size(), "object"), names.size() == 1 ? "is" : "are", quoted_list(names, 3)),
+                fmt::format("{} can't be told to be in view or not, and {} always drawn{}", counted(count, "object"),
+                            count == 1 ? "is" : "are", names.empty() ? "" : ": " + quoted_list(names, 3)),
                 "look for numbers that are not finite in where they stand and move");
   return found;
 }

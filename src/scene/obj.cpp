@@ -109,6 +109,7 @@ class ObjImporter {
 
   Import run(std::string bytes) {
     bool latin = false;
+    expect_numbers(bytes);
     std::istringstream in(as_utf8(std::move(bytes), latin));
     if (latin) note_latin(name_, result_.notes);
     MaterialFiles files(folder_, result_.notes, name_);
@@ -122,6 +123,24 @@ class ObjImporter {
   }
 
  private:
+  /// Numbers of vertices that no int holds would be read as others.
+  void expect_numbers(std::string_view text) const {
+    constexpr std::string_view digits = "0123456789", largest = "2147483647";
+    while (!text.empty()) {
+      std::string_view line = text.substr(0, text.find('\n'));
+      text.remove_prefix(std::min(text.size(), line.size() + 1));
+      line.remove_prefix(std::min(line.size(), line.find_first_not_of(" \t")));
+      if (line.size() < 2 || (line[0] != 'f' && line[0] != 'l' && line[0] != 'p')) continue;
+      for (std::size_t at = line.find_first_of(digits); at != line.npos; at = line.find_first_of(digits, at)) {
+        const std::string_view number = line.substr(at, line.find_first_not_of(digits, at) - at);
+        at += number.size();
+        const std::string_view value = number.substr(std::min(number.find_first_not_of('0'), number.size()));
+        if (value.size() > largest.size() || (value.size() == largest.size() && value > largest))
+          refuse(fmt::format("a face names vertex {:.20}, over {}", value, largest));
+      }
+    }
+  }
+
   [[noreturn]] void refuse(const std::string& cause, const std::string& mend = "export the file again") const {
     fail("broken-obj", Place::file(name_), fmt::format("{}: {}", name_, cause), mend);
   }

@@ -1,6 +1,7 @@
 #include "tool/verbs.h"
 
 #include <periscena/base/file.h>
+#include <periscena/base/utf8.h>
 #include <periscena/inspect/costs.h>
 
 #include <fmt/format.h>
@@ -37,7 +38,7 @@ int bench(const BenchOptions& options) {
       answer.push_back(nlohmann::ordered_json::parse(inspect::costs_json(frames.back().costs)));
       answer.back()["frame"] = file;
     } else {
-      print(fmt::format("{}{} on {}\n", frames.size() > 1 ? "\n" : "", file, device) +
+      print(fmt::format("{}{} on {}\n", frames.size() > 1 ? "\n" : "", printable(file), device) +
             inspect::costs_text(frames.back().costs));
     }
     progress.step();
@@ -46,7 +47,7 @@ int bench(const BenchOptions& options) {
   if (options.json) {
     print_json(answer);
   } else if (!options.page.empty()) {
-    print(fmt::format("\n{}: {} frame{}\n", options.page, frames.size(), frames.size() == 1 ? "" : "s"));
+    print(fmt::format("\n{}: {} frame{}\n", printable(options.page), frames.size(), frames.size() == 1 ? "" : "s"));
   }
   return done;
 }

@@ -1,5 +1,6 @@
 #include "tool/verbs.h"
 
+#include <periscena/base/utf8.h>
 #include <periscena/inspect/report.h>
 
 #include <fmt/format.h>
@@ -43,7 +44,7 @@ int capture(const CaptureOptions& options) {
     print(fmt::format("{:<52} {:>11}  {:<17} {}\n", entry.file, fmt::format("{} x {}", entry.width, entry.height),
                       entry.format, inspect::bytes_text(entry.bytes)));
   }
-  print(fmt::format("{}: {} pictures after {} passes at {} s, {}, and index.json\n", options.folder,
+  print(fmt::format("{}: {} pictures after {} passes at {} s, {}, and index.json\n", printable(options.folder),
                     index.entries.size(), passes.size(), options.time, inspect::bytes_text(bytes)));
   return done;
 }

@@ -1,5 +1,6 @@
 #include "tool/verbs.h"
 
+#include <periscena/base/utf8.h>
 #include <periscena/inspect/report.h>
 
 #include <fmt/format.h>
@@ -18,7 +19,7 @@ Action add_check(CLI::App& app, CLI::App*& verb) {
     } else {
       const std::string counts = count_text(result.diagnostics());
       print(to_text(result.diagnostics()));
-      print(fmt::format("{}: {}\n", options->file, counts.empty() ? "nothing wrong" : counts));
+      print(fmt::format("{}: {}\n", printable(options->file), counts.empty() ? "nothing wrong" : counts));
     }
     return result.ok() ? done : found_wanting;
   };

@@ -1,6 +1,8 @@
 #include "tool/verbs.h"
 
 #include <periscena/base/file.h>
+#include <periscena/base/names.h>
+#include <periscena/base/utf8.h>
 #include <periscena/image/files.h>
 #include <periscena/scene/sprite_sheet.h>
 
@@ -33,8 +35,8 @@ int pack(const PackOptions& options) {
                                         {"height", sheet.image->height()}};
     print_json(answer);
   } else {
-    print(fmt::format("{}: {} cells on {} x {} pixels\n", options.output, sheet.cells.size(), sheet.image->width(),
-                      sheet.image->height()));
+    print(fmt::format("{}: {} on {} x {} pixels\n", printable(options.output), counted(sheet.cells.size(), "cell"),
+                      sheet.image->width(), sheet.image->height()));
   }
   return done;
 }

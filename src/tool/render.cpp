@@ -2,6 +2,7 @@
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
+#include <periscena/base/utf8.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/emptiness.h>
@@ -113,11 +114,11 @@ int render(const RenderOptions& options) {
     if (options.stats) answer["counts"] = nlohmann::ordered_json::parse(inspect::counts_json(runner));
     print_json(answer);
   } else if (range.end - range.first == 1) {
-    print(fmt::format("{}: {} x {} at {} s\n", path_of(range.first), file.width, file.height,
+    print(fmt::format("{}: {} x {} at {} s\n", printable(path_of(range.first)), file.width, file.height,
                       written.front()["time"].get<double>()));
   } else {
-    print(fmt::format("{} to {}: {} pictures of {} x {}\n", path_of(range.first), path_of(range.end - 1),
-                      range.end - range.first, file.width, file.height));
+    print(fmt::format("{} to {}: {} pictures of {} x {}\n", printable(path_of(range.first)),
+                      printable(path_of(range.end - 1)), range.end - range.first, file.width, file.height));
   }
   if (!options.json) print_diagnostics(found);
   if (options.stats && !options.json) print("\n" + inspect::counts_text(runner));

@@ -1,6 +1,7 @@
 #include "tool/verbs.h"
 
 #include <periscena/base/file.h>
+#include <periscena/base/utf8.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/sheet.h>
 
@@ -27,7 +28,7 @@ int sheet(const SheetVerbOptions& options) {
         {"file", options.output}, {"width", picture.width()}, {"height", picture.height()}};
     print_json(answer);
   } else {
-    print(fmt::format("{}: {} x {}, all targets of the frame at {} s\n", options.output, picture.width(),
+    print(fmt::format("{}: {} x {}, all targets of the frame at {} s\n", printable(options.output), picture.width(),
                       picture.height(), options.time));
   }
   return done;

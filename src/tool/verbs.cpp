@@ -172,6 +172,10 @@ void note_inputs() {
 }
 
 void expect_no_input(const std::string& output) {
+  if (const auto program = file_identity("/proc/self/exe"); program && program == file_identity(output)) {
+    throw WrongUsage("output-is-input", fmt::format("\"{}\" is this program itself", output),
+                     "name another file for the output");
+  }
   if (!inputs() || !inputs()->contains(output)) return;
   throw WrongUsage("output-is-input", fmt::format("\"{}\" is read by this run and would be overwritten", output),
                    "name another file for the output");

@@ -36,6 +36,25 @@ TEST_CASE("what can't be read or written says why, and by which path") {
   REQUIRE_THAT(thrown_text([&] { write_file(scratch / "file/inside", "x"); }), Catch::Contains("is not a folder"));
 }
 
+TEST_CASE("a pipe is waited for until something writes into it, which takes any time, and not for ever") {
+  const Scratch scratch("pipes");
+  const std::string pipe = (scratch / "pipe").string();
+  REQUIRE(::mkfifo(pipe.c_str(), 0600) == 0);
+  std::thread writer([&] {
+    std::ofstream late(pipe);  // opened once somebody reads
+    std::this_thread::sleep_for(std::chrono::milliseconds(200));
+    late << "first " << std::flush;
+    std::this_thread::sleep_for(std::chrono::milliseconds(200));
+    late << std::string(100'000, 'x');
+  });
+  REQUIRE(read_bytes(pipe) == "first " + std::string(100'000, 'x'));
+  writer.join();
+  std::thread silent([&] { std::ofstream nothing(pipe); });
+  REQUIRE(read_bytes(pipe).empty());
+  silent.join();
+  REQUIRE_THAT(thrown_text([&] { read_bytes(pipe); }), Catch::Contains("nothing has written into this pipe"));
+}
+
 TEST_CASE("a write that can't be finished leaves the old file as it was, and nothing beside it") {
   const Scratch scratch("full");
   write_file(scratch / "kept", "old");

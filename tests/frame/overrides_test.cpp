@@ -74,6 +74,8 @@ TEST_CASE_METHOD(WithFile, "settings that can't be are told with the argument an
   REQUIRE_THAT(text("nonsense"), Catch::Contains("--set:1:1: error[bad-override]") && Catch::Contains("1 | nonsense"));
   REQUIRE_THAT(text("pass.sun shdow.shader=\"b\""), Catch::Contains("did you mean \"sun shadow\"?"));
   REQUIRE_THAT(text("pas.sun shadow.shader=\"b\""), Catch::Contains("did you mean \"pass\"?"));
+  REQUIRE_THAT(text("target.scene.color=1"), !Catch::Contains("did you mean") && Catch::Contains("but no key"));
+  REQUIRE_THAT(text("nowhere.x.y=1"), !Catch::Contains("\"frame\", \"frame\""));
   REQUIRE_THAT(text("frame.size=[1, "), Catch::Contains("this is no value"));
   REQUIRE_THAT(text("frame.size="), Catch::Contains("this is no value"));
   REQUIRE_THAT(text("pass.sun shadow.shader.deeper=1"), Catch::Contains("not in a table"));

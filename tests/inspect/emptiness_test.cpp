@@ -81,23 +81,23 @@ TEST_CASE_METHOD(BoxInLight, "a box in view and in the light is nothing to tell"
 TEST_CASE_METHOD(BoxInLight, "a scene without objects, and one of which the pass chooses none, are told") {
   surfaces = passes::Surfaces::blended;
   REQUIRE(slug() == "nothing-chosen");
-  REQUIRE_THAT(told()[0].message, Catch::Contains("leave none of 1 object"));
+  REQUIRE_THAT(told()[0].message, Catch::Contains("leave none of 1 object (\"box\")"));
   has_object = false;
   REQUIRE(slug() == "empty-scene");
 }
 
 TEST_CASE_METHOD(BoxInLight, "objects out of view are told with where they are") {
   view.target = Vec3(0, 0, 10);
-  REQUIRE_THAT(told()[0].message, Catch::Contains("1 behind it"));
+  REQUIRE_THAT(told()[0].message, Catch::EndsWith("1 behind it (\"box\")"));
   REQUIRE_THAT(told()[0].mend, Catch::Contains("target = [0, 0, 0]"));
   view.target = Vec3(5, 0, 5);
-  REQUIRE_THAT(told()[0].message, Catch::Contains("1 beside it"));
+  REQUIRE_THAT(told()[0].message, Catch::EndsWith("1 beside it (\"box\")"));
   view.target = Vec3::Zero();
   view.far = 2;
-  REQUIRE_THAT(told()[0].message, Catch::Contains("1 beyond its far of 2 m"));
+  REQUIRE_THAT(told()[0].message, Catch::EndsWith("1 beyond its far of 2 m (\"box\")"));
   view.far = 100;
   view.near = 50;
-  REQUIRE_THAT(told()[0].message, Catch::Contains("1 nearer than its near of 50 m"));
+  REQUIRE_THAT(told()[0].message, Catch::EndsWith("1 nearer than its near of 50 m (\"box\")"));
   REQUIRE(told()[0].slug == "nothing-in-view");
 }
 
@@ -109,6 +109,7 @@ TEST_CASE_METHOD(BoxInLight,
   view.target = Vec3(0, 0, -1);
   view.near = 0.01f;
   REQUIRE(slug() == "faces-away");
+  REQUIRE_THAT(told()[0].message, Catch::EndsWith("turned away, of 1 object (\"box\")"));
   material.double_sided = true;
   REQUIRE(slug() == "nothing");
   material.double_sided = false;
@@ -123,7 +124,7 @@ TEST_CASE_METHOD(BoxInLight,
 TEST_CASE_METHOD(BoxInLight, "light that is not there, off, behind, out of reach or beside its cone is told") {
   has_light = false;
   REQUIRE(slug() == "no-light");
-  REQUIRE_THAT(told()[0].message, Catch::Contains("no light is chosen"));
+  REQUIRE_THAT(told()[0].message, Catch::Contains("1 object (\"box\") in the dark: no light is chosen"));
   has_light = true;
   light.intensity = 0;
   REQUIRE(slug() == "no-light");

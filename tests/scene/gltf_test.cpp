@@ -392,6 +392,7 @@ TEST_CASE("broken files are refused with the place of what is wrong") {
   REQUIRE_THAT(broken([](Json& j) { j["nodes"][0]["scale"] = {1e300, 1, 1}; }), Contains("too large"));
   REQUIRE_THAT(broken([](Json& j) { j["nodes"][0]["rotation"] = {0, 0, 0, 0}; }), Contains("length 0"));
   REQUIRE_THAT(broken([](Json& j) { j["asset"]["version"] = "1.0"; }), Contains("says version 1.0"));
+  REQUIRE_THAT(broken([](Json& j) { j["asset"]["minVersion"] = "2.1"; }), Contains("needs version 2.1 to be read"));
   REQUIRE_THAT(broken([](Json& j) { j.erase("asset"); }), Contains("has no \"asset\""));
   REQUIRE_THAT(broken([](Json& j) { j["scene"] = 4; }), Contains("scene is 4"));
   for (const char* path : {"../up.bin", "/etc/hostname", "a/../../b.bin", "https://example.org/a.bin", "%2e%2e/up.bin"})
@@ -467,6 +468,9 @@ TEST_CASE("an OBJ file with its materials is read, with polygons, lines, and wha
   REQUIRE(import.notes[0].slug == "missing-texture");
   write_file(scratch / "bad.obj", "v 0 0 0\nv 1 0 0\nf 1 2 9\n");
   REQUIRE_THAT(thrown_text([&] { read_obj(scratch / "bad.obj"); }), Catch::Contains("vertex 9, but there are 2"));
+  write_file(scratch / "bad.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\n f 1/1 2/0002 3//9999999999999999999\n");
+  REQUIRE_THAT(thrown_text([&] { read_obj(scratch / "bad.obj"); }),
+               Catch::Contains("vertex 9999999999999999999, over"));
   write_file(scratch / "empty.obj", "# nothing\n");
   REQUIRE(thrown_slug([&] { read_obj(scratch / "empty.obj"); }) == "broken-obj");
 }

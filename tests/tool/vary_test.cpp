@@ -138,6 +138,9 @@ TEST_CASE("what can't be varied is told with place, cause and mend, and nothing 
   told({"--by", "beauty"}, "unknown-measure");
   told({"--by", "rmse"}, "unknown-measure");
   told({"--light", "moon"}, "unknown-light");
+  const Answer no_shadows =
+      periscena_command({"vary", "examples/01_first_picture.toml", "--light", "lamp", "--size", "8x8"});
+  CHECK_THAT(no_shadows.error, Catch::Contains("unknown-light") && Catch::Contains("the frame takes no shadows"));
   told({"--part", "0,0,64,64"}, "bad-size");
   CHECK(scratch.file_count() == 0);
   CHECK(periscena_command({"vary", quay, "--part", "0,0,64"}).exit_code == 2);

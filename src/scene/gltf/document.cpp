@@ -107,6 +107,8 @@ Document::Document(std::shared_ptr<Source> file, const std::string& name, std::f
   const std::string version = top.at("asset").at("version").text();
   if (!version.starts_with("2."))
     top.at("asset").refuse(fmt::format("says version {}", version), "export it as glTF 2.0");
+  if (const auto least = top.at("asset").find("minVersion"); least && least->text() != "2.0")
+    top.at("asset").refuse(fmt::format("needs version {} to be read", least->text()), "export it as glTF 2.0");
   buffers_.resize(count("buffers"));
 }
 
