@@ -8,7 +8,7 @@
 #include "hand_gl.h"
 #include "timing.h"
 
-#include "passes/pass_kind.h"
+#include <periscena/passes/pass_kind.h>
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>

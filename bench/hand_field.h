@@ -3,7 +3,7 @@
 #include "field.h"
 #include "hand_gl.h"
 
-#include "passes/pass_kind.h"
+#include <periscena/passes/pass_kind.h>
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>

@@ -1,11 +1,9 @@
 include(CMakePackageConfigHelpers)
 
 get_property(libraries GLOBAL PROPERTY PERISCENA_LIBRARIES)
-get_property(pass_headers GLOBAL PROPERTY PERISCENA_PASS_HEADERS)
 install(TARGETS ${libraries} periscena EXPORT PeriscenaTargets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
 install(TARGETS periscena_tool RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
 install(DIRECTORY include/periscena DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
-install(FILES ${pass_headers} DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/periscena/passes)
 install(EXPORT PeriscenaTargets NAMESPACE Periscena:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Periscena)
 configure_package_config_file(cmake/PeriscenaConfig.cmake.in ${PROJECT_BINARY_DIR}/PeriscenaConfig.cmake
   INSTALL_DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Periscena)

@@ -16,8 +16,7 @@ function(periscena_module name)
   set_target_properties(periscena_${name} PROPERTIES EXPORT_NAME ${name} POSITION_INDEPENDENT_CODE ON)
   target_compile_features(periscena_${name} PUBLIC cxx_std_20)
   target_include_directories(periscena_${name}
-    PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/include>
-           $<INSTALL_INTERFACE:include>
+    PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<INSTALL_INTERFACE:include>
     PRIVATE ${PROJECT_SOURCE_DIR}/src)
   foreach(used IN LISTS arg_USES)
     list(FIND PERISCENA_MODULES ${used} used_rank)

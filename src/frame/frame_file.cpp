@@ -4,12 +4,12 @@
 #include "frame/overrides.h"
 #include "frame/sections.h"
 #include "frame/toml_value.h"
+#include "passes/pass_checks.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/pass_work.h>
-#include <periscena/passes/pass_kind.h>
 #include <periscena/scene/gltf.h>
 
 #include <fmt/format.h>

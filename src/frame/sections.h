@@ -5,6 +5,7 @@
 #include <periscena/base/names.h>
 #include <periscena/graph/frame_graph.h>
 #include <periscena/image/picture_reader.h>
+#include <periscena/math/vector_keys.h>
 #include <periscena/scene/scene.h>
 
 #include <fmt/format.h>

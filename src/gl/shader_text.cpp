@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <cctype>
 #include <charconv>
+#include <filesystem>
 #include <set>
 
 namespace periscena::gl {
@@ -150,7 +151,7 @@ class Expander {
     }
     ShaderText included;
     std::error_code code;
-    if (const auto beside = from.folder() / name;
+    if (const auto beside = std::filesystem::path(from.folder()) / name;
         (!from.folder().empty() || beside.is_absolute()) && std::filesystem::exists(beside, code)) {
       if (included_.contains(beside.lexically_normal().string())) return;
       expect_within(beside, place);
@@ -332,10 +333,11 @@ std::string mend_for(const std::string& words) {
 
 }  // namespace
 
-ShaderText ShaderText::file(const std::filesystem::path& path, ShaderLibrary library) {
+ShaderText ShaderText::file(const std::string& path, ShaderLibrary library) {
+  const std::filesystem::path folder = std::filesystem::path(path).parent_path();
   ShaderText shader;
   shader.source_ = read_text(path, 4u << 20);
-  shader.folder_ = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
+  shader.folder_ = folder.empty() ? "." : folder.string();
   shader.library_ = library;
   return shader;
 }
@@ -363,7 +365,7 @@ ShaderText ShaderText::with_lines(std::vector<std::string> lines) const {
   return shader;
 }
 
-ShaderText ShaderText::confined_to(std::filesystem::path folder) const {
+ShaderText ShaderText::confined_to(std::string folder) const {
   ShaderText shader = *this;
   shader.confinement_ = std::move(folder);
   return shader;

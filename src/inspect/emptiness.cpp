@@ -1,7 +1,7 @@
 #include <periscena/inspect/emptiness.h>
 
-#include "passes/forward/forward.h"
-#include "passes/geometry/geometry.h"
+#include <periscena/passes/forward.h>
+#include <periscena/passes/geometry.h>
 #include "passes/shading/lighting.h"
 #include "passes/shading/object_draws.h"
 

@@ -1,8 +1,8 @@
 #include <periscena/inspect/probe.h>
 
 #include "inspect/json.h"
-#include "passes/geometry/geometry.h"
-#include "passes/geometry/picker.h"
+#include <periscena/passes/geometry.h>
+#include <periscena/passes/picker.h>
 
 #include <periscena/base/error.h>
 

@@ -1,6 +1,7 @@
 #include <periscena/inspect/shadows.h>
+#include "passes/shadow_map/shadow_readers.h"
 
-#include "passes/forward/forward.h"
+#include <periscena/passes/forward.h>
 #include "passes/shading/object_draws.h"
 #include "passes/shadow_map/caster_draws.h"
 

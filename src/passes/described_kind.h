@@ -1,8 +1,9 @@
 #pragma once
 
-#include "passes/pass_kind.h"
+#include "passes/pass_checks.h"
 
 #include <periscena/base/error.h>
+#include <periscena/math/vector_keys.h>
 #include <periscena/scene/environment.h>
 
 #include <fmt/format.h>

@@ -1,4 +1,4 @@
-#include <periscena/math/vector.h>
+#include <periscena/math/vector_keys.h>
 
 #include <catch2/catch.hpp>
 

@@ -5,7 +5,7 @@
 #include <periscena/base/file.h>
 #include <periscena/gl/program.h>
 #include <periscena/passes/pass_kind.h>
-#include <periscena/passes/scene_buffers.h>
+#include "passes/scene_buffers.h"
 
 #include <epoxy/gl.h>
 

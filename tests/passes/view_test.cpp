@@ -3,7 +3,7 @@
 #include "thrown.h"
 
 #include <periscena/passes/fullscreen.h>
-#include <periscena/passes/scene_buffers.h>
+#include "passes/scene_buffers.h"
 
 using namespace periscena;
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/batch/batching.h>
 #include <periscena/batch/bounds_set.h>
 #include <periscena/scene/scene.h>
 
@@ -16,17 +17,6 @@ struct Traits {
   /// Must be equal within a command, where shaders find textures without their being bound
   std::uint32_t textures = 0;
 };
-
-/// How draws become calls. The pictures are the same.
-enum class Batching {
-  automatic,   ///< as unmerged, but small objects that stand still are merged where there are many: see MergeLimits
-  unmerged,    ///< one call for each run, a command for each group of equal meshes in it: the fewest of both
-  commands,    ///< one call for each run, a command for each object
-  instances,   ///< a call for each group of equal meshes
-  one_by_one,  ///< a call for each object
-  merged       ///< all that stands still as few meshes, the rest as unmerged; see merged()
-};
-const std::vector<std::string>& choices_of(Batching);  ///< their names
 
 /// Neighbours in a list that show the same mesh: one command, with as many instances.
 struct Command {

@@ -2,7 +2,6 @@
 
 #include <periscena/base/diagnostic.h>
 
-#include <filesystem>
 #include <memory>
 #include <span>
 #include <string>
@@ -24,7 +23,7 @@ class ShaderText {
 
   /// @param library  what the text may include besides files and this module's own texts (frame, camera, bindings)
   /// @throws Error "unreadable-file"
-  static ShaderText file(const std::filesystem::path& path, ShaderLibrary library = {});
+  static ShaderText file(const std::string& path, ShaderLibrary library = {});
 
   /// @param name  "periscena/forward.vert"; @throws Mistake "unknown-include"
   static ShaderText embedded(const std::string& name, ShaderLibrary library);
@@ -37,21 +36,21 @@ class ShaderText {
 
   /// The same, whose includes must lie in this folder or below, by their names and by links: for GLSL that came with a
   /// file from somewhere else.
-  ShaderText confined_to(std::filesystem::path folder) const;
+  ShaderText confined_to(std::string folder) const;
 
   bool empty() const { return source_ == nullptr; }
   const std::shared_ptr<const SourceText>& source() const { return source_; }
-  const std::filesystem::path& folder() const { return folder_; }
+  const std::string& folder() const { return folder_; }
   ShaderLibrary library() const { return library_; }
   const std::vector<std::string>& first_lines() const { return first_lines_; }
-  const std::filesystem::path& confinement() const { return confinement_; }  ///< empty: anywhere
+  const std::string& confinement() const { return confinement_; }  ///< empty: anywhere
 
  private:
   std::shared_ptr<const SourceText> source_;
-  std::filesystem::path folder_;  ///< where its includes are looked up first
+  std::string folder_;  ///< where its includes are looked up first
   ShaderLibrary library_;
   std::vector<std::string> first_lines_;
-  std::filesystem::path confinement_;
+  std::string confinement_;
 };
 
 /// GLSL as the driver gets it: includes put in, each file once.

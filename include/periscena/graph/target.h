@@ -1,11 +1,13 @@
 #pragma once
 
 #include <periscena/base/handle.h>
-#include <periscena/base/value.h>
+#include <periscena/base/reference.h>
 #include <periscena/image/format.h>
 
 #include <array>
 #include <string>
+#include <string_view>
+#include <vector>
 
 namespace periscena {
 

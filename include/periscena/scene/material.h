@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/place.h>
 #include <periscena/scene/texture.h>
 
 #include <string>

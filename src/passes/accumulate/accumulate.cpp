@@ -1,9 +1,10 @@
-#include "passes/accumulate/accumulate.h"
+#include <periscena/passes/accumulate.h>
 
-#include "passes/motion/velocity.h"
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"
 #include "passes/shading/view_camera.h"
+
+#include <periscena/passes/velocity.h>
 
 namespace periscena::passes {
 namespace {

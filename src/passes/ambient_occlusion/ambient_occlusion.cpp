@@ -1,4 +1,4 @@
-#include "passes/ambient_occlusion/ambient_occlusion.h"
+#include <periscena/passes/ambient_occlusion.h>
 
 #include "passes/deferred/screen_pass.h"
 #include "passes/shading/lighting.h"

@@ -1,4 +1,4 @@
-#include "passes/bloom/bloom.h"
+#include <periscena/passes/bloom.h>
 
 #include "passes/blur/gaussian_blur.h"
 #include "passes/screen/screen_kind.h"

@@ -1,4 +1,4 @@
-#include "passes/blur/blur.h"
+#include <periscena/passes/blur.h>
 
 #include "passes/blur/gaussian_blur.h"
 #include "passes/screen/screen_kind.h"

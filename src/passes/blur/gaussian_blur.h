@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/blur/blur.h"
+#include <periscena/passes/blur.h>
 #include "passes/screen/screen_program.h"
 
 namespace periscena::passes {

@@ -1,6 +1,6 @@
 #include "passes/culling/depth_pyramid.h"
 
-#include "passes/pass_kind.h"
+#include <periscena/passes/pass_kind.h>
 
 #include <fmt/format.h>
 

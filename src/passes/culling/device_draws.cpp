@@ -1,6 +1,6 @@
 #include "passes/culling/device_draws.h"
 
-#include "passes/pass_kind.h"
+#include <periscena/passes/pass_kind.h>
 #include "passes/shading/object_draws.h"
 
 #include <algorithm>

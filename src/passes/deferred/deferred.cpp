@@ -1,4 +1,4 @@
-#include "passes/deferred/deferred.h"
+#include <periscena/passes/deferred.h>
 
 #include "passes/deferred/screen_pass.h"
 

@@ -1,4 +1,4 @@
-#include "passes/deferred/light_buffer.h"
+#include <periscena/passes/light_buffer.h>
 
 #include "passes/deferred/screen_pass.h"
 

@@ -1,8 +1,8 @@
 #include "passes/deferred/screen_pass.h"
 
+#include <periscena/passes/fullscreen.h>
+#include <periscena/passes/geometry.h>
 #include "passes/deferred/screen_lights.h"
-#include "passes/fullscreen/fullscreen.h"
-#include "passes/geometry/geometry.h"
 
 #include <fmt/format.h>
 

@@ -1,4 +1,4 @@
-#include "passes/depth_of_field/depth_of_field.h"
+#include <periscena/passes/depth_of_field.h>
 
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"

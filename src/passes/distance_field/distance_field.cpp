@@ -1,6 +1,6 @@
-#include "passes/distance_field/distance_field.h"
+#include <periscena/passes/distance_field.h>
 
-#include "passes/fullscreen/fullscreen.h"
+#include <periscena/passes/fullscreen.h>
 #include "passes/screen/screen_kind.h"
 #include "passes/shading/lighting.h"
 

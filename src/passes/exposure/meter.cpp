@@ -1,4 +1,4 @@
-#include "passes/exposure/meter.h"
+#include <periscena/passes/meter.h>
 
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/fullscreen/fullscreen.h"
+#include <periscena/passes/fullscreen.h>
 
 #include <periscena/image/color_table.h>
 

@@ -1,4 +1,4 @@
-#include "passes/filters/filters.h"
+#include <periscena/passes/filters.h>
 
 #include "passes/filters/filter_steps.h"
 #include "passes/screen/screen_kind.h"

@@ -1,4 +1,4 @@
-#include "passes/forward/forward.h"
+#include <periscena/passes/forward.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/light_lists.h"

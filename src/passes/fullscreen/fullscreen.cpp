@@ -1,4 +1,4 @@
-#include "passes/fullscreen/fullscreen.h"
+#include <periscena/passes/fullscreen.h>
 
 #include "passes/described_kind.h"
 #include "passes/screen/screen_program.h"

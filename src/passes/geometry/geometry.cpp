@@ -1,4 +1,4 @@
-#include "passes/geometry/geometry.h"
+#include <periscena/passes/geometry.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/surface_draws.h"

@@ -1,4 +1,4 @@
-#include "passes/geometry/picker.h"
+#include <periscena/passes/picker.h>
 
 #include <periscena/base/error.h>
 

@@ -1,7 +1,7 @@
-#include "passes/heat/heat.h"
+#include <periscena/passes/heat.h>
 
+#include <periscena/passes/fullscreen.h>
 #include "passes/described_kind.h"
-#include "passes/fullscreen/fullscreen.h"
 
 #include <fmt/format.h>
 

@@ -1,4 +1,4 @@
-#include "passes/heat/overdraw.h"
+#include <periscena/passes/overdraw.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/surface_draws.h"

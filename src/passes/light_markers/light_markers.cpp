@@ -1,4 +1,4 @@
-#include "passes/light_markers/light_markers.h"
+#include <periscena/passes/light_markers.h>
 
 #include "passes/described_kind.h"
 #include "passes/light_markers/marker_lines.h"

@@ -1,9 +1,10 @@
-#include "passes/motion/motion_blur.h"
+#include <periscena/passes/motion_blur.h>
 
-#include "passes/motion/velocity.h"
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"
 #include "passes/shading/view_camera.h"
+
+#include <periscena/passes/velocity.h>
 
 #include <cmath>
 

@@ -1,4 +1,4 @@
-#include "passes/motion/velocity.h"
+#include <periscena/passes/velocity.h>
 
 #include "passes/motion/objects_before.h"
 #include "passes/screen/screen_kind.h"

@@ -1,4 +1,4 @@
-#include "passes/opening/opening.h"
+#include <periscena/passes/opening.h>
 
 #include "passes/described_kind.h"
 #include "passes/screen/screen_program.h"

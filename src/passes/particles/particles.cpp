@@ -1,4 +1,4 @@
-#include "passes/particles/particles.h"
+#include <periscena/passes/particles.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/lighting.h"
@@ -8,6 +8,7 @@
 
 #include <periscena/base/error.h>
 #include <periscena/image/files.h>
+#include <periscena/image/picture_reader.h>
 
 #include <fmt/format.h>
 

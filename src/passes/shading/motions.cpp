@@ -1,6 +1,6 @@
 #include "passes/shading/motions.h"
 
-#include "passes/pass_kind.h"
+#include <periscena/passes/pass_kind.h>
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/bindings.h>

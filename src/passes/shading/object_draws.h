@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/pass_kind.h"
+#include "passes/pass_checks.h"
 #include "passes/scene_buffers.h"
 
 namespace periscena::passes {

@@ -1,4 +1,4 @@
-#include "passes/shadow_map/shadow_map.h"
+#include <periscena/passes/shadow_map.h>
 
 #include "passes/shadow_map/caster_draws.h"
 

@@ -1,5 +1,5 @@
 // Shadow maps of frame files.
-#include "passes/shadow_map/shadow_map.h"
+#include <periscena/passes/shadow_map.h>
 
 #include "passes/described_kind.h"
 

@@ -1,5 +1,5 @@
 // What passes do that read shadow maps.
-#include "passes/shadow_map/shadow_map.h"
+#include <periscena/passes/shadow_map.h>
 
 #include "passes/shading/lighting.h"
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/shadow_map/shadow_map.h"
+#include "passes/shadow_map/shadow_readers.h"
 
 #include <periscena/gl/block_layout.h>
 #include <periscena/gl/pass_work.h>

@@ -1,4 +1,4 @@
-#include "passes/shrink/shrink.h"
+#include <periscena/passes/shrink.h>
 
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"

@@ -1,4 +1,4 @@
-#include "passes/sky/sky.h"
+#include <periscena/passes/sky.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/lighting.h"

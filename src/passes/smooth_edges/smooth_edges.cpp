@@ -1,4 +1,4 @@
-#include "passes/smooth_edges/smooth_edges.h"
+#include <periscena/passes/smooth_edges.h>
 
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"

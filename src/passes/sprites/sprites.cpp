@@ -1,4 +1,4 @@
-#include "passes/sprites/sprites.h"
+#include <periscena/passes/sprites.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/lighting.h"

@@ -1,4 +1,4 @@
-#include "passes/text/text.h"
+#include <periscena/passes/text.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/lighting.h"

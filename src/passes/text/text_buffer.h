@@ -1,7 +1,8 @@
 #pragma once
 
+#include <periscena/passes/text.h>
+#include "passes/pass_checks.h"
 #include "passes/scene_buffers.h"
-#include "passes/text/text.h"
 
 #include <periscena/gl/sampler.h>
 

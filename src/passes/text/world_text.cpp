@@ -1,4 +1,4 @@
-#include "passes/text/world_text.h"
+#include <periscena/passes/world_text.h>
 
 #include "passes/described_kind.h"
 #include "passes/shading/lighting.h"

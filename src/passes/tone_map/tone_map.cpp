@@ -1,4 +1,4 @@
-#include "passes/tone_map/tone_map.h"
+#include <periscena/passes/tone_map.h>
 
 #include "passes/filters/filter_steps.h"
 #include "passes/screen/screen_kind.h"

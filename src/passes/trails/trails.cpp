@@ -1,4 +1,4 @@
-#include "passes/trails/trails.h"
+#include <periscena/passes/trails.h>
 
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"

@@ -1,6 +1,10 @@
-#include "passes/transfer/transfer.h"
+#include <periscena/passes/transfer.h>
+
+#include "passes/pass_checks.h"
 
 #include <fmt/format.h>
+
+#include <optional>
 
 namespace periscena::passes {
 namespace {

@@ -1,4 +1,4 @@
-#include "passes/transition/transition.h"
+#include <periscena/passes/transition.h>
 
 #include "passes/screen/screen_kind.h"
 #include "passes/screen/screen_program.h"

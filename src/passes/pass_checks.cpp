@@ -1,0 +1,83 @@
+#include "passes/pass_checks.h"
+
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace periscena::passes {
+
+Pass pass_of_kind(const char* kind, const std::string& name, Place place) {
+  Pass pass;
+  pass.name = name;
+  pass.kind = kind;
+  pass.place = std::move(place);
+  return pass;
+}
+
+const TargetUse* find_write(const PassSource& source, std::string_view slot) {
+  for (const Write& write : source.writes) {
+    if (write.slot == slot) return &write.target;
+  }
+  return nullptr;
+}
+
+const TargetUse* find_read(const PassSource& source, std::string_view slot) {
+  const auto read =
+      std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == slot; });
+  return read == source.reads.end() ? nullptr : &read->target;
+}
+
+void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass) {
+  if (std::find(unfit.begin(), unfit.end(), bounds) == unfit.end()) return;
+  pass.problems.error("unfit-bounds", pass.place,
+                      fmt::format("pass \"{}\" can't bound its lights in this way", pass.name),
+                      fmt::format("use {}", instead));
+}
+
+void expect_named(const Reference& name, bool found, const char* kind, const std::string& who,
+                  const std::function<std::vector<std::string>()>& names, const char* declaration,
+                  Diagnostics& problems) {
+  if (name.empty() || found) return;
+  problems.error(fmt::format("unknown-{}", kind), name.place,
+                 fmt::format("{} names {} \"{}\", which is not there", who, kind, name.name), [&] {
+                   const auto known = HintLimit::reached() ? std::vector<std::string>() : names();
+                   return known.empty() ? fmt::format(fmt::runtime(declaration), name.name)
+                                        : name_hint(name.name, known);
+                 });
+}
+
+void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems) {
+  if (!scene) return;
+  for (const std::vector<Reference>* tags : {&choice.tags, &choice.without_tags}) {
+    for (const Reference& tag : *tags) {
+      expect_named(
+          tag, scene->has_tag(tag.name), "tag", who, [&] { return scene->tags(); }, "give an object tags = [\"{}\"]",
+          problems);
+    }
+  }
+  expect_named(
+      choice.variant, scene->find_variant(choice.variant.name), "variant", who,
+      [&] { return names_of(scene->variants()); }, "declare it: [variant.\"{}\"]", problems);
+}
+
+void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems) {
+  if (!scene) {
+    problems.error("no-scene", view.place, fmt::format("{} wants a view, but there is no scene", who),
+                   "give the frame a scene");
+    return;
+  }
+  if (view.empty()) {
+    problems.error("missing-key", view.place, fmt::format("{} has no view", who), "name the view to look through");
+    return;
+  }
+  if (scene->find_view(view.name)) return;
+  problems.error(
+      "unknown-view", view.place, fmt::format("{} looks through \"{}\", which is no view", who, view.name), [&] {
+        const std::vector<std::string> names = names_of(scene->views());
+        return names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names);
+      });
+}
+
+}  // namespace periscena::passes

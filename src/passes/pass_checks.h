@@ -1,0 +1,53 @@
+#pragma once
+
+// How passes are made of their options, and what is judged alike for several kinds.
+
+#include <periscena/graph/frame_graph.h>
+#include <periscena/passes/options.h>
+#include <periscena/passes/pass_kind.h>
+#include <periscena/scene/scene.h>
+
+#include <functional>
+#include <initializer_list>
+
+namespace periscena::passes {
+
+/// A pass of some kind, with nothing in it yet.
+Pass pass_of_kind(const char* kind, const std::string& name, Place place);
+
+/// Gives a pass that looks through a view its camera and its work, unless something is wrong with it.
+template <class Work, class Options>
+Pass with_work(Pass pass, const Options& options) {
+  if (pass.problems.has_errors()) return pass;
+  pass.camera = options.scene->find_view(options.view.name)->camera;
+  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<Work>(options, setup); };
+  return pass;
+}
+
+/// What a pass reads or writes by a name, or null.
+const TargetUse* find_read(const PassSource& source, std::string_view slot);
+const TargetUse* find_write(const PassSource& source, std::string_view slot);
+
+/// Reports a way that is not for this kind of pass.
+void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass);
+
+/// Which objects a pass draws.
+struct ObjectChoice {
+  std::vector<Reference> tags, without_tags;
+  Reference variant;
+};
+
+/// Reports a name that was not found. @param kind  "light" @param who  for the message: `pass "mirror"`
+/// @param names  what it could have meant @param declaration  where there is none: `declare it: [light."{}"]`
+void expect_named(const Reference& name, bool found, const char* kind, const std::string& who,
+                  const std::function<std::vector<std::string>()>& names, const char* declaration,
+                  Diagnostics& problems);
+
+/// Reports tags and variants that are not in the scene. @param who  for the message: `pass "mirror"`
+void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems);
+
+/// Looks a name up, and reports it with the nearest right one when it is not there.
+/// @param who  for the message: `pass "mirror"`
+void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems);
+
+}  // namespace periscena::passes
