@@ -309,8 +309,29 @@ TEST_CASE("an object whose bounds are not finite is always drawn, and known, one
 
 TEST_CASE_METHOD(Field, "culling again gives the same list, and an empty scene an empty one") {
   const auto placed = worlds();
-  const batch::DrawList first = list(placed), second = list(placed);
-  REQUIRE(std::equal(first.nodes().begin(), first.nodes().end(), second.nodes().begin(), second.nodes().end()));
+  const auto meshes = batch::mesh_bounds(scene);
+  batch::BoundsSet bounds(placed.size());
+  for (std::size_t i = 0; i < placed.size(); ++i) {
+    if (scene.nodes()[i].mesh.valid()) batch::place(bounds, i, meshes[scene.nodes()[i].mesh.index], placed[i]);
+  }
+  const auto mirrored = std::make_unique<bool[]>(placed.size());
+  batch::DrawList list;
+  list.sort(scene, {mirrored.get(), placed.size()});
+  const auto culled = [&](const Frustum& seen) {
+    list.cull(bounds, seen);
+    return std::vector<std::uint32_t>(list.nodes().begin(), list.nodes().end());
+  };
+  Camera away;
+  away.eye = {0, 4, 12};
+  away.target = {0, 4, 1000};
+  const auto first = culled(view);
+  REQUIRE((first.size() > 20 && first.size() < 200));
+  const std::size_t commands = list.commands().size(), left_out = list.culled();
+  REQUIRE(culled(seen_by(away)).empty());
+  REQUIRE(list.culled() == 200);
+  // What another view saw in between leaves nothing behind.
+  REQUIRE(culled(view) == first);
+  REQUIRE((list.commands().size() == commands && list.culled() == left_out));
   batch::DrawList empty;
   empty.sort(Scene{}, {});
   empty.cull({}, view);

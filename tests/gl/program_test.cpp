@@ -1,11 +1,11 @@
 #include "gl/device.h"
+#include "passes/scene_buffers.h"
 #include "scratch.h"
 #include "thrown.h"
 
 #include <periscena/base/file.h>
 #include <periscena/gl/program.h>
-#include <periscena/passes/pass_kind.h>
-#include "passes/scene_buffers.h"
+#include <periscena/passes/shaders.h>
 
 #include <epoxy/gl.h>
 

@@ -134,6 +134,29 @@ TEST_CASE_METHOD(TestDevice, "bloom keeps the picture's mean, and spreads evenly
   }
 }
 
+TEST_CASE_METHOD(TestDevice, "what is symmetric glows symmetrically: no level of the pyramid is half a pixel off") {
+  // The middle lies between pixels on every level, so there is nothing to round. Halves keep eleven bits.
+  constexpr int size = 256;
+  const Image dot = picture_of(size, size, [](int x, int y) -> Vec3 {
+    return Vec3::Constant((x == 127 || x == 128) && (y == 127 || y == 128) ? 4000.0f : 0.0f);
+  });
+  for (const float radius : {0.02f, 0.12f, 0.5f}) {
+    INFO("radius " << radius);
+    const Image wide = bloomed(device, dot, {.strength = 1, .radius = radius});
+    const double peak = wide.at(127, 127)[0];
+    double worst = 0;
+    for (int y = 0; y < size; ++y) {
+      for (int x = 0; x < size; ++x) {
+        const double here = wide.at(x, y)[0];
+        for (const double other : {wide.at(size - 1 - x, y)[0], wide.at(x, size - 1 - y)[0], wide.at(y, x)[0]})
+          worst = std::max(worst, std::abs(other - here));
+      }
+    }
+    CHECK(peak > 0);
+    CHECK(worst < 0.004 * peak);
+  }
+}
+
 TEST_CASE_METHOD(TestDevice, "a bright pixel that moves glows as brightly wherever it is") {
   double least = 1e9, most = 0;
   for (int step = 0; step < 16; ++step) {
