@@ -8,10 +8,10 @@
 #include "hand_gl.h"
 #include "timing.h"
 
-#include <periscena/passes/pass_kind.h>
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>
+#include <periscena/passes/pass_kind.h>
 #include <periscena/passes/shadow_map.h>
 
 #include <algorithm>

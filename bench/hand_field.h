@@ -3,10 +3,10 @@
 #include "field.h"
 #include "hand_gl.h"
 
-#include <periscena/passes/pass_kind.h>
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>
+#include <periscena/passes/pass_kind.h>
 
 #include <algorithm>
 #include <cmath>

@@ -7,34 +7,20 @@
 namespace {
 
 // Everything that either twin calls in a steady frame. A call that is missing here would show as driver instructions.
-#define PERISCENA_FRAME_CALLS(X)                                                                                 \
-  X(glBindBuffer)                                                                                                \
-  X(glBindBufferBase)                                                                                            \
-  X(glBindBufferRange)                                                                                           \
-  X(glBindFramebuffer)                                                                                           \
-  X(glBindSampler)                                                                                               \
-  X(glBindTextureUnit)                                                                                           \
-  X(glBindVertexArray)                                                                                           \
-  X(glBlendEquation)                                                                                             \
-  X(glBlendFunc)                                                                                                 \
-  X(glClearNamedFramebufferfv)                                                                                   \
-  X(glClipControl)                                                                                               \
-  X(glColorMask)                                                                                                 \
-  X(glCullFace)                                                                                                  \
-  X(glDepthFunc)                                                                                                 \
-  X(glDepthMask)                                                                                                 \
-  X(glDisable)                                                                                                   \
-  X(glDrawArrays)                                                                                                \
-  X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode)             \
-      X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) X(glStencilOp) \
-          X(glUseProgram) X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData)                \
-              X(glInvalidateTexImage) X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer)              \
-                  X(glProgramUniformMatrix4fv) X(glProgramUniformMatrix3fv) X(glDrawElementsBaseVertex)          \
-                      X(glDispatchCompute) X(glMemoryBarrier) X(glProgramUniform2fv) X(glCopyNamedBufferSubData) \
-                          X(glFenceSync) X(glClientWaitSync) X(glDeleteSync) X(glProgramUniform1i)               \
-                              X(glBindImageTexture) X(glDrawArraysInstanced) X(glBeginTransformFeedback)         \
-                                  X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv)    \
-                                      X(glProgramUniform4iv)
+// clang-format off
+#define PERISCENA_FRAME_CALLS(X) \
+  X(glBindBuffer) X(glBindBufferBase) X(glBindBufferRange) X(glBindFramebuffer) X(glBindSampler) \
+  X(glBindTextureUnit) X(glBindVertexArray) X(glBlendEquation) X(glBlendFunc) X(glClearNamedFramebufferfv) \
+  X(glClipControl) X(glColorMask) X(glCullFace) X(glDepthFunc) X(glDepthMask) X(glDisable) X(glDrawArrays) \
+  X(glEnable) X(glFrontFace) X(glMultiDrawElementsIndirect) X(glNamedBufferSubData) X(glPolygonMode) \
+  X(glPolygonOffset) X(glPopDebugGroup) X(glPushDebugGroup) X(glStencilFunc) X(glStencilMask) X(glStencilOp) \
+  X(glUseProgram) X(glViewport) X(glProgramUniform1f) X(glInvalidateNamedFramebufferData) X(glInvalidateTexImage) \
+  X(glBindTextures) X(glBindSamplers) X(glBlitNamedFramebuffer) X(glProgramUniformMatrix4fv) \
+  X(glProgramUniformMatrix3fv) X(glDrawElementsBaseVertex) X(glDispatchCompute) X(glMemoryBarrier) \
+  X(glProgramUniform2fv) X(glCopyNamedBufferSubData) X(glFenceSync) X(glClientWaitSync) X(glDeleteSync) \
+  X(glProgramUniform1i) X(glBindImageTexture) X(glDrawArraysInstanced) X(glBeginTransformFeedback) \
+  X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv) X(glProgramUniform4iv)
+// clang-format on
 
 enum Index {
 #define PERISCENA_INDEX(name) index_##name,

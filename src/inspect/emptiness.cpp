@@ -1,12 +1,12 @@
 #include <periscena/inspect/emptiness.h>
 
-#include <periscena/passes/forward.h>
-#include <periscena/passes/geometry.h>
 #include "passes/shading/lighting.h"
 #include "passes/shading/object_draws.h"
 
 #include <periscena/base/names.h>
 #include <periscena/math/bounds.h>
+#include <periscena/passes/forward.h>
+#include <periscena/passes/geometry.h>
 #include <periscena/scene/shadow_truth.h>
 
 #include <fmt/format.h>

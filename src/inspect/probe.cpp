@@ -1,10 +1,10 @@
 #include <periscena/inspect/probe.h>
 
 #include "inspect/json.h"
-#include <periscena/passes/geometry.h>
-#include <periscena/passes/picker.h>
 
 #include <periscena/base/error.h>
+#include <periscena/passes/geometry.h>
+#include <periscena/passes/picker.h>
 
 #include <fmt/format.h>
 

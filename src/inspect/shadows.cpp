@@ -1,13 +1,13 @@
 #include <periscena/inspect/shadows.h>
-#include "passes/shadow_map/shadow_readers.h"
 
-#include <periscena/passes/forward.h>
 #include "passes/shading/object_draws.h"
 #include "passes/shadow_map/caster_draws.h"
+#include "passes/shadow_map/shadow_readers.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/frame_runner.h>
+#include <periscena/passes/forward.h>
 
 #include <fmt/format.h>
 

@@ -1,7 +1,8 @@
 #pragma once
 
-#include <periscena/passes/blur.h>
 #include "passes/screen/screen_program.h"
+
+#include <periscena/passes/blur.h>
 
 namespace periscena::passes {
 

@@ -1,6 +1,6 @@
 #include "passes/culling/depth_pyramid.h"
 
-#include <periscena/passes/pass_kind.h>
+#include <periscena/passes/shaders.h>
 
 #include <fmt/format.h>
 

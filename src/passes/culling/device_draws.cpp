@@ -1,7 +1,8 @@
 #include "passes/culling/device_draws.h"
 
-#include <periscena/passes/pass_kind.h>
 #include "passes/shading/object_draws.h"
+
+#include <periscena/passes/shaders.h>
 
 #include <algorithm>
 

@@ -1,8 +1,9 @@
 #include "passes/deferred/screen_pass.h"
 
+#include "passes/deferred/screen_lights.h"
+
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/geometry.h>
-#include "passes/deferred/screen_lights.h"
 
 #include <fmt/format.h>
 

@@ -1,11 +1,11 @@
 #include <periscena/passes/distance_field.h>
 
-#include <periscena/passes/fullscreen.h>
 #include "passes/screen/screen_kind.h"
 #include "passes/shading/lighting.h"
 
 #include <periscena/base/error.h>
 #include <periscena/gl/shader_interface.h>
+#include <periscena/passes/fullscreen.h>
 
 namespace periscena::passes {
 namespace {

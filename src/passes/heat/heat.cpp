@@ -1,7 +1,8 @@
 #include <periscena/passes/heat.h>
 
-#include <periscena/passes/fullscreen.h>
 #include "passes/described_kind.h"
+
+#include <periscena/passes/fullscreen.h>
 
 #include <fmt/format.h>
 

@@ -1,9 +1,9 @@
 #include "passes/shading/motions.h"
 
-#include <periscena/passes/pass_kind.h>
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/bindings.h>
+#include <periscena/passes/shaders.h>
 
 #include <algorithm>
 

@@ -1,10 +1,10 @@
 #pragma once
 
-#include <periscena/passes/text.h>
 #include "passes/pass_checks.h"
 #include "passes/scene_buffers.h"
 
 #include <periscena/gl/sampler.h>
+#include <periscena/passes/text.h>
 
 namespace periscena::passes {
 
