@@ -7,12 +7,14 @@
 #include "timing.h"
 
 #include <periscena/gl/frame_runner.h>
+#include <periscena/graph/frame_graph.h>
 #include <periscena/passes/bloom.h>
 #include <periscena/passes/blur.h>
 #include <periscena/passes/filters.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/opening.h>
 #include <periscena/scene/mesh.h>
+#include <periscena/scene/scene.h>
 
 #include <fmt/format.h>
 

@@ -8,7 +8,9 @@
 
 #include <periscena/base/error.h>
 #include <periscena/gl/frame_runner.h>
+#include <periscena/graph/frame_graph.h>
 #include <periscena/passes/forward.h>
+#include <periscena/scene/scene.h>
 
 #include <epoxy/gl.h>
 #include <fmt/format.h>

@@ -1,6 +1,8 @@
 #pragma once
 
+#include <periscena/graph/frame_graph.h>
 #include <periscena/passes/forward.h>
+#include <periscena/scene/scene.h>
 
 #include <fmt/format.h>
 
