@@ -17,6 +17,7 @@ namespace osier_lock {
 using namespace periscena;
 
 /// SplitMix64 (Steele, Lea and Flood, OOPSLA 2014): small, and the same everywhere.
+/// Two throws never stand in the arguments of one call: compilers choose which of these comes first.
 class Dice {
  public:
   explicit Dice(std::uint64_t seed) : state_(seed) {}
@@ -27,6 +28,12 @@ class Dice {
     z = (z ^ (z >> 30)) * 0xBF58476D1CE4E5B9u;
     z = (z ^ (z >> 27)) * 0x94D049BB133111EBu;
     return low + (high - low) * static_cast<float>((z ^ (z >> 31)) >> 40) / static_cast<float>(1 << 24);
+  }
+
+  /// A step to the side, up to so far along x and z.
+  Vec3 aside(float x, float z) {
+    const float along_z = between(-z, z), along_x = between(-x, x);
+    return {along_x, 0, along_z};
   }
 
   int pick(int count) { return std::min(count - 1, static_cast<int>(between(0, static_cast<float>(count)))); }

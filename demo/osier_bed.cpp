@@ -67,8 +67,9 @@ class Bed {
     for (int row = 0; row < courses; ++row) {
       for (int i = 0; i < along; ++i) {
         const float s = (static_cast<float>(i) + 0.5f * static_cast<float>(row % 2) - 0.5f * along) * 0.232f;
+        const float out = dice_.between(-0.006f, 0.006f);
         place_on_wall("brick", fmt::format("brick {}", dice_.pick(brick_kinds)), s,
-                      0.04f + 0.078f * static_cast<float>(row), dice_.between(-0.006f, 0.006f));
+                      0.04f + 0.078f * static_cast<float>(row), out);
       }
     }
     for (int i = 0; i < 80; ++i)
@@ -87,7 +88,8 @@ class Bed {
 
   void plants() {
     for (int clump = 0; clump < 620; ++clump) {
-      const Vec3 foot(dice_.between(-14, 20), 0, dice_.between(-3.2f, 4.5f));
+      const float z = dice_.between(-3.2f, 4.5f), x = dice_.between(-14, 20);
+      const Vec3 foot(x, 0, z);
       // A way through, along the wall's foot and towards the eye.
       if (std::abs(foot.x() + 1.2f - 0.55f * foot.z()) < 1.3f) continue;
       const bool osiers = dice_.between(0, 1) < 0.3f;
@@ -97,24 +99,22 @@ class Bed {
 
   void reed(const Vec3& foot) {
     const float height = dice_.between(0.5f, 1.35f);
-    object("blade", fmt::format("reed {}", dice_.pick(reed_kinds)),
-           stretch({0.035f, height, 0.035f})
-               .then(move({0, height / 2, 0}))
-               .then(turn(z_axis, dice_.between(-13, 13)))
-               .then(turn(x_axis, dice_.between(-13, 13)))
-               .then(move(foot + Vec3(dice_.between(-0.3f, 0.3f), 0, dice_.between(-0.3f, 0.3f)))),
-           "plants");
+    const Transform placed = stretch({0.035f, height, 0.035f})
+                                 .then(move({0, height / 2, 0}))
+                                 .then(turn(z_axis, dice_.between(-13, 13)))
+                                 .then(turn(x_axis, dice_.between(-13, 13)))
+                                 .then(move(foot + dice_.aside(0.3f, 0.3f)));
+    object("blade", fmt::format("reed {}", dice_.pick(reed_kinds)), placed, "plants");
   }
 
   void stem(const Vec3& foot) {
     const float height = dice_.between(0.9f, 1.9f);
-    object("stem", fmt::format("osier {}", dice_.pick(stem_kinds)),
-           stretch({0.016f, height, 0.016f})
-               .then(move({0, height / 2, 0}))
-               .then(turn(z_axis, dice_.between(-17, 17)))
-               .then(turn(x_axis, dice_.between(-17, 17)))
-               .then(move(foot + Vec3(dice_.between(-0.12f, 0.12f), 0, dice_.between(-0.12f, 0.12f)))),
-           "plants");
+    const Transform placed = stretch({0.016f, height, 0.016f})
+                                 .then(move({0, height / 2, 0}))
+                                 .then(turn(z_axis, dice_.between(-17, 17)))
+                                 .then(turn(x_axis, dice_.between(-17, 17)))
+                                 .then(move(foot + dice_.aside(0.12f, 0.12f)));
+    object("stem", fmt::format("osier {}", dice_.pick(stem_kinds)), placed, "plants");
   }
 
   Scene scene_;

@@ -230,17 +230,18 @@ class Lock : Builder {
   void coping(float side) {
     constexpr float length = 1.32f;
     for (float z = -half_length - 0.4f; z < wall_end; z += length + 0.02f) {
+      const float up = dice_.between(-0.006f, 0.006f);
       block("", fmt::format("stone{}", dice_.pick(3)), {0.72f, 0.26f, length},
-            {side * (half_width + 0.31f), bank - 0.13f + dice_.between(-0.006f, 0.006f), z + length / 2});
+            {side * (half_width + 0.31f), bank - 0.13f + up, z + length / 2});
     }
   }
 
   /// The banks above and below the lock: a low stone edge.
   void wing(float side, float from, float to, float below) {
     for (float z = from; z < to; z += 2.4f) {
+      const float up = dice_.between(-0.02f, 0.02f);
       block("", fmt::format("stone{}", dice_.pick(3)), {0.55f, 3, 2.36f},
-            {side * (half_width + 0.42f), bank - 1.5f - below + dice_.between(-0.02f, 0.02f), z + 1.2f},
-            Transform::identity(), {"ground"});
+            {side * (half_width + 0.42f), bank - 1.5f - below + up, z + 1.2f}, Transform::identity(), {"ground"});
     }
   }
 
@@ -314,7 +315,8 @@ class Lock : Builder {
     object(name, "post", "oak2", stretch({0.36f, top - low, 0.36f}).then(move({0, (top + low) / 2, 0})));
     block(name, "oak2", {0.26f, top - low - 0.05f, 0.26f}, {2.62f, (top + low) / 2, 0});
     for (int i = 0; i < 9; ++i) {
-      block(name, fmt::format("oak{}", dice_.pick(3)), {0.255f, top - low - 0.5f, 0.1f + dice_.between(0, 0.012f)},
+      const float thickness = 0.1f + dice_.between(0, 0.012f);
+      block(name, fmt::format("oak{}", dice_.pick(3)), {0.255f, top - low - 0.5f, thickness},
             {0.305f + 0.265f * static_cast<float>(i), (top + low) / 2 - 0.12f, -0.02f});
     }
     for (const float y : {low + 0.4f, water - 0.6f, water + 0.35f, top - 0.42f})
@@ -465,15 +467,15 @@ class Lock : Builder {
       const float size = dice_.between(1.9f, 2.7f);
       const Vec3 at = foot + Vec3(out * std::cos(radians(angle)), height + dice_.between(0.4f, 1.6f) + (i ? 0 : 0.9f),
                                   out * std::sin(radians(angle)));
-      object("", "crown", fmt::format("leaf{}", dice_.pick(3)),
-             stretch({size, size * dice_.between(0.8f, 1.15f), size}).then(move(at)));
+      const Transform placed = stretch({size, size * dice_.between(0.8f, 1.15f), size}).then(move(at));
+      object("", "crown", fmt::format("leaf{}", dice_.pick(3)), placed);
     }
   }
 
   void reeds(const Vec3& foot, int count) {
     for (int i = 0; i < count; ++i) {
       const float height = dice_.between(0.7f, 1.9f);
-      const Vec3 at = foot + Vec3(dice_.between(-0.3f, 0.3f), height / 2 - 0.1f, dice_.between(-0.5f, 0.5f));
+      const Vec3 at = foot + (dice_.aside(0.3f, 0.5f) + Vec3(0, height / 2 - 0.1f, 0));
       object("", "blade", i % 4 ? "leaf2" : "reed",
              stretch({0.045f, height, 0.045f})
                  .then(turn(z_axis, dice_.between(-11, 11)))
@@ -485,10 +487,10 @@ class Lock : Builder {
   void tuft(const Vec3& foot) {
     for (int i = 0; i < 5; ++i) {
       const float height = dice_.between(0.12f, 0.34f);
-      object("", "blade", fmt::format("leaf{}", dice_.pick(3)),
-             stretch({0.05f, height, 0.05f})
-                 .then(turn(z_axis, dice_.between(-24, 24)))
-                 .then(move(foot + Vec3(dice_.between(-0.14f, 0.14f), height / 2, dice_.between(-0.14f, 0.14f)))));
+      const Transform placed = stretch({0.05f, height, 0.05f})
+                                   .then(turn(z_axis, dice_.between(-24, 24)))
+                                   .then(move(foot + (dice_.aside(0.14f, 0.14f) + Vec3(0, height / 2, 0))));
+      object("", "blade", fmt::format("leaf{}", dice_.pick(3)), placed);
     }
   }
 
