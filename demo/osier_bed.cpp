@@ -97,23 +97,22 @@ class Bed {
     }
   }
 
+  /// Metres; it leans up to so many degrees, and stands up to so far from the foot.
+  Transform grown(const Vec3& foot, float width, float height, float lean, float aside) {
+    return stretch({width, height, width})
+        .then(move({0, height / 2, 0}))
+        .then(turn(z_axis, dice_.between(-lean, lean)))
+        .then(turn(x_axis, dice_.between(-lean, lean)))
+        .then(move(foot + dice_.aside(aside, aside)));
+  }
+
   void reed(const Vec3& foot) {
-    const float height = dice_.between(0.5f, 1.35f);
-    const Transform placed = stretch({0.035f, height, 0.035f})
-                                 .then(move({0, height / 2, 0}))
-                                 .then(turn(z_axis, dice_.between(-13, 13)))
-                                 .then(turn(x_axis, dice_.between(-13, 13)))
-                                 .then(move(foot + dice_.aside(0.3f, 0.3f)));
+    const Transform placed = grown(foot, 0.035f, dice_.between(0.5f, 1.35f), 13, 0.3f);
     object("blade", fmt::format("reed {}", dice_.pick(reed_kinds)), placed, "plants");
   }
 
   void stem(const Vec3& foot) {
-    const float height = dice_.between(0.9f, 1.9f);
-    const Transform placed = stretch({0.016f, height, 0.016f})
-                                 .then(move({0, height / 2, 0}))
-                                 .then(turn(z_axis, dice_.between(-17, 17)))
-                                 .then(turn(x_axis, dice_.between(-17, 17)))
-                                 .then(move(foot + dice_.aside(0.12f, 0.12f)));
+    const Transform placed = grown(foot, 0.016f, dice_.between(0.9f, 1.9f), 17, 0.12f);
     object("stem", fmt::format("osier {}", dice_.pick(stem_kinds)), placed, "plants");
   }
 

@@ -62,7 +62,7 @@ std::vector<Taken> find_taken(const FrameGraph& frame, const ShadowMeasuring& me
     if (std::find(names.begin(), names.end(), wanted) != names.end()) continue;
     throw Mistake("unknown-light", {},
                   fmt::format("no forward pass of the frame takes shadows of a light \"{}\"", wanted),
-                  names.empty() ? "name none: the frame takes no shadows" : name_hint(wanted, names));
+                  names.empty() ? "leave the light out: the frame takes no shadows" : name_hint(wanted, names));
   }
   return all;
 }

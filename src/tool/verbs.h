@@ -133,7 +133,8 @@ class WrongUsage : public Error {
 /// Starts to note which files are read, for expect_no_input.
 void note_inputs();
 
-/// @throws WrongUsage "output-is-input" when this run has read the file, by whatever path
+/// @throws WrongUsage "output-is-input" when this run has read the file, by whatever path, or it is the program that
+/// runs
 void expect_no_input(const std::string& output);
 
 /// The ways to write an output: none overwrites what this run has read, and none follows an error of the driver.
