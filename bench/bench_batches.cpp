@@ -9,7 +9,7 @@
 #include "hand_gl.h"
 #include "silent_driver.h"
 
-#include "passes/scene_buffers.h"
+#include "draw/scene/scene_buffers.h"
 
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/frame_runner.h>
@@ -98,7 +98,7 @@ class ByHand {
   static constexpr double pi = 3.14159265358979;
   const Field& field_;
   bool moving_;
-  passes::SceneBuffers buffers_;
+  draw::SceneBuffers buffers_;
   std::vector<std::uint32_t> order_;
   std::vector<HandObject> objects_;
   Frustum frustum_;
@@ -145,7 +145,7 @@ class MultiDraw : public ByHand {
     if (moving_) {
       turn(seconds);
       for (std::size_t i = 0; i < objects_.size(); ++i) fill(i);
-      glNamedBufferSubData(1, 0, static_cast<GLsizeiptr>(blocks_.size() * sizeof(passes::ObjectBlock)), blocks_.data());
+      glNamedBufferSubData(1, 0, static_cast<GLsizeiptr>(blocks_.size() * sizeof(draw::ObjectBlock)), blocks_.data());
     }
     // Its objects stay where they are, so what is in view does, too.
     if (commands_.empty()) list();
@@ -166,7 +166,7 @@ class MultiDraw : public ByHand {
  private:
   void fill(std::size_t i) {
     const Mat4& world = objects_[i].world;
-    passes::ObjectBlock& block = blocks_[i];
+    draw::ObjectBlock& block = blocks_[i];
     block.x = world.col(0).head<3>(), block.y = world.col(1).head<3>(), block.z = world.col(2).head<3>();
     block.origin = world.col(3).head<3>();
   }
@@ -183,7 +183,7 @@ class MultiDraw : public ByHand {
     glNamedBufferSubData(2, 0, static_cast<GLsizeiptr>(commands_.size() * sizeof(gl::DrawCommand)), commands_.data());
   }
 
-  std::vector<passes::ObjectBlock> blocks_;
+  std::vector<draw::ObjectBlock> blocks_;
   std::vector<gl::DrawCommand> commands_;
   std::vector<std::pair<std::size_t, int>> runs_;
 };
@@ -237,7 +237,7 @@ void bench_moving_camera(gl::Device& device, int rounds) {
   Node rider;
   rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -20, .to = 20, .period = 10};
   field.scene->add_view({"rider", field.camera, field.scene->add_node(rider)});
-  const auto cost = [&](passes::Culling culling) {
+  const auto cost = [&](batch::Culling culling) {
     FrameGraph frame;
     frame.add(passes::forward({.scene = field.scene,
                                .view = "rider",
@@ -252,8 +252,8 @@ void bench_moving_camera(gl::Device& device, int rounds) {
     device.state().forget();
     return seconds;
   };
-  row("a camera that moves, culling on the device beside on the CPU", cost(passes::Culling::device),
-      cost(passes::Culling::host), "µs", "more than 1");
+  row("a camera that moves, culling on the device beside on the CPU", cost(batch::Culling::device),
+      cost(batch::Culling::host), "µs", "more than 1");
 }
 
 void bench_sprites(gl::Device& device, int rounds) {

@@ -34,7 +34,7 @@ FrameGraph deferred_frame(const Field& field, int samples = 1) {
   const passes::Geometry buffer = surfaces(graph, field, samples);
   graph.add(passes::geometry(buffer));
   passes::Deferred light{.scene = field.scene, .view = "front"};
-  light.light_bounds = passes::LightBounds::none;
+  light.light_bounds = batch::LightBounds::none;
   light.depth = buffer.depth;
   light.normal = buffer.normal;
   light.base_color = buffer.base_color;

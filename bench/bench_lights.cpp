@@ -47,7 +47,7 @@ std::shared_ptr<Scene> yard(int lamps) {
   return scene;
 }
 
-FrameGraph frame_of(const std::shared_ptr<Scene>& scene, passes::LightBounds bounds) {
+FrameGraph frame_of(const std::shared_ptr<Scene>& scene, batch::LightBounds bounds) {
   FrameGraph frame;
   passes::Geometry buffer;
   buffer.scene = scene;
@@ -89,7 +89,7 @@ int main(int argc, char** argv) {
   for (const int count : {16, 64, 256, 1024}) {
     const auto scene = yard(count);
     std::vector<std::unique_ptr<gl::FrameRunner>> runners;
-    for (const auto bounds : {passes::LightBounds::none, passes::LightBounds::quads, passes::LightBounds::tiles}) {
+    for (const auto bounds : {batch::LightBounds::none, batch::LightBounds::quads, batch::LightBounds::tiles}) {
       runners.push_back(
           std::make_unique<gl::FrameRunner>(device, frame_of(scene, bounds).plan(1280, 720, device.limits()).value()));
       runners.back()->run(0);

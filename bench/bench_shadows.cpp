@@ -8,7 +8,7 @@
 #include "hand_gl.h"
 #include "timing.h"
 
-#include "passes/scene_buffers.h"
+#include "draw/scene/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>
 #include <periscena/passes/pass_kind.h>
@@ -102,7 +102,7 @@ void main() { gl_Position = view_projection * (worlds[object_index] * vec4(posit
 
  private:
   std::vector<Mat4> views_;
-  passes::SceneBuffers buffers_;
+  draw::SceneBuffers buffers_;
   gl::Program program_;
   gl::Uniform<Mat4> view_projection_;
   gl::Buffer nodes_;

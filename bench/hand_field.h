@@ -3,7 +3,7 @@
 #include "field.h"
 #include "hand_gl.h"
 
-#include "passes/scene_buffers.h"
+#include "draw/scene/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>
 #include <periscena/passes/pass_kind.h>
@@ -29,12 +29,12 @@ class HandField {
         size_{width, height},
         buffers_(field.scene, device.capabilities()),
         program_({.name = "by hand",
-                  .vertex = gl::ShaderText::embedded("periscena/forward.vert", passes::pass_shaders()),
+                  .vertex = gl::ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
                   .fragment = fragment}) {
     for (GLuint i = 0; i < 4; ++i) uniform_blocks_[i] = bound(GL_UNIFORM_BUFFER_BINDING, i);
     lights_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::light_storage);
     sort(*buffers_.dress(nullptr));
-    for (std::size_t i = 0; i < passes::map_count; ++i) {
+    for (std::size_t i = 0; i < draw::map_count; ++i) {
       const std::string name = std::string(material_maps[i].name) + "s";
       map_units_[i] = program_.interface().find_uniform(name) ? program_.sampler_unit(name) : -1;
     }
@@ -47,7 +47,7 @@ class HandField {
   void draw(double seconds) {
     if (moving_) {
       turn(seconds);
-      glNamedBufferSubData(objects_, 0, static_cast<GLsizeiptr>(blocks_.size() * sizeof(passes::ObjectBlock)),
+      glNamedBufferSubData(objects_, 0, static_cast<GLsizeiptr>(blocks_.size() * sizeof(draw::ObjectBlock)),
                            blocks_.data());
     }
     const auto w = static_cast<float>(size_[0]), h = static_cast<float>(size_[1]);
@@ -70,9 +70,9 @@ class HandField {
     glBindVertexArray(vertices_->name());
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
     for (const Run& run : runs_) {
-      for (std::size_t i = 0; i < passes::map_count; ++i) {
+      for (std::size_t i = 0; i < draw::map_count; ++i) {
         if (map_units_[i] < 0) continue;
-        const passes::TextureSet& set = buffers_.states()[run.state].textures;
+        const draw::TextureSet& set = buffers_.states()[run.state].textures;
         glBindTextureUnit(static_cast<GLuint>(map_units_[i]), buffers_.textures().array(set.arrays[i]).name());
         glBindSampler(static_cast<GLuint>(map_units_[i]), buffers_.textures().sampler_at(set.samplers[i]).name());
       }
@@ -91,7 +91,7 @@ class HandField {
   };
 
   /// The field's objects stay where they are, so what is in view does, too.
-  void sort(const passes::Dress& dress) {
+  void sort(const draw::Dress& dress) {
     const auto meshes = batch::mesh_bounds(*field_.scene);
     const auto& nodes = field_.scene->nodes();
     const Mat4 view_projection =
@@ -122,12 +122,12 @@ class HandField {
       last = &i;
       numbers.push_back(at);
       materials.push_back(nodes[i].material.index);
-      passes::ObjectBlock block;
+      draw::ObjectBlock block;
       block.origin = field_.turns[i].at;
       blocks_.push_back(block);
       turns_.push_back(field_.turns[i]);
     }
-    objects_ = make_buffer(blocks_.data(), blocks_.size() * sizeof(passes::ObjectBlock), GL_DYNAMIC_STORAGE_BIT);
+    objects_ = make_buffer(blocks_.data(), blocks_.size() * sizeof(draw::ObjectBlock), GL_DYNAMIC_STORAGE_BIT);
     material_numbers_ = make_buffer(materials.data(), materials.size() * sizeof(std::uint32_t), 0);
     commands_ = make_buffer(commands.data(), commands.size() * sizeof(gl::DrawCommand), 0);
     nodes_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "objects by hand");
@@ -146,13 +146,13 @@ class HandField {
   const Field& field_;
   bool moving_;
   std::array<int, 2> size_;
-  passes::SceneBuffers buffers_;
+  draw::SceneBuffers buffers_;
   gl::Program program_;
   gl::Buffer nodes_;
   std::optional<gl::VertexArray> vertices_;
-  std::vector<passes::ObjectBlock> blocks_;
+  std::vector<draw::ObjectBlock> blocks_;
   std::vector<Turn> turns_;
   std::vector<Run> runs_;
   GLuint uniform_blocks_[4] = {}, lights_ = 0, materials_ = 0, objects_ = 0, material_numbers_ = 0, commands_ = 0;
-  std::array<int, passes::map_count> map_units_{};
+  std::array<int, draw::map_count> map_units_{};
 };

@@ -6,7 +6,7 @@
 #include "hand_gl.h"
 #include "twin.h"
 
-#include "passes/shading/lighting.h"
+#include "draw/lights/lighting.h"
 
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/bindings.h>
@@ -170,7 +170,7 @@ class LockByHand {
              std::tuple(dress_->traits[b].state, worlds_[b].mirrors(), nodes[b].mesh.index, b);
     });
     objects_ =
-        make_buffer(objects_data_.data(), objects_data_.size() * sizeof(passes::ObjectBlock), GL_DYNAMIC_STORAGE_BIT);
+        make_buffer(objects_data_.data(), objects_data_.size() * sizeof(draw::ObjectBlock), GL_DYNAMIC_STORAGE_BIT);
     for (SceneView* view : {&main_, &mirror_}) {
       view->listed.reserve(nodes.size());
       view->batches.reserve(nodes.size());
@@ -207,11 +207,11 @@ class LockByHand {
     Environment dusk{"dusk",
                      {std::make_shared<const Image>(read_image(PERISCENA_SOURCE_FOLDER "/demo/generated/dusk.hdr"))}};
     const EnvironmentLight light = light_of(dusk, default_cache());
-    passes::LightingBlock block;
+    draw::LightingBlock block;
     block.light_count = 1;
     block.set_environment(dusk, light);
     lighting_ = make_buffer(&block, sizeof block, 0);
-    const passes::LightBlock sun = passes::LightBlock::of(*scene_.find_light("sun"), Transform::identity());
+    const draw::LightBlock sun = draw::LightBlock::of(*scene_.find_light("sun"), Transform::identity());
     lights_ = make_buffer(&sun, sizeof sun, 0);
     const CubeImage& cube = light.specular;
     glCreateTextures(GL_TEXTURE_CUBE_MAP, 1, &sky_);
@@ -248,7 +248,7 @@ class LockByHand {
     const auto demo = [&](const char* name) {
       return gl::ShaderText::file(std::string(PERISCENA_SOURCE_FOLDER "/demo/shaders/") + name, library);
     };
-    scene_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library),
+    scene_program_ = link(gl::ShaderText::embedded("periscena/surface.vert", library),
                           gl::ShaderText::embedded("periscena/forward.frag", library));
     const GLuint linear = make_sampler(GL_LINEAR), nearest = make_sampler(GL_NEAREST);
     linear_ = linear;
@@ -282,10 +282,10 @@ class LockByHand {
     glProgramUniform1i(passes_[5].program, at(passes_[5].program, "glow"), 1);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "exposure_ev100"), 10.2f);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "glow_share"), 0.5f);
-    mirror_program_ = link(gl::ShaderText::embedded("periscena/forward.vert", library),
+    mirror_program_ = link(gl::ShaderText::embedded("periscena/surface.vert", library),
                            gl::ShaderText::embedded("periscena/forward.frag", library));
     for (const GLuint program : {scene_program_, mirror_program_}) {
-      for (std::size_t i = 0; i < passes::map_count; ++i)
+      for (std::size_t i = 0; i < draw::map_count; ++i)
         glProgramUniform1i(program, at(program, (std::string(material_maps[i].name) + "s").c_str()),
                            static_cast<GLint>(i));
       glProgramUniform1i(program, at(program, "sky_map"), 6);
@@ -305,7 +305,7 @@ class LockByHand {
 
   void write_object(std::uint32_t i) {
     const Node& node = scene_.nodes()[i];
-    passes::ObjectBlock& data = objects_data_[i];
+    draw::ObjectBlock& data = objects_data_[i];
     data.place(worlds_[i]);
     if (node.mesh.valid()) spheres_[i] = mesh_spheres_[node.mesh.index].transformed(worlds_[i]);
   }
@@ -321,8 +321,8 @@ class LockByHand {
     for (std::size_t first = 0; first < moving_.size();) {
       std::size_t end = first + 1;
       while (end < moving_.size() && moving_[end] == moving_[end - 1] + 1) ++end;
-      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(passes::ObjectBlock)),
-                           static_cast<GLsizeiptr>((end - first) * sizeof(passes::ObjectBlock)),
+      glNamedBufferSubData(objects_, static_cast<GLintptr>(moving_[first] * sizeof(draw::ObjectBlock)),
+                           static_cast<GLsizeiptr>((end - first) * sizeof(draw::ObjectBlock)),
                            &objects_data_[moving_[first]]);
       first = end;
     }
@@ -420,9 +420,9 @@ class LockByHand {
   }
 
   void bind_textures(std::uint32_t number, bool with_mirror) const {
-    const passes::MaterialState& state = buffers_.states()[number];
+    const draw::MaterialState& state = buffers_.states()[number];
     GLuint textures[9], samplers[9];
-    for (std::size_t i = 0; i < passes::map_count; ++i) {
+    for (std::size_t i = 0; i < draw::map_count; ++i) {
       textures[i] = buffers_.textures().array(state.textures.arrays[i]).name();
       samplers[i] = buffers_.textures().sampler_at(state.textures.samplers[i]).name();
     }
@@ -442,16 +442,16 @@ class LockByHand {
   int width_, height_;
   std::shared_ptr<const Scene> shared_scene_;
   const Scene& scene_;
-  passes::SceneBuffers buffers_;
+  draw::SceneBuffers buffers_;
   gl::Buffer node_numbers_;
   std::optional<gl::VertexArray> vertices_;
-  std::shared_ptr<const passes::Dress> dress_;
+  std::shared_ptr<const draw::Dress> dress_;
   GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, mirror_texture_ = 0, mirror_resolved_ = 0,
          linear_ = 0, sky_ = 0, split_sum_ = 0, sky_sampler_ = 0;
   SceneView main_{}, mirror_{};
   std::vector<Sphere> mesh_spheres_, spheres_;
   std::vector<Transform> worlds_;
-  std::vector<passes::ObjectBlock> objects_data_;
+  std::vector<draw::ObjectBlock> objects_data_;
   std::vector<std::uint32_t> moving_, drawn_, blended_;
   static constexpr std::size_t pass_count = 7;
   std::size_t frame_stride_ = 0;

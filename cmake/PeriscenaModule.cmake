@@ -1,12 +1,19 @@
 # The modules, in the order in which they may use each other: a module may use those that stand before it.
-set(PERISCENA_MODULES base math image scene batch graph gl passes frame inspect tool)
+set(PERISCENA_MODULES base math image scene batch graph gl draw passes frame inspect tool)
 
-# periscena_module(NAME SOURCES … [USES module …] [PACKAGES target …])
+# periscena_module(NAME [USES module …] [PACKAGES target …])
 #
-# Makes the static library periscena_NAME (Periscena::NAME for others). An arrow that points down the list above is an
-# error here, at configure time; tests/arrows.cmake reads the #include lines for what a link graph can't see.
+# Makes the static library periscena_NAME (Periscena::NAME for others) of all that lies in src/NAME: C++, and GLSL, which
+# a function NAME_texts() returns. An arrow that points down the list above is an error here, at configure time;
+# tests/arrows.cmake reads the #include lines for what a link graph can't see.
 function(periscena_module name)
-  cmake_parse_arguments(arg "" "" "SOURCES;USES;PACKAGES;PRIVATE_PACKAGES" ${ARGN})
+  cmake_parse_arguments(arg "" "" "USES;PACKAGES;PRIVATE_PACKAGES" ${ARGN})
+  file(GLOB_RECURSE arg_SOURCES CONFIGURE_DEPENDS ${name}/*.cpp ${name}/*.S)
+  file(GLOB_RECURSE texts CONFIGURE_DEPENDS ${name}/*.glsl ${name}/*.vert ${name}/*.frag ${name}/*.comp ${name}/*.filter)
+  if(texts)
+    periscena_embed(${CMAKE_CURRENT_BINARY_DIR}/${name}_texts.cpp ${name}_texts ${texts})
+    list(APPEND arg_SOURCES ${CMAKE_CURRENT_BINARY_DIR}/${name}_texts.cpp)
+  endif()
   list(FIND PERISCENA_MODULES ${name} own_rank)
   if(own_rank EQUAL -1)
     message(FATAL_ERROR "periscena_module: '${name}' is not in PERISCENA_MODULES")
@@ -49,19 +56,14 @@ function(periscena_read_once target)
   endif()
 endfunction()
 
-# periscena_embed(OUTPUT file.cpp FUNCTION name FILES path=include-name …)
+# periscena_embed(output function file …)
 #
-# Puts text files into the program, so that an installed library finds its GLSL without a data folder.
-function(periscena_embed)
-  cmake_parse_arguments(arg "" "OUTPUT;FUNCTION" "FILES" ${ARGN})
-  set(paths "")
-  foreach(entry IN LISTS arg_FILES)
-    string(REGEX REPLACE "=.*" "" path "${entry}")
-    list(APPEND paths ${CMAKE_CURRENT_SOURCE_DIR}/${path})
-  endforeach()
-  add_custom_command(OUTPUT ${arg_OUTPUT}
-    COMMAND ${CMAKE_COMMAND} "-DOUTPUT=${arg_OUTPUT}" "-DFUNCTION=${arg_FUNCTION}" "-DFILES=${arg_FILES}"
-            "-DFOLDER=${CMAKE_CURRENT_SOURCE_DIR}" -P ${PROJECT_SOURCE_DIR}/cmake/embed.cmake
-    DEPENDS ${paths} ${PROJECT_SOURCE_DIR}/cmake/embed.cmake
+# Puts text files into the program, as "periscena/FILE", so that an installed library finds its GLSL without a data
+# folder.
+function(periscena_embed output function)
+  add_custom_command(OUTPUT ${output}
+    COMMAND ${CMAKE_COMMAND} "-DOUTPUT=${output}" "-DFUNCTION=${function}" "-DFILES=${ARGN}"
+            -P ${PROJECT_SOURCE_DIR}/cmake/embed.cmake
+    DEPENDS ${ARGN} ${PROJECT_SOURCE_DIR}/cmake/embed.cmake
     VERBATIM)
 endfunction()

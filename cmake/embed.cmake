@@ -1,11 +1,10 @@
-# Writes a C++ file whose function returns the given text files by their include names. Called by periscena_embed.
+# Writes a C++ file whose function returns the given text files as "periscena/FILE". Called by periscena_embed.
 set(code "#include <periscena/gl/shader_text.h>\n\nnamespace periscena::gl {\n\nShaderLibrary ${FUNCTION}();\n\nShaderLibrary ${FUNCTION}() {\n")
 string(APPEND code "  static const EmbeddedText texts[] = {\n")
 foreach(entry IN LISTS FILES)
-  string(REGEX REPLACE "=.*" "" path "${entry}")
-  string(REGEX REPLACE ".*=" "" name "${entry}")
-  file(READ "${FOLDER}/${path}" text)
-  string(APPEND code "      {\"${name}\", R\"glsl(${text})glsl\"},\n")
+  cmake_path(GET entry FILENAME name)
+  file(READ "${entry}" text)
+  string(APPEND code "      {\"periscena/${name}\", R\"glsl(${text})glsl\"},\n")
 endforeach()
 string(APPEND code "  };\n  return texts;\n}\n\n}  // namespace periscena::gl\n")
 file(WRITE "${OUTPUT}" "${code}")

@@ -22,7 +22,7 @@ int main(int argc, char** argv) try {
                              .view = "walker",
                              .environment = "dusk",
                              .shadows = {sun},
-                             .culling = passes::Culling::device,
+                             .culling = batch::Culling::device,
                              .color = color,
                              .depth = depth,
                              .cache = default_cache()}));

@@ -18,7 +18,7 @@ int main(int argc, char** argv) try {
                                 .light = "sun",
                                 .without_tags = {"ground"},
                                 .depth = sun,
-                                .filter = passes::ShadowFilter::contact,
+                                .filter = ShadowFilter::contact,
                                 .radius = 40,
                                 .light_angle = radians(5)}));
   frame.add(

@@ -71,7 +71,7 @@ int main(int argc, char** argv) try {
                              .fog = "morning haze",
                              .variant = "day",
                              .shadows = {sun},
-                             .surfaces = passes::Surfaces::blended,
+                             .surfaces = Surfaces::blended,
                              .color = light,
                              .depth = depth,
                              .cache = default_cache()}));

@@ -54,7 +54,7 @@ int main(int argc, char** argv) try {
                              .environment = "night",
                              .fog = "night mist",
                              .variant = "night",
-                             .surfaces = passes::Surfaces::opaque,
+                             .surfaces = Surfaces::opaque,
                              .light_diffuse = diffuse,
                              .light_specular = specular,
                              .color = light,
@@ -68,7 +68,7 @@ int main(int argc, char** argv) try {
                              .fog = "night mist",
                              .variant = "night",
                              .shadows = {moon},
-                             .surfaces = passes::Surfaces::blended,
+                             .surfaces = Surfaces::blended,
                              .color = light,
                              .depth = depth,
                              .cache = default_cache()}));

@@ -38,7 +38,7 @@ int main(int argc, char** argv) try {
                               .lights = {"lanterns"},
                               .environment = "night",
                               .fog = "night mist",
-                              .light_bounds = passes::LightBounds::tiles,
+                              .light_bounds = batch::LightBounds::tiles,
                               .cache = default_cache(),
                               .depth = depth,
                               .normal = normal,

@@ -12,8 +12,8 @@ namespace {
 
 struct Look {
   const char* name;
-  passes::LightNames lights;
-  passes::LightBounds bounds;
+  LightNames lights;
+  batch::LightBounds bounds;
   float exposure_ev100;
 };
 
@@ -50,8 +50,8 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/31_transition.toml").scene;
 
   FrameGraph frame;
-  const auto day = add_picture(frame, scene, {"day", {"noon sun"}, passes::LightBounds::automatic, 13.5f});
-  const auto night = add_picture(frame, scene, {"night", {"moon", "lamps"}, passes::LightBounds::clusters, 3});
+  const auto day = add_picture(frame, scene, {"day", {"noon sun"}, batch::LightBounds::automatic, 13.5f});
+  const auto night = add_picture(frame, scene, {"night", {"moon", "lamps"}, batch::LightBounds::clusters, 3});
   frame.add(passes::transition({.name = "nightfall",
                                 .way = passes::TransitionWay::wipe,
                                 .start_seconds = 2,

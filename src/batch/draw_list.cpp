@@ -53,6 +53,16 @@ const std::vector<std::string>& choices_of(Batching) {
   return names;
 }
 
+const std::vector<std::string>& choices_of(Culling) {
+  static const std::vector<std::string> names{"host", "device"};
+  return names;
+}
+
+const std::vector<std::string>& choices_of(LightBounds) {
+  static const std::vector<std::string> names{"automatic", "none", "quads", "tiles", "clusters"};
+  return names;
+}
+
 std::vector<MeshBounds> mesh_bounds(const Scene& scene) {
   std::vector<MeshBounds> bounds;
   for (const Mesh& mesh : scene.meshes()) {

@@ -406,7 +406,7 @@ class FrameFileReader {
     if (!scene) {
       // It can't be judged without the scene, whose own mistake was told.
       pass.problems = {};
-      pass.work = [](gl::PassSetup&) { return nullptr; };
+      pass.work = gl::work([](gl::PassSetup&) { return nullptr; });
     }
     pass.problems.append(problems);
     pass.place = given.name.place;

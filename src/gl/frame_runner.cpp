@@ -47,7 +47,8 @@ GLenum attachment_point(const PlannedTarget& target, int color) {
 /// Does it rely on what it drew before? Its storage may be another one now.
 bool stays(const PlannedPass& pass) {
   const auto& writes = pass.declared->writes;
-  return std::any_of(writes.begin(), writes.end(), [](const Write& write) { return write.stays; });
+  return std::any_of(writes.begin(), writes.end(),
+                     [](const Write& write) { return write.covering == Covering::rests; });
 }
 
 }  // namespace
@@ -154,7 +155,7 @@ void FrameRunner::list_finished(Step& step, const PlannedPass& pass) const {
 
 void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
   PassSetup setup(device_, shared_, plan_, pass);
-  step.work = pass.declared->work(setup);
+  step.work = pass.declared->work->make(setup);
   step.output_order = setup.output_order();
   const auto& order = step.output_order;
   const auto colors = static_cast<int>(std::count_if(pass.writes.begin(), pass.writes.end(), is_color));

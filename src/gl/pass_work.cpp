@@ -209,8 +209,12 @@ class RawWork final : public PassWork {
 
 }  // namespace
 
-WorkFactory raw_work(std::function<void(PassContext&)> body, Touched touches) {
-  return [body = std::move(body), touches](PassSetup&) { return std::make_unique<RawWork>(body, touches); };
+Work work(WorkFactory make) {
+  return std::make_shared<const DeviceWork>(DeviceWork{std::move(make)});
+}
+
+Work raw_work(std::function<void(PassContext&)> body, Touched touches) {
+  return work([body = std::move(body), touches](PassSetup&) { return std::make_unique<RawWork>(body, touches); });
 }
 
 }  // namespace periscena::gl

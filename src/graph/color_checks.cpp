@@ -138,7 +138,7 @@ void Planner::check_range_of(std::uint32_t p) {
     if (targets[i] == none || !is_color_slot(declared.writes[i].slot)) continue;
     if (declared.makes == LightRange::same) {
       ranges_[targets[i]] = read;
-    } else if (declared.makes != LightRange::unknown || declared.writes[i].overwrites) {
+    } else if (declared.makes != LightRange::unknown || declared.writes[i].covering == Covering::replaces) {
       ranges_[targets[i]] = {declared.makes, p};
     }
   }

@@ -14,7 +14,8 @@ bool is_plain(const Write& write) {
 }
 
 bool is_plain(const Read& read) {
-  return read.history == 0 && read.level == all_levels && read.layer == all_layers && !read.each_sample;
+  return read.history == 0 && read.level == all_levels && read.layer == all_layers &&
+         read.samples != SampleReading::each;
 }
 
 }  // namespace

@@ -67,7 +67,7 @@ void FrameGraph::put_inside(Pass& pass) const {
     return;
   }
   // Around the window, all stays as it was.
-  for (Write& write : pass.writes) write.overwrites = false;
+  for (Write& write : pass.writes) write.covering = Covering::draws_over;
   if (own) return;
   Write added{.slot = "depth", .target = stencil->target};
   added.target.reference.place = place;

@@ -113,8 +113,7 @@ void Planner::check_reads(std::uint32_t p) {
   for (std::size_t i = 0; i < targets.size(); ++i) {
     if (targets[i] != none) check_read(p, pass(p).reads[i], targets[i]);
   }
-  if (pass(p).check_writers)
-    pass(p).check_writers([&](std::size_t read) { return writers_of_read(p, read); }, diagnostics_);
+  check_wanted(p);
 }
 
 /// What several passes draw into must be drawn by all of them or none.
@@ -187,7 +186,7 @@ void Planner::check_read(std::uint32_t p, const Read& read, std::uint32_t target
         fmt::format("{} reads \"{}\", a framebuffer made outside, which can't be sampled", quoted(p), name(target)),
         "draw into a target of your own first, and copy it there");
   }
-  if (read.each_sample && known.samples == 1 && pass(p).draws()) {
+  if (read.samples == SampleReading::each && known.samples == 1 && pass(p).draws()) {
     diagnostics_.error("no-samples", place,
                        fmt::format("{} reads the samples of \"{}\", which has one a pixel", quoted(p), name(target)),
                        "give the target samples = 4, or sample it as an ordinary texture");
@@ -213,10 +212,11 @@ void Planner::check_read(std::uint32_t p, const Read& read, std::uint32_t target
 void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t target) {
   const Place& place = place_of(read.target, p);
   const int samples = targets_[target].samples;
-  if (read.own_samples) {
+  if (read.samples == SampleReading::own) {
     // Told once for all parts of a buffer.
     const auto& reads = pass(p).reads;
-    const auto first = std::find_if(reads.begin(), reads.end(), [](const Read& one) { return one.own_samples; });
+    const auto first =
+        std::find_if(reads.begin(), reads.end(), [](const Read& one) { return one.samples == SampleReading::own; });
     if (&read != &*first) return;
     for (const std::uint32_t written : writes_of(p)) {
       if (written == none || targets_[written].samples == samples) continue;
@@ -229,14 +229,14 @@ void Planner::check_samples(std::uint32_t p, const Read& read, std::uint32_t tar
     }
     return;
   }
-  if (read.each_sample) return;
+  if (read.samples == SampleReading::each) return;
   bool no_mean = false;
   const Pass* by = nullptr;
   for_parts(target, read.level, read.layer, [&](std::uint32_t part) {
     for (const std::uint32_t writer : writers_of(part)) {
       const auto targets = writes_of(writer);
       for (std::size_t i = 0; i < targets.size(); ++i) {
-        if (targets[i] != target || !pass(writer).writes[i].no_mean) continue;
+        if (targets[i] != target || pass(writer).writes[i].mean == SampleMean::useful) continue;
         no_mean = true;
         by = &pass(writer);
       }

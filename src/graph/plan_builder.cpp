@@ -122,7 +122,7 @@ void PlanBuilder::add_reads(std::uint32_t declared, PlannedPass& into) {
   for (std::size_t i = 0; i < targets.size(); ++i) {
     const Read& read = into.declared->reads[i];
     std::uint32_t target = planned(targets[i]);
-    if (!read.each_sample && !read.own_samples && plan_.targets_[target].samples > 1) {
+    if (read.samples == SampleReading::resolved && plan_.targets_[target].samples > 1) {
       // What the last frame left was resolved at its end; see keep_results.
       if (read.history == 0) resolve(target);
       target = ordinary(target);
@@ -133,7 +133,8 @@ void PlanBuilder::add_reads(std::uint32_t declared, PlannedPass& into) {
       known.lasts = true;
     }
     sampled_[target] = sampled_[target] || needs_texture(into, target);
-    into.reads.push_back({read.slot, target, read.level, read.layer, read.history, read.as_array});
+    into.reads.push_back(
+        {read.slot, target, read.level, read.layer, read.history, read.texture == TextureReading::as_array});
   }
 }
 
@@ -153,8 +154,8 @@ LoadAction PlanBuilder::load_of(std::uint32_t declared, const Write& write) {
     first = first && !written_[part];
     written_[part] = true;
   });
-  if (write.overwrites) return LoadAction::discard;
-  if (write.stays) return LoadAction::keep;
+  if (write.covering == Covering::replaces) return LoadAction::discard;
+  if (write.covering == Covering::rests) return LoadAction::keep;
   const bool made_outside = planner_.description(declared).origin != Origin::ours;
   return first && !made_outside ? LoadAction::clear : LoadAction::keep;
 }
@@ -167,7 +168,7 @@ void PlanBuilder::add_writes(std::uint32_t declared, PlannedPass& into) {
     const std::uint32_t target = planned(targets[i]);
     const PlannedTarget& known = plan_.targets_[target];
     const int level = std::max(0, write.level);
-    into.writes.push_back({write.slot, target, write.level, write.layer, load_of(targets[i], write)});
+    into.writes.push_back({write.slot, target, write.level, write.layer, load_of(targets[i], write), write.shows});
     into.width = std::max(1, known.width >> level);
     into.height = std::max(1, known.height >> level);
     into.samples = known.samples;
@@ -187,7 +188,7 @@ void PlanBuilder::keep_results() {
   // What a pass may leave as it drew it before, or does not draw in each frame, lasts with all its samples.
   for (const PlannedPass& pass : plan_.passes_) {
     for (std::size_t i = 0; i < pass.writes.size() && pass.declared; ++i) {
-      if (pass.declared->writes[i].stays || pass.declared->every > 1)
+      if (pass.declared->writes[i].covering == Covering::rests || pass.declared->every > 1)
         plan_.targets_[pass.writes[i].target].lasts = true;
     }
   }

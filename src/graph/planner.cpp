@@ -92,7 +92,7 @@ bool Planner::may_shrink(std::uint32_t index) const {
       const TargetUse& use = write.target;
       const bool same =
           use.handle.valid() ? use.handle.index == index : use.reference.name == graph_.targets_[index].name;
-      if (same && !write.any_size) return false;
+      if (same && write.fit == TargetFit::exact) return false;
       written = written || same;
     }
   }
@@ -235,7 +235,8 @@ void Planner::find_edges() {
       for_parts(writes[i], write.level, write.layer, [&](std::uint32_t part) {
         const auto writers = writers_of(part);
         const auto self = std::lower_bound(writers.begin(), writers.end(), p);
-        if (self != writers.begin()) edges_.push_back({*(self - 1), p, !write.overwrites, writes[i]});
+        if (self != writers.begin())
+          edges_.push_back({*(self - 1), p, write.covering != Covering::replaces, writes[i]});
       });
     }
   }

@@ -73,6 +73,7 @@ class Planner {
   void check_targets_of(std::uint32_t pass);
   void check_rates();
   void check_reads(std::uint32_t pass);
+  void check_wanted(std::uint32_t pass);
   void check_read(std::uint32_t pass, const Read& read, std::uint32_t target);
   void check_history(std::uint32_t pass, const Read& read, std::uint32_t target);
   std::vector<const Pass*> writers_of_read(std::uint32_t pass, std::size_t read) const;

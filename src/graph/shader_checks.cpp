@@ -96,9 +96,9 @@ void Planner::check_samplers_of(std::uint32_t p) {
     if (targets[i] == none || sampler == samplers.end() || sampler->shape == SamplerShape::other) continue;
     const ResolvedTarget& known = targets_[targets[i]];
     const bool one_layer = read.layer != all_layers || known.shape == TargetShape::flat;
-    const bool samples = known.samples > 1 && read.each_sample;
-    const SamplerShape shape = read.as_array ? SamplerShape::array
-                               : one_layer   ? samples ? SamplerShape::flat_samples : SamplerShape::flat
+    const bool samples = known.samples > 1 && read.samples == SampleReading::each;
+    const SamplerShape shape = read.texture == TextureReading::as_array ? SamplerShape::array
+                               : one_layer ? samples ? SamplerShape::flat_samples : SamplerShape::flat
                                : known.shape == TargetShape::cube ? SamplerShape::cube
                                : samples                          ? SamplerShape::array_samples
                                                                   : SamplerShape::array;
@@ -112,7 +112,7 @@ void Planner::check_samplers_of(std::uint32_t p) {
       continue;
     }
     // That it has no samples was told already.
-    if ((read.each_sample && known.samples == 1) || read.own_samples) continue;
+    if ((read.samples == SampleReading::each && known.samples == 1) || read.samples == SampleReading::own) continue;
     if (sampler->shape == shape && sampler->kind == kind) continue;
     diagnostics_.error(
         "sampler-type", place_of(read.target, p),

@@ -13,9 +13,9 @@ class WriteVisit {
     const PlannedPass& planned = runner.plan().passes()[pass];
     found_.pass = pass;
     found_.pass_name = planned.name;
-    found_.pass_kind = planned.kind;
     found_.target = target_.name;
     found_.slot = write.slot;
+    found_.shows = write.shows;
     found_.format = target_.description.format;
     found_.holds = target_.description.meaning();
     found_.samples = target_.samples;

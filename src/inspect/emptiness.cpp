@@ -1,52 +1,35 @@
 #include <periscena/inspect/emptiness.h>
 
-#include "passes/shading/lighting.h"
-#include "passes/shading/object_draws.h"
-
 #include <periscena/base/names.h>
 #include <periscena/math/bounds.h>
-#include <periscena/passes/forward.h>
-#include <periscena/passes/geometry.h>
 #include <periscena/scene/shadow_truth.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <any>
 #include <array>
 #include <cmath>
 
 namespace periscena::inspect {
 namespace {
 
-using passes::Surfaces;
-
 /// What a pass draws, and what lights it.
 struct Drawing {
   std::string who;  ///< `pass "scene"`
   Place place;
-  std::shared_ptr<const Scene> scene;
-  std::string view;
-  passes::ObjectChoice objects;
-  Surfaces surfaces = Surfaces::all;
-  const passes::Forward* lit = nullptr;  ///< null when the pass computes no light
+  DrawnSurfaces drawn;
+  std::optional<LitBy> lit;  ///< none when the pass computes no light
 };
 
 std::optional<Drawing> drawing_of(const Pass& pass) {
-  Drawing drawing{fmt::format("pass \"{}\"", pass.name), pass.place, nullptr, {}, {}};
-  if (const auto* forward = std::any_cast<passes::Forward>(&pass.gives)) {
-    drawing.scene = forward->scene;
-    drawing.view = forward->view.name;
-    drawing.objects = {forward->tags, forward->without_tags, forward->variant};
-    drawing.surfaces = forward->surfaces;
-    drawing.lit = forward->light_diffuse.empty() ? forward : nullptr;
-  } else if (const auto* geometry = std::any_cast<passes::Geometry>(&pass.gives)) {
-    drawing.scene = geometry->scene;
-    drawing.view = geometry->view.name;
-    drawing.objects = {geometry->tags, geometry->without_tags, geometry->variant};
-    drawing.surfaces = Surfaces::opaque;
+  Drawing drawing{fmt::format("pass \"{}\"", pass.name), pass.place, {}, {}};
+  if (const auto* lit = std::get_if<LitFacts>(&pass.facts)) {
+    drawing.drawn = lit->drawn;
+    drawing.lit = lit->lit;
+  } else if (const auto* geometry = std::get_if<GeometryFacts>(&pass.facts)) {
+    drawing.drawn = geometry->drawn;
   }
-  if (!drawing.scene || !drawing.scene->find_view(drawing.view)) return std::nullopt;
+  if (!drawing.drawn.scene || !drawing.drawn.scene->find_view(drawing.drawn.view.name)) return std::nullopt;
   return drawing;
 }
 
@@ -55,12 +38,12 @@ class Look {
  public:
   Look(const Drawing& drawing, int width, int height, double seconds)
       : drawing_(drawing),
-        scene_(*drawing.scene),
+        scene_(*drawing.drawn.scene),
         seconds_(seconds),
         worlds_(scene_.nodes().size(), Transform::identity()),
-        materials_(scene_.materials_of_nodes(scene_.find_variant(drawing.objects.variant.name))) {
+        materials_(scene_.materials_of_nodes(scene_.find_variant(drawing.drawn.objects.variant.name))) {
     scene_.world_transforms(seconds, worlds_);
-    const View& view = *scene_.find_view(drawing.view);
+    const View& view = *scene_.find_view(drawing.drawn.view.name);
     camera_ = view.node.valid() ? view.placed(worlds_[view.node.index]) : view.camera;
     aspect_ = static_cast<float>(width) / static_cast<float>(height);
   }
@@ -115,10 +98,11 @@ class Look {
   }
 
   std::vector<std::uint32_t> chosen(const std::vector<std::uint32_t>& from) const {
-    const std::vector<bool> by_tags = passes::chosen_objects(scene_, drawing_.objects);
+    const std::vector<bool> by_tags = chosen_objects(scene_, drawing_.drawn.objects);
     return kept(from, [&](std::uint32_t i) {
       const bool blended = material(i).alpha_mode == Material::AlphaMode::blend;
-      return by_tags[i] && (drawing_.surfaces == Surfaces::all || blended == (drawing_.surfaces == Surfaces::blended));
+      return by_tags[i] &&
+             (drawing_.drawn.surfaces == Surfaces::all || blended == (drawing_.drawn.surfaces == Surfaces::blended));
     });
   }
 
@@ -164,7 +148,7 @@ class Look {
     add(beside, "beside it");
     const Vec3 middle = all.center();
     found.warning("nothing-in-view", drawing_.place,
-                  said(fmt::format("sees none of its objects through \"{}\": {}", drawing_.view, where)),
+                  said(fmt::format("sees none of its objects through \"{}\": {}", drawing_.drawn.view.name, where)),
                   fmt::format("look at the middle of them: target = [{:.4g}, {:.4g}, {:.4g}]", middle.x(), middle.y(),
                               middle.z()));
   }
@@ -205,8 +189,8 @@ class Look {
 
   void tell_faces_away(Diagnostics& found, const std::vector<std::uint32_t>& in_view) const {
     found.warning("faces-away", drawing_.place,
-                  said(fmt::format("draws nothing: every face in view of \"{}\" is turned away, of {}", drawing_.view,
-                                   objects(in_view))),
+                  said(fmt::format("draws nothing: every face in view of \"{}\" is turned away, of {}",
+                                   drawing_.drawn.view.name, objects(in_view))),
                   "triangles are seen from where their corners run counter-clockwise; turn them, look from the other "
                   "side, or set double_sided = true on the material");
   }
@@ -222,13 +206,10 @@ class Look {
     const Environment* environment = scene_.find_environment(drawing_.lit->environment.name);
     if (environment && environment->intensity > 0) return true;
     for (const AmbientLight& light : scene_.ambient_lights()) {
-      const auto& names = drawing_.lit->lights.names();
-      const bool chosen =
-          drawing_.lit->lights.all() ||
-          std::any_of(names.begin(), names.end(), [&](const Reference& one) { return one.name == light.name; });
-      if (chosen && std::max(light.sky.maxCoeff(), light.ground.maxCoeff()) > 0) return true;
+      if (drawing_.lit->lights.contains(light.name) && std::max(light.sky.maxCoeff(), light.ground.maxCoeff()) > 0)
+        return true;
     }
-    for (const Light* light : passes::chosen_lights(scene_, drawing_.lit->lights)) {
+    for (const Light* light : chosen_lights(scene_, drawing_.lit->lights)) {
       if (light->intensity <= 0 || light->color.maxCoeff() <= 0) continue;
       const Light placed = PlacedLight::of(scene_, *light, seconds_).light;
       for (const std::uint32_t i : in_view) {
@@ -260,7 +241,7 @@ class Look {
   }
 
   void tell_dark(Diagnostics& found, const std::vector<std::uint32_t>& in_view) const {
-    const std::size_t lights = passes::chosen_lights(scene_, drawing_.lit->lights).size();
+    const std::size_t lights = chosen_lights(scene_, drawing_.lit->lights).size();
     const std::string cause =
         fmt::format("draws {} in the dark: {}", objects(in_view),
                     lights == 0   ? "no light is chosen, and nothing shines by itself"

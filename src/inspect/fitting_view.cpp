@@ -57,8 +57,8 @@ class View {
  public:
   explicit View(const CapturedTarget& target) : target_(target), format_(info(target.format)) {
     depth_ = format_.depth && !target.stencil;
-    octahedral_ = target.pass_kind == "geometry" && target.slot == "normal";
-    motion_ = target.slot == "velocity";
+    octahedral_ = target.shows == Shows::directions;
+    motion_ = target.shows == Shows::motions;
     if (target.stencil) {
       find_levels();
     } else if (octahedral_) {
@@ -73,8 +73,7 @@ class View {
       fit_normals();
     } else {
       fit_light();
-      if (target.pass_kind == "geometry" && target.slot == "material")
-        scale_ = "roughness red, metalness green, occlusion blue";
+      if (target.shows == Shows::surface_kind) scale_ = "roughness red, metalness green, occlusion blue";
     }
   }
 
@@ -128,7 +127,7 @@ class View {
       return peak > 0 ? peak : std::nan("");
     });
     const double most = percentile(peaks, 0.99);
-    const bool light = target_.holds == Holds::color && !(target_.pass_kind == "accumulate" && target_.slot == "count");
+    const bool light = target_.holds == Holds::color && target_.shows != Shows::counts;
     if (!light && most <= 1) {
       scale_ = "0 to 1";
       return;

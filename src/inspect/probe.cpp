@@ -18,9 +18,10 @@ std::string unit_of(const CapturedTarget& found) {
   const FormatInfo& format = info(found.format);
   if (found.stencil) return "stencil";
   if (format.depth) return "depth";
-  if (format.integer()) return found.holds == Holds::id || found.slot == "id" ? "id" : "";
+  if (format.integer()) return found.holds == Holds::id || found.shows == Shows::object_ids ? "id" : "";
   if (found.image.is_eight_bit()) return format.numbers == NumberKind::srgb ? "of 255, sRGB" : "of 255";
-  if (found.pass_kind == "geometry" && found.slot != "emission") return found.slot == "position" ? "metres" : "";
+  if (found.shows == Shows::places) return "metres";
+  if (found.shows != Shows::what_it_holds && found.shows != Shows::motions && found.shows != Shows::counts) return "";
   return found.holds == Holds::color ? "nits" : "";
 }
 
@@ -65,9 +66,9 @@ std::string channel_name(std::size_t channel, const ProbeEntry& entry) {
 
 /// The name of the scene's object whose id a geometry pass wrote; empty where there is none.
 std::string object_of(const PlannedPass& pass, const CapturedTarget& found, double id) {
-  const auto* geometry = pass.declared ? std::any_cast<passes::Geometry>(&pass.declared->gives) : nullptr;
-  if (!geometry || found.slot != "id" || id < 1) return {};
-  const passes::Picked picked = passes::picked(*geometry->scene, static_cast<std::uint64_t>(id));
+  const auto* geometry = pass.declared ? std::get_if<GeometryFacts>(&pass.declared->facts) : nullptr;
+  if (!geometry || found.shows != Shows::object_ids || id < 1) return {};
+  const passes::Picked picked = passes::picked(*geometry->drawn.scene, static_cast<std::uint64_t>(id));
   if (!picked.node.valid()) return {};
   return picked.name.empty() ? fmt::format("object {}", picked.node.index + 1) : picked.name;
 }

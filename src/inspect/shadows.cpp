@@ -1,13 +1,11 @@
 #include <periscena/inspect/shadows.h>
 
-#include "passes/shading/object_draws.h"
-#include "passes/shadow_map/caster_draws.h"
-#include "passes/shadow_map/shadow_readers.h"
+#include "draw/shadows/shadow_view.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/frame_runner.h>
-#include <periscena/passes/forward.h>
+#include <periscena/scene/scene.h>
 
 #include <fmt/format.h>
 
@@ -20,20 +18,23 @@ namespace {
 
 /// A light whose shadows a pass takes.
 struct Taken {
-  const passes::Forward* by;
-  const passes::ShadowMap* map;
+  const Pass* pass;
+  const LitFacts* lit;
+  std::string map_name;
+  const ShadowFacts* map;
   const Light* light;
-  std::string target;  ///< of the facts
+  std::string target;  ///< of what the map says
 };
 
 std::string name_of(const FrameGraph& frame, const TargetUse& use) {
   return use.handle.valid() ? frame.target_names()[use.handle.index] : use.reference.name;
 }
 
-const passes::ShadowMap* writer_of(const FrameGraph& frame, const std::string& target) {
+/// The pass that draws a shadow map into a target, or null.
+const Pass* writer_of(const FrameGraph& frame, const std::string& target) {
   for (const auto& pass : frame.passes()) {
-    const auto* map = std::any_cast<passes::ShadowMap>(&pass->gives);
-    if (map && !pass->writes.empty() && name_of(frame, pass->writes[0].target) == target) return map;
+    const bool draws_map = std::holds_alternative<ShadowFacts>(pass->facts) && !pass->writes.empty();
+    if (draws_map && name_of(frame, pass->writes[0].target) == target) return pass.get();
   }
   return nullptr;
 }
@@ -42,18 +43,22 @@ std::vector<Taken> find_taken(const FrameGraph& frame, const ShadowMeasuring& me
   std::vector<Taken> all;
   std::vector<std::string> names;
   for (const auto& pass : frame.passes()) {
-    const auto* lit = std::any_cast<passes::Forward>(&pass->gives);
-    if (!lit) continue;
-    const auto lights = passes::chosen_lights(*lit->scene, lit->lights);
+    const auto* lit = std::get_if<LitFacts>(&pass->facts);
+    if (!lit || !lit->lit) continue;
+    const auto lights = chosen_lights(*lit->drawn.scene, lit->lit->lights);
     for (const Read& read : pass->reads) {
-      const auto* map = writer_of(frame, name_of(frame, read.target));
-      if (!map) continue;
-      for (const Light* light : passes::shadowed_lights(*map)) {
-        if (std::find(lights.begin(), lights.end(), light) == lights.end()) continue;
-        names.push_back(light->name);
-        const bool wanted = measuring.lights.empty() || std::find(measuring.lights.begin(), measuring.lights.end(),
-                                                                  light->name) != measuring.lights.end();
-        if (wanted) all.push_back({lit, map, light, fmt::format("shadow facts {}", all.size() + 1)});
+      const Pass* writer = writer_of(frame, name_of(frame, read.target));
+      if (!writer) continue;
+      const ShadowFacts& map = std::get<ShadowFacts>(writer->facts);
+      for (const std::string& name : map.lights) {
+        const auto light =
+            std::find_if(lights.begin(), lights.end(), [&](const Light* one) { return one->name == name; });
+        if (light == lights.end()) continue;
+        names.push_back(name);
+        const bool wanted = measuring.lights.empty() ||
+                            std::find(measuring.lights.begin(), measuring.lights.end(), name) != measuring.lights.end();
+        if (wanted)
+          all.push_back({pass.get(), lit, writer->name, &map, *light, fmt::format("shadow facts {}", all.size() + 1)});
         if (measuring.lights.empty()) break;
       }
     }
@@ -72,34 +77,31 @@ FrameGraph with_facts(const FrameGraph& frame, const std::vector<Taken>& taken) 
   for (const Taken& one : taken) {
     const TargetHandle facts = graph.target(one.target, {.format = Format::rgba32f});
     graph.keep(facts);
-    passes::Forward pass = *one.by;
-    pass.name = one.target;
-    pass.facts_of = one.light->name;
-    pass.color = facts;
-    pass.depth = graph.target(one.target + ", depth", {.format = Format::depth32f});
-    pass.reads = {};
-    graph.add(passes::forward(pass));
+    const TargetHandle depth = graph.target(one.target + ", depth", {.format = Format::depth32f});
+    graph.add(one.lit->ask_shadows({one.target, one.light->name, facts, depth}));
   }
   return graph;
 }
 
-std::vector<bool> seen_by(const passes::Forward& pass) {
-  std::vector<bool> seen = passes::chosen_objects(*pass.scene, {pass.tags, pass.without_tags, pass.variant});
-  const auto materials = pass.scene->materials_of_nodes(pass.scene->find_variant(pass.variant.name));
+std::vector<bool> seen_by(const DrawnSurfaces& drawn) {
+  std::vector<bool> seen = chosen_objects(*drawn.scene, drawn.objects);
+  const auto materials = drawn.scene->materials_of_nodes(drawn.scene->find_variant(drawn.objects.variant.name));
   for (std::size_t i = 0; i < seen.size(); ++i) {
     seen[i] = seen[i] && !(materials[i].valid() &&
-                           pass.scene->materials()[materials[i].index].alpha_mode == Material::AlphaMode::blend);
+                           drawn.scene->materials()[materials[i].index].alpha_mode == Material::AlphaMode::blend);
   }
   return seen;
 }
 
 MeasuredShadows measure(const Taken& taken, const Image& facts, const ShadowMeasuring& measuring) {
-  const Scene& scene = *taken.by->scene;
-  const ShadowRays rays(scene, measuring.seconds, seen_by(*taken.by), passes::casters_of(*taken.map),
-                        scene.find_variant(taken.by->variant.name), scene.find_variant(taken.map->variant.name));
+  const DrawnSurfaces& drawn = taken.lit->drawn;
+  const Scene& scene = *drawn.scene;
+  const ShadowRays rays(scene, measuring.seconds, seen_by(drawn), draw::casters_of(scene, taken.map->casters),
+                        scene.find_variant(drawn.objects.variant.name),
+                        scene.find_variant(taken.map->casters.variant.name));
   std::vector<Transform> worlds(scene.nodes().size(), Transform::identity());
   scene.world_transforms(measuring.seconds, worlds);
-  const View& view = *scene.find_view(taken.by->view.name);
+  const View& view = *scene.find_view(drawn.view.name);
   const Camera camera = view.node.valid() ? view.placed(worlds[view.node.index]) : view.camera;
   const auto points = rays.look(camera, facts.width(), facts.height(), measuring.step);
   std::vector<std::optional<MeasuredShadow>> measured(points.size());
@@ -109,17 +111,17 @@ MeasuredShadows measure(const Taken& taken, const Image& facts, const ShadowMeas
   }
   PlacedLight light = PlacedLight::of(scene, *taken.light, measuring.seconds);
   const bool parallel = light.light.kind == Light::Kind::directional;
-  light.size = parallel ? measuring.sun_size.value_or(taken.map->light_angle / 2)
-                        : measuring.lamp_size.value_or(taken.map->light_radius);
+  light.size = parallel ? measuring.sun_size.value_or(taken.map->lookup.light_angle / 2)
+                        : measuring.lamp_size.value_or(taken.map->lookup.light_radius);
   light.near = parallel ? 0 : taken.map->near;
   MeasuredShadows found;
-  found.pass = taken.by->name;
+  found.pass = taken.pass->name;
   found.light = taken.light->name;
-  found.map = taken.map->name;
+  found.map = taken.map_name;
   // Comparisons reach `radius` + 1 texels along both axes, from points that are lifted by up to 1.6 texels, and compare
   // with what is in the middle of texels.
   constexpr float lifted = 1.6f;
-  found.away = 1.4142136f * (passes::ShadowBlock::of(*taken.map).radius + 1.5f) + lifted;
+  found.away = 1.4142136f * (taken.map->lookup.reach() + 1.5f) + lifted;
   found.errors = compare_shadows(rays, points, light, measured, found.away, lifted);
   found.lit = Image(facts.width(), facts.height(), Format::r32f);
   for (int y = 0; y < facts.height(); ++y) {

@@ -17,10 +17,10 @@ namespace periscena {
 
 /// Lights by their names or tags; left out, all of the scene.
 template <>
-struct KeyType<passes::LightNames> {
+struct KeyType<LightNames> {
   static std::string name() { return KeyType<std::vector<Reference>>::name(); }
-  static std::string show(const passes::LightNames&) { return ""; }
-  static void read(const Value& value, const KeyInfo& info, passes::LightNames& into, Diagnostics& diagnostics) {
+  static std::string show(const LightNames&) { return ""; }
+  static void read(const Value& value, const KeyInfo& info, LightNames& into, Diagnostics& diagnostics) {
     std::optional<std::vector<Reference>> names;
     KeyType<decltype(names)>::read(value, info, names, diagnostics);
     if (names) into = std::move(*names);

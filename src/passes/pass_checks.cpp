@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 namespace periscena::passes {
 
@@ -29,11 +30,36 @@ const TargetUse* find_read(const PassSource& source, std::string_view slot) {
   return read == source.reads.end() ? nullptr : &read->target;
 }
 
-void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass) {
+void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::LightBounds> unfit, const char* instead,
+                   Pass& pass) {
   if (std::find(unfit.begin(), unfit.end(), bounds) == unfit.end()) return;
   pass.problems.error("unfit-bounds", pass.place,
                       fmt::format("pass \"{}\" can't bound its lights in this way", pass.name),
                       fmt::format("use {}", instead));
+}
+
+void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,
+                 const LightNames& lights) {
+  if (shadows.empty() || !scene) return;
+  if (shadows.size() > draw::most_shadows) {
+    pass.problems.error("too-many-shadows", shadows[draw::most_shadows].reference.place,
+                        fmt::format("pass \"{}\" takes {} shadow maps", pass.name, shadows.size()),
+                        fmt::format("a pass takes {} of them", draw::most_shadows));
+  }
+  for (std::size_t i = 0; i < shadows.size(); ++i) {
+    pass.reads.push_back({.slot = draw::shadow_slot(i),
+                          .target = shadows[i],
+                          .texture = TextureReading::as_array,
+                          .wants = WantsShadows{scene, lights}});
+    if (pass.shader)
+      pass.shader->samplers.push_back({.name = draw::shadow_slot(i), .shape = SamplerShape::array, .depth = true});
+  }
+}
+
+void want_motion(Pass& pass, const Reference& view, WantsMotion::Since since) {
+  for (Read& read : pass.reads) {
+    if (read.slot == "velocity") read.wants = WantsMotion{view, since};
+  }
 }
 
 void expect_named(const Reference& name, bool found, const char* kind, const std::string& who,
@@ -60,6 +86,37 @@ void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::s
   expect_named(
       choice.variant, scene->find_variant(choice.variant.name), "variant", who,
       [&] { return names_of(scene->variants()); }, "declare it: [variant.\"{}\"]", problems);
+}
+
+namespace {
+
+/// Names and tags that a pass may choose lights by, for hints.
+std::vector<std::string> light_names(const Scene& scene) {
+  std::set<std::string> names;
+  for (const Light& light : scene.lights()) {
+    names.insert(light.name);
+    names.insert(light.tags.begin(), light.tags.end());
+  }
+  for (const AmbientLight& light : scene.ambient_lights()) names.insert(light.name);
+  return {names.begin(), names.end()};
+}
+
+}  // namespace
+
+void expect_lighting(const Scene* scene, const draw::LightingChoice& choice, const std::string& who,
+                     Diagnostics& problems) {
+  if (!scene) return;
+  for (const Reference& light : choice.lights.names()) {
+    expect_named(
+        light, scene->has_light(light.name), "light", who, [&] { return light_names(*scene); },
+        "declare it: [light.\"{}\"]", problems);
+  }
+  expect_named(
+      choice.environment, scene->find_environment(choice.environment.name), "environment", who,
+      [&] { return names_of(scene->environments()); }, "declare it: [environment.\"{}\"]", problems);
+  expect_named(
+      choice.fog, scene->find_fog(choice.fog.name), "fog", who, [&] { return names_of(scene->fogs()); },
+      "declare it: [fog.\"{}\"]", problems);
 }
 
 void expect_view(const Scene* scene, const Reference& view, const std::string& who, Diagnostics& problems) {

@@ -2,6 +2,9 @@
 
 // How passes are made of their options, and what is judged alike for several kinds.
 
+#include "draw/lights/lighting_choice.h"
+
+#include <periscena/gl/pass_work.h>
 #include <periscena/graph/frame_graph.h>
 #include <periscena/passes/options.h>
 #include <periscena/passes/pass_kind.h>
@@ -16,12 +19,17 @@ namespace periscena::passes {
 Pass pass_of_kind(const char* kind, const std::string& name, Place place);
 
 /// Gives a pass that looks through a view its camera and its work, unless something is wrong with it.
-template <class Work, class Options>
+template <class OwnWork, class Options>
 Pass with_work(Pass pass, const Options& options) {
   if (pass.problems.has_errors()) return pass;
   pass.camera = options.scene->find_view(options.view.name)->camera;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<Work>(options, setup); };
+  pass.work = gl::work<OwnWork>(options);
   return pass;
+}
+
+/// A program of the library by its name: "periscena/forward.vert"
+inline gl::ShaderText pass_shader(const std::string& name) {
+  return gl::ShaderText::embedded(name, pass_shaders());
 }
 
 /// What a pass reads or writes by a name, or null.
@@ -29,13 +37,16 @@ const TargetUse* find_read(const PassSource& source, std::string_view slot);
 const TargetUse* find_write(const PassSource& source, std::string_view slot);
 
 /// Reports a way that is not for this kind of pass.
-void expect_bounds(LightBounds bounds, std::initializer_list<LightBounds> unfit, const char* instead, Pass& pass);
+void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::LightBounds> unfit, const char* instead,
+                   Pass& pass);
 
-/// Which objects a pass draws.
-struct ObjectChoice {
-  std::vector<Reference> tags, without_tags;
-  Reference variant;
-};
+/// Lets a lit pass read shadow maps: adds its reads, and what they must be.
+/// @param lights  that light the pass
+void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,
+                 const LightNames& lights);
+
+/// Has the plan tell when what a pass reads as "velocity" is something else than motions of its view.
+void want_motion(Pass& pass, const Reference& view, WantsMotion::Since since);
 
 /// Reports a name that was not found. @param kind  "light" @param who  for the message: `pass "mirror"`
 /// @param names  what it could have meant @param declaration  where there is none: `declare it: [light."{}"]`
@@ -45,6 +56,10 @@ void expect_named(const Reference& name, bool found, const char* kind, const std
 
 /// Reports tags and variants that are not in the scene. @param who  for the message: `pass "mirror"`
 void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems);
+
+/// Reports names that are not in the scene. @param who  for messages: `pass "lock"`
+void expect_lighting(const Scene* scene, const draw::LightingChoice& choice, const std::string& who,
+                     Diagnostics& problems);
 
 /// Looks a name up, and reports it with the nearest right one when it is not there.
 /// @param who  for the message: `pass "mirror"`

@@ -1,5 +1,7 @@
 #include <periscena/passes/pass_kind.h>
 
+#include "draw/shaders.h"
+
 #include <periscena/passes/accumulate.h>
 #include <periscena/passes/ambient_occlusion.h>
 #include <periscena/passes/bloom.h>
@@ -35,7 +37,7 @@
 #include <algorithm>
 
 namespace periscena::gl {
-ShaderLibrary pass_texts();  // written by cmake/embed.cmake
+ShaderLibrary passes_texts();  // written by cmake/embed.cmake
 }
 
 namespace periscena::passes {
@@ -64,7 +66,13 @@ const PassKind* find_pass_kind(std::string_view name) {
 }
 
 gl::ShaderLibrary pass_shaders() {
-  return gl::pass_texts();
+  static const std::vector<gl::EmbeddedText> texts = [] {
+    std::vector<gl::EmbeddedText> all;
+    for (const gl::ShaderLibrary library : {draw::shaders(), gl::passes_texts()})
+      all.insert(all.end(), library.begin(), library.end());
+    return all;
+  }();
+  return texts;
 }
 
 }  // namespace periscena::passes

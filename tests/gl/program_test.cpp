@@ -1,5 +1,5 @@
+#include "draw/scene/scene_buffers.h"
 #include "gl/device.h"
-#include "passes/scene_buffers.h"
 #include "scratch.h"
 #include "thrown.h"
 
@@ -143,10 +143,10 @@ TEST_CASE_METHOD(TestDevice, "storage blocks are compared element by element, th
   struct Short {
     Mat4 world = Mat4::Identity();
   };
-  const gl::Program program({"forward", ShaderText::embedded("periscena/forward.vert", passes::pass_shaders()),
+  const gl::Program program({"forward", ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
                              ShaderText::embedded("periscena/forward.frag", passes::pass_shaders())});
-  REQUIRE_NOTHROW(program.expect_block(passes::ObjectBlock::layout()));
-  REQUIRE_NOTHROW(program.expect_block(passes::CameraBlock::layout()));
+  REQUIRE_NOTHROW(program.expect_block(draw::ObjectBlock::layout()));
+  REQUIRE_NOTHROW(program.expect_block(draw::CameraBlock::layout()));
   REQUIRE_THAT(thrown_text([&] {
                  program.expect_block(gl::describe_block<Short>("Objects", "objects").member("world", &Short::world));
                }),

@@ -294,13 +294,13 @@ TEST_CASE_METHOD(TestDevice,
   Pass pass;
   pass.name = "mine";
   pass.writes = {{"color", ids}};
-  pass.work = [](gl::PassSetup& setup) -> std::unique_ptr<gl::PassWork> {
+  pass.work = gl::work([](gl::PassSetup& setup) -> std::unique_ptr<gl::PassWork> {
     const gl::Program program(
         {"p", gl::ShaderText::from_text("v", "void main() { gl_Position = vec4(0.0); }\n"),
          gl::ShaderText::from_text("f", "out vec4 color;\nvoid main() { color = vec4(1.0); }\n")});
     setup.match_outputs(program);
     return nullptr;
-  };
+  });
   frame.add(std::move(pass));
   const FramePlan plan = frame.plan(4, 4).value();
   REQUIRE_THAT(

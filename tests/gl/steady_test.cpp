@@ -224,7 +224,7 @@ TEST_CASE(
     "view moves, either") {
   gl::Device device = gl::Device::headless();
   const std::shared_ptr<Scene> scene = ride();
-  for (const auto bounds : {passes::LightBounds::tiles, passes::LightBounds::quads}) {
+  for (const auto bounds : {batch::LightBounds::tiles, batch::LightBounds::quads}) {
     for (const int samples : {1, 4}) {
       FrameGraph frame;
       passes::Geometry buffer{.scene = scene, .view = "rider"};
@@ -249,7 +249,7 @@ TEST_CASE(
       light.color = frame.target("light", {.format = Format::rgba16f, .samples = samples});
       frame.keep(light.color);
       frame.add(passes::deferred(light));
-      passes::Forward forward{.scene = scene, .view = "rider", .light_bounds = passes::LightBounds::clusters};
+      passes::Forward forward{.scene = scene, .view = "rider", .light_bounds = batch::LightBounds::clusters};
       forward.color = frame.target("forward", {.format = Format::rgba16f});
       frame.keep(forward.color);
       frame.add(passes::forward(forward));
@@ -269,7 +269,7 @@ TEST_CASE(
         frame.add(passes::forward({.name = "again",
                                    .scene = scene,
                                    .view = "rider",
-                                   .surfaces = passes::Surfaces::opaque,
+                                   .surfaces = Surfaces::opaque,
                                    .light_diffuse = diffuse,
                                    .light_specular = specular,
                                    .color = again,

@@ -1,7 +1,7 @@
 #include "gl/bindless.h"
 #include "gl/device.h"
 
-#include "passes/scene_buffers.h"
+#include "draw/scene/scene_buffers.h"
 
 #include <periscena/gl/frame_runner.h>
 #include <periscena/gl/texture_handles.h>

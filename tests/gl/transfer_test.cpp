@@ -109,7 +109,7 @@ TEST_CASE("copies that OpenGL would refuse, or that mean nothing, are told by th
     Pass draw;
     draw.name = "draw";
     draw.writes = {{info(a.format).depth ? "depth" : "color", copy.from.target}};
-    draw.work = [](gl::PassSetup&) { return nullptr; };
+    draw.work = gl::work([](gl::PassSetup&) { return nullptr; });
     frame.add(std::move(draw));
     frame.add(passes::copy(copy));
     const PlanResult result = frame.plan(16, 16);

@@ -96,7 +96,7 @@ Diagnostics along(std::initializer_list<std::pair<LightRange, LightRange>> passe
   FrameGraph frame;
   TargetHandle last = frame.target("scene.color", {.format = Format::rgba16f});
   Pass lock = pass_of("lock", {}, {});
-  lock.writes = {{.slot = "color", .target = last, .overwrites = true}};
+  lock.writes = {{.slot = "color", .target = last, .covering = Covering::replaces}};
   lock.makes = LightRange::scene;
   frame.add(std::move(lock));
   std::size_t count = 0;
@@ -106,7 +106,7 @@ Diagnostics along(std::initializer_list<std::pair<LightRange, LightRange>> passe
                                   ? frame.output()
                                   : frame.target("target " + std::to_string(count), {.format = Format::rgba16f});
     pass.reads = {{"from", last}};
-    pass.writes = {{.slot = "color", .target = into, .overwrites = true}};
+    pass.writes = {{.slot = "color", .target = into, .covering = Covering::replaces}};
     pass.takes = takes;
     pass.makes = makes;
     frame.add(std::move(pass));

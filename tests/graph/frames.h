@@ -8,16 +8,16 @@
 
 /// A pass for tests of the graph: it is never run.
 inline periscena::Pass pass_of(std::string name, std::vector<std::string> reads, std::vector<std::string> writes,
-                               bool overwrites = false) {
+                               periscena::Covering covering = periscena::Covering::draws_over) {
   periscena::Pass pass;
   pass.name = std::move(name);
   pass.kind = "test";
   for (const std::string& read : reads) pass.reads.push_back({read, periscena::Reference(read)});
   for (const std::string& write : writes) {
     const std::string slot = write.starts_with("depth") ? "depth" : write;
-    pass.writes.push_back({slot, periscena::Reference(write), overwrites});
+    pass.writes.push_back({slot, periscena::Reference(write), covering});
   }
-  pass.work = [](periscena::gl::PassSetup&) { return nullptr; };
+  pass.work = periscena::gl::work([](periscena::gl::PassSetup&) { return nullptr; });
   return pass;
 }
 

@@ -29,13 +29,13 @@ TEST_CASE("a target that is written once may be declared in any order") {
 TEST_CASE("a chain that writes, reads and writes again runs as it was declared") {
   // Ping-pong: each reader sees the write before it, and the next write waits for that reader.
   REQUIRE(planned_order({"ping", "pong"},
-                        {pass_of("scene", {}, {"ping"}), pass_of("across", {"ping"}, {"pong"}, true),
-                         pass_of("down", {"pong"}, {"ping"}, true), pass_of("finish", {"ping"}, {"output"})}) ==
-          Names{"scene", "across", "down", "finish"});
+                        {pass_of("scene", {}, {"ping"}), pass_of("across", {"ping"}, {"pong"}, Covering::replaces),
+                         pass_of("down", {"pong"}, {"ping"}, Covering::replaces),
+                         pass_of("finish", {"ping"}, {"output"})}) == Names{"scene", "across", "down", "finish"});
 }
 
 TEST_CASE("writers of one target keep their order, and a later reader sees the last") {
-  REQUIRE(planned_order({"a"}, {pass_of("sky", {}, {"a"}, true), pass_of("scene", {}, {"a"}),
+  REQUIRE(planned_order({"a"}, {pass_of("sky", {}, {"a"}, Covering::replaces), pass_of("scene", {}, {"a"}),
                                 pass_of("glass", {}, {"a"}), pass_of("finish", {"a"}, {"output"})}) ==
           Names{"sky", "scene", "glass", "finish"});
 }
@@ -56,7 +56,7 @@ TEST_CASE("passes that nothing needs are left out, with all that only they neede
 }
 
 TEST_CASE("what is overwritten before anybody reads it is left out, what is drawn over is not") {
-  REQUIRE(planned_order({"a"}, {pass_of("lost", {}, {"a"}), pass_of("all", {}, {"a"}, true),
+  REQUIRE(planned_order({"a"}, {pass_of("lost", {}, {"a"}), pass_of("all", {}, {"a"}, Covering::replaces),
                                 pass_of("finish", {"a"}, {"output"})}) == Names{"all", "finish"});
   REQUIRE(planned_order({"a"}, {pass_of("under", {}, {"a"}), pass_of("over", {}, {"a"}),
                                 pass_of("finish", {"a"}, {"output"})}) == Names{"under", "over", "finish"});

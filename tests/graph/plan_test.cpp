@@ -26,7 +26,7 @@ TEST_CASE("a frame without mistakes becomes a plan with sizes, bytes and load ac
   scene.writes = {{"color", color}};
   frame.add(std::move(scene));
   frame.add(pass_of("more", {}, {"scene.color"}));
-  frame.add(pass_of("finish", {"scene.color"}, {"output"}, true));
+  frame.add(pass_of("finish", {"scene.color"}, {"output"}, Covering::replaces));
   const PlanResult result = frame.plan(101, 33);
   REQUIRE(result.diagnostics().empty());
   const FramePlan& plan = result.value();

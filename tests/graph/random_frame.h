@@ -36,8 +36,8 @@ inline periscena::FrameGraph random_frame(int passes, unsigned seed) {
       target = frame.target("target " + std::to_string(i),
                             {.format = formats[pick(5)], .size = TargetSize::of_frame(scales[pick(3)])});
     }
-    pass.writes.push_back({"color", target, pick(2) == 0});
-    pass.work = [](gl::PassSetup&) { return nullptr; };
+    pass.writes.push_back({"color", target, pick(2) == 0 ? Covering::replaces : Covering::draws_over});
+    pass.work = gl::work([](gl::PassSetup&) { return nullptr; });
     if (!last) written.push_back(target);
     frame.add(std::move(pass));
   }

@@ -118,7 +118,7 @@ TEST_CASE(
   frame.target("other", {});
   frame.keep("other");
   Pass reader = pass_of("reader", {"color"}, {"other"});
-  reader.reads[0].each_sample = true;
+  reader.reads[0].samples = SampleReading::each;
   frame.add(reader);
   REQUIRE(slugs(frame.plan(8, 8).diagnostics()) == Names{"no-samples"});
 }

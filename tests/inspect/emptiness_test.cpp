@@ -57,7 +57,7 @@ struct BoxInLight {
   Transform placement = Transform::identity();
   bool has_object = true, has_light = true;
   float ambient = 0;
-  passes::Surfaces surfaces = passes::Surfaces::all;
+  Surfaces surfaces = Surfaces::all;
 };
 
 /// The box without its triangles that face +Z.
@@ -79,7 +79,7 @@ TEST_CASE_METHOD(BoxInLight, "a box in view and in the light is nothing to tell"
 }
 
 TEST_CASE_METHOD(BoxInLight, "a scene without objects, and one of which the pass chooses none, are told") {
-  surfaces = passes::Surfaces::blended;
+  surfaces = Surfaces::blended;
   REQUIRE(slug() == "nothing-chosen");
   REQUIRE_THAT(told()[0].message, Catch::Contains("leave none of 1 object (\"box\")"));
   has_object = false;

@@ -240,7 +240,8 @@ TEST_CASE("depth is shown as distance through the lens that drew it") {
 TEST_CASE(
     "motions are shown by their direction, grey where nothing moves, and how many frames a mean has is no light") {
   inspect::CapturedTarget target;
-  target.pass_kind = target.slot = "velocity";
+  target.slot = "velocity";
+  target.shows = Shows::motions;
   target.format = Format::rg16f;
   target.image = Image(3, 1, Format::rg32f);
   target.image.set(0, 0, {0, 0, 0, 0});
@@ -253,7 +254,7 @@ TEST_CASE(
   CHECK(view.picture.at(2, 0)[1] == 0);
   target.image = Image(3, 1, Format::rg32f);
   CHECK(inspect::fitting_view(target, 3, 1).scale == "nothing moves");
-  target.pass_kind = "accumulate";
+  target.shows = Shows::counts;
   target.slot = "count";
   target.format = Format::r16f;
   target.image = Image(3, 1, Format::r32f);

@@ -165,7 +165,7 @@ TEST_CASE_METHOD(TestDevice,
   // A sun three degrees wide; a ball that lies on the floor, and a bar high above it.
   Stage stage = ball(high_sun);
   stage.show("bar", shapes::box({3, 0.12f, 0.12f}), {-0.5f, 2.6f, 1.2f});
-  const auto jagged = [&](passes::ShadowFilter filter, float radius) {
+  const auto jagged = [&](ShadowFilter filter, float radius) {
     passes::ShadowMap map;
     map.filter = filter;
     map.radius = radius;
@@ -176,8 +176,8 @@ TEST_CASE_METHOD(TestDevice,
     CHECK(found.errors.stripes < 0.001);
     return found.errors.jaggedness;
   };
-  const double soft = jagged(passes::ShadowFilter::contact, 48), bell = jagged(passes::ShadowFilter::gaussian, 2),
-               disc = jagged(passes::ShadowFilter::disc, 16);
+  const double soft = jagged(ShadowFilter::contact, 48), bell = jagged(ShadowFilter::gaussian, 2),
+               disc = jagged(ShadowFilter::disc, 16);
   INFO("contact " << soft << ", bell " << bell << ", disc " << disc);
   CHECK(soft < 0.7 * bell);
   CHECK(soft < 0.7 * disc);

@@ -1,6 +1,6 @@
+#include "draw/scene/scene_buffers.h"
 #include "gl/device.h"
 #include "passes/rendering.h"
-#include "passes/scene_buffers.h"
 
 #include <periscena/inspect/report.h>
 #include <periscena/passes/shadow_map.h>
@@ -163,7 +163,7 @@ TEST_CASE_METHOD(TestDevice, "what did not move is not sent again, and objects o
   REQUIRE(still.culled == all.culled);
   // The frame's own block alone: its time.
   REQUIRE(still.bytes_sent <= 1024);
-  REQUIRE(all.bytes_sent > 300 * sizeof(passes::ObjectBlock));
+  REQUIRE(all.bytes_sent > 300 * sizeof(draw::ObjectBlock));
   runner.run(2);  // what slides is far to the right now, and some of it out of view
   REQUIRE(runner.counts().culled > all.culled);
   REQUIRE(runner.counts().bytes_sent < all.bytes_sent);
@@ -256,7 +256,7 @@ TEST_CASE_METHOD(TestDevice, "objects beyond what one storage block holds lie in
     }
     CHECK(counts.draw_calls == 1);
   }
-  gl::Device lesser = gl::Device::headless({.most_block_bytes = 64 * sizeof(passes::ObjectBlock)});
+  gl::Device lesser = gl::Device::headless({.most_block_bytes = 64 * sizeof(draw::ObjectBlock)});
   {
     gl::FrameRunner split(lesser, yard.frame(batch::Batching::unmerged).plan(size, size, lesser.limits()).value());
     for (const int moment : {0, 2}) {
@@ -270,7 +270,7 @@ TEST_CASE_METHOD(TestDevice, "objects beyond what one storage block holds lie in
   // What needs them in one block says so.
   CHECK_THROWS_WITH(
       render_front(lesser, yard.scene, size,
-                   {.batching = batch::Batching::unmerged, .culling = passes::Culling::device}),
+                   {.batching = batch::Batching::unmerged, .culling = batch::Culling::device}),
       Catch::Contains("culling on the device wants all 300 objects of the scene in one storage block, and "
                       "one of this device holds 64"));
 }

@@ -225,7 +225,7 @@ TEST_CASE_METHOD(TestDevice, "cascades that can't be are told") {
   CHECK(slugs({.cascades = 2, .view = "front", .reach = 0}) == "bad-shadow ");
   CHECK(slugs({.cascades = 2, .view = "front", .split_weight = NAN}) == "bad-shadow ");
   CHECK(slugs({.radius = 1.5f}) == "bad-shadow ");
-  CHECK(slugs({.filter = passes::ShadowFilter::disc, .radius = 100}) == "bad-shadow ");
+  CHECK(slugs({.filter = ShadowFilter::disc, .radius = 100}) == "bad-shadow ");
   CHECK(slugs({.bias = INFINITY}) == "bad-shadow ");
   CHECK(slugs({.normal_bias = NAN}) == "bad-shadow ");
   const auto planned = [&](const passes::ShadowMap& options, int layers, int map_size) {
@@ -238,7 +238,7 @@ TEST_CASE_METHOD(TestDevice, "cascades that can't be are told") {
   options.cascades = 2;
   CHECK(planned(options, 2, 64).empty());
   CHECK(planned(options, 3, 64) == "cascade-layers ");
-  options.filter = passes::ShadowFilter::disc;
+  options.filter = ShadowFilter::disc;
   options.radius = 64;
   CHECK(planned(options, 2, 256) == "bad-shadow ");
   // One cascade needs no array.

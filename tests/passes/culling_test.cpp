@@ -94,7 +94,7 @@ struct Town {
 class Shot {
  public:
   /// @param batching  unmerged, so that there is much to cull
-  Shot(gl::Device& device, const std::shared_ptr<Scene>& scene, passes::Culling culling, int samples,
+  Shot(gl::Device& device, const std::shared_ptr<Scene>& scene, batch::Culling culling, int samples,
        batch::Batching batching = batch::Batching::unmerged) {
     FrameGraph frame;
     const TargetHandle color = frame.target("color", {.format = Format::rgba16f, .samples = samples});
@@ -130,8 +130,8 @@ struct Flight {
 
 Flight compare_flights(gl::Device& device, const Town& town, int frames, int samples,
                        batch::Batching batching = batch::Batching::unmerged) {
-  Shot without(device, town.scene, passes::Culling::host, samples, batching),
-      with(device, town.scene, passes::Culling::device, samples, batching);
+  Shot without(device, town.scene, batch::Culling::host, samples, batching),
+      with(device, town.scene, batch::Culling::device, samples, batching);
   Flight flight;
   for (int i = 0; i < frames; ++i) {
     const double seconds = 0.04 * i;
@@ -208,7 +208,7 @@ TEST_CASE_METHOD(TestDevice,
 TEST_CASE_METHOD(TestDevice, "culling on the device goes on at other frame sizes, with other shapes, and back") {
   Town town(1500);
   town.fly({}, 8);
-  Shot without(device, town.scene, passes::Culling::host, 1), with(device, town.scene, passes::Culling::device, 1);
+  Shot without(device, town.scene, batch::Culling::host, 1), with(device, town.scene, batch::Culling::device, 1);
   int moment = 0;
   std::uint64_t drawn = 0, all = 0;
   for (const auto [width, height] :
@@ -231,7 +231,7 @@ TEST_CASE_METHOD(TestDevice, "what the device culls is counted, and stays when n
   Town town(2000);
   Camera camera;
   town.fly(camera, 3);
-  Shot shot(device, town.scene, passes::Culling::device, 1);
+  Shot shot(device, town.scene, batch::Culling::device, 1);
   shot.at(1);
   const gl::Counts first = shot.runner().counts();
   shot.at(1);
@@ -254,7 +254,7 @@ TEST_CASE_METHOD(TestDevice, "what the device culls is counted, and stays when n
 TEST_CASE_METHOD(TestDevice, "culling on the device draws empty scenes, single objects, and without depth") {
   auto empty = std::make_shared<Scene>();
   empty->add_view({"front", {}});
-  const Image nothing = render_front(device, empty, 32, {.culling = passes::Culling::device});
+  const Image nothing = render_front(device, empty, 32, {.culling = batch::Culling::device});
   CHECK(nothing.at(16, 16)[3] == 0);
   auto one = std::make_shared<Scene>();
   one->add_view({"front", {}});
@@ -262,8 +262,8 @@ TEST_CASE_METHOD(TestDevice, "culling on the device draws empty scenes, single o
   node.mesh = one->add_mesh("box", shapes::box(Vec3::Ones()));
   node.material = one->add_material({.name = "white"});
   one->add_node(node);
-  CHECK(render_front(device, one, 32, {.culling = passes::Culling::device}) == render_front(device, one, 32));
-  const auto without_depth = [&](passes::Culling culling) {
+  CHECK(render_front(device, one, 32, {.culling = batch::Culling::device}) == render_front(device, one, 32));
+  const auto without_depth = [&](batch::Culling culling) {
     FrameGraph frame;
     const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
     frame.keep(color);
@@ -272,7 +272,7 @@ TEST_CASE_METHOD(TestDevice, "culling on the device draws empty scenes, single o
     runner.run(0);
     return runner.read("color");
   };
-  CHECK(without_depth(passes::Culling::device) == without_depth(passes::Culling::host));
+  CHECK(without_depth(batch::Culling::device) == without_depth(batch::Culling::host));
 }
 
 TEST_CASE_METHOD(TestDevice, "depth drawn first changes no pixel") {
@@ -285,7 +285,7 @@ TEST_CASE_METHOD(TestDevice, "depth drawn first changes no pixel") {
   curtain.material = town.scene->add_material(net);
   curtain.placement = Transform::scale(Vec3(8, 1, 1)).then(Transform::translate({0, 2, 1}));
   town.scene->add_node(curtain);
-  const auto frame_of = [&](bool depth_first, passes::Culling culling, int samples) {
+  const auto frame_of = [&](bool depth_first, batch::Culling culling, int samples) {
     FrameGraph frame;
     const TargetHandle color = frame.target("color", {.format = Format::rgba16f, .samples = samples});
     frame.add(passes::forward({.scene = town.scene,
@@ -299,7 +299,7 @@ TEST_CASE_METHOD(TestDevice, "depth drawn first changes no pixel") {
     return frame;
   };
   for (const int samples : {1, 4}) {
-    for (const passes::Culling culling : {passes::Culling::host, passes::Culling::device}) {
+    for (const batch::Culling culling : {batch::Culling::host, batch::Culling::device}) {
       gl::FrameRunner plain(device, frame_of(false, culling, samples).plan(160, 96, device.limits()).value()),
           first(device, frame_of(true, culling, samples).plan(160, 96, device.limits()).value());
       for (int i = 0; i < 12; ++i) {

@@ -188,7 +188,7 @@ TEST_CASE_METHOD(TestDevice,
 TEST_CASE_METHOD(
     TestDevice,
     "lit by a pre-pass and drawn again with their own materials, surfaces look as the forward pass lights them") {
-  using passes::LightBounds;
+  using batch::LightBounds;
   struct Case {
     DepthOrder order;
     bool parallel;
@@ -213,7 +213,7 @@ TEST_CASE_METHOD(
     frame.add(passes::light_buffer(light));
     passes::Forward again{.name = "again", .scene = workshop.scene, .view = "front", .fog = "haze"};
     again.batching = one.again;
-    again.surfaces = passes::Surfaces::opaque;
+    again.surfaces = Surfaces::opaque;
     again.light_diffuse = light.diffuse;
     again.light_specular = light.specular;
     again.color = frame.target("prelit", {.format = Format::rgba32f});
@@ -261,7 +261,7 @@ TEST_CASE(
     frame.target("sun.depth", {.format = Format::depth32f, .size = TargetSize::pixels(64, 64)});
     frame.add(passes::shadow_map({.scene = workshop.scene, .light = "sun", .depth = "sun.depth"}));
     passes::Forward again{.scene = workshop.scene, .view = "front"};
-    again.surfaces = passes::Surfaces::opaque;
+    again.surfaces = Surfaces::opaque;
     again.light_diffuse = light.diffuse;
     again.light_specular = light.specular;
     again.depth = buffer.depth;
@@ -274,7 +274,7 @@ TEST_CASE(
   };
   using passes::Forward, passes::LightBuffer;
   CHECK(problems_of([](LightBuffer&, Forward&) {}).find("error") == std::string::npos);
-  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.surfaces = passes::Surfaces::all; }),
+  CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.surfaces = Surfaces::all; }),
              Catch::Contains("unlit-blending"));
   CHECK_THAT(problems_of([](LightBuffer&, Forward& again) { again.light_specular = {}; }),
              Catch::Contains("half-light"));
@@ -285,7 +285,7 @@ TEST_CASE(
              Catch::Contains("swapped-geometry"));
   CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.material = {}; }),
              Catch::Contains("reads no material"));
-  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.light_bounds = passes::LightBounds::clusters; }),
+  CHECK_THAT(problems_of([](LightBuffer& light, Forward&) { light.light_bounds = batch::LightBounds::clusters; }),
              Catch::Contains("unfit-bounds"));
 }
 

@@ -75,7 +75,7 @@ TEST_CASE_METHOD(TestDevice, "a deferred pass counts the lights that its pixels 
   buffer.material = frame.target("material", {.format = Format::rgba8});
   buffer.depth = frame.target("depth", {.format = Format::depth32f});
   frame.add(passes::geometry(buffer));
-  for (const auto bounds : {passes::LightBounds::none, passes::LightBounds::tiles, passes::LightBounds::quads}) {
+  for (const auto bounds : {batch::LightBounds::none, batch::LightBounds::tiles, batch::LightBounds::quads}) {
     const std::string name = fmt::format("{}", static_cast<int>(bounds));
     passes::Deferred light{.name = "light " + name, .scene = scene, .view = "front"};
     light.light_bounds = bounds;

@@ -63,11 +63,11 @@ struct Yard {
   float empty_depth() const { return camera.depth == DepthOrder::reversed ? 0.0f : 1.0f; }
 
   /// One picture for each way of bounding.
-  FrameGraph frame(const std::vector<passes::LightBounds>& forward, const std::vector<passes::LightBounds>& deferred,
+  FrameGraph frame(const std::vector<batch::LightBounds>& forward, const std::vector<batch::LightBounds>& deferred,
                    Format format = Format::rgba16f) const {
     FrameGraph frame;
     const TargetDescription depth{.format = Format::depth32f, .clear_depth = empty_depth()};
-    for (const passes::LightBounds bounds : forward) {
+    for (const batch::LightBounds bounds : forward) {
       passes::Forward options{
           .name = fmt::format("forward {}", static_cast<int>(bounds)), .scene = scene, .view = "gate"};
       options.light_bounds = bounds;
@@ -85,7 +85,7 @@ struct Yard {
     buffer.material = frame.target("material", {.format = Format::rgba8});
     buffer.depth = frame.target("depth", depth);
     frame.add(passes::geometry(buffer));
-    for (const passes::LightBounds bounds : deferred) {
+    for (const batch::LightBounds bounds : deferred) {
       passes::Deferred options{
           .name = fmt::format("deferred {}", static_cast<int>(bounds)), .scene = scene, .view = "gate"};
       options.light_bounds = bounds;
@@ -120,7 +120,7 @@ Difference between(const Image& a, const Image& b) {
   return found;
 }
 
-using passes::LightBounds;
+using batch::LightBounds;
 
 }  // namespace
 
@@ -177,7 +177,7 @@ TEST_CASE_METHOD(TestDevice, "a pass with no lights that end, or none at all, is
     CHECK(between(runner.read("deferred 1"), runner.read("deferred 2")).worst < 0.01);
   }
   FrameGraph frame;
-  passes::Forward dark{.scene = Yard(3).scene, .view = "gate", .lights = passes::LightNames(std::vector<Reference>{})};
+  passes::Forward dark{.scene = Yard(3).scene, .view = "gate", .lights = LightNames(std::vector<Reference>{})};
   dark.light_bounds = LightBounds::clusters;
   dark.color = frame.target("dark", {.format = Format::rgba16f});
   frame.keep(dark.color);

@@ -12,7 +12,6 @@
 #include <fmt/format.h>
 
 using namespace periscena;
-using passes::ShadowFilter;
 
 namespace {
 

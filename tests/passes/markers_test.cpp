@@ -52,8 +52,6 @@ struct Night {
     runner.run(0);
     return runner.read("color");
   }
-
-  using LightNames = passes::LightNames;
 };
 
 /// Where the middle of a pixel lies on the wall, metres.

@@ -1,8 +1,8 @@
 #include "gl/device.h"
 #include "passes/rendering.h"
 
-#include "passes/scene_buffers.h"
-#include "passes/shading/motions.h"
+#include "draw/scene/motions.h"
+#include "draw/scene/scene_buffers.h"
 
 #include <random>
 
@@ -161,10 +161,10 @@ TEST_CASE_METHOD(TestDevice, "the device moves things between those that the CPU
   }
   const std::size_t nodes = grove.scene->nodes().size();
   REQUIRE(nodes == 1500 + 90 + 700 + 15);
-  const passes::Motions motions(*grove.scene, large_block);
+  const draw::Motions motions(*grove.scene, large_block);
   REQUIRE(std::count(motions.moved_here().begin(), motions.moved_here().end(), true) > 1024);
   // What the CPU moves, and who is in view, is sent as well.
-  expect_in_place(device, grove, 1024 + 15 * sizeof(passes::ObjectBlock) + 4 * nodes);
+  expect_in_place(device, grove, 1024 + 15 * sizeof(draw::ObjectBlock) + 4 * nodes);
 }
 
 TEST_CASE("bounds of what moves on the device hold it at all times, and are not much too large") {
@@ -176,7 +176,7 @@ TEST_CASE("bounds of what moves on the device hold it at all times, and are not 
   std::vector<float> farthest(worlds.size(), 0);
   std::vector<Sphere> bounds;
   for (std::uint32_t i = 0; i < worlds.size(); ++i)
-    bounds.push_back(passes::swept_bounds(scene, i, {Vec3::Zero(), radius}));
+    bounds.push_back(draw::swept_bounds(scene, i, {Vec3::Zero(), radius}));
   for (int step = 0; step < 400; ++step) {
     scene.world_transforms(0.0913 * step, worlds);
     for (std::size_t i = 0; i < worlds.size(); ++i) {
@@ -196,22 +196,22 @@ TEST_CASE_METHOD(TestDevice,
                  "what moves by keys, or in a tree with a light, is moved by the CPU, and so are few things") {
   Grove grove;
   for (int i = 0; i < 100; ++i) grove.grow({}, 3);
-  const auto count = [](const passes::Motions& motions) {
+  const auto count = [](const draw::Motions& motions) {
     return std::count(motions.moved_here().begin(), motions.moved_here().end(), true);
   };
   const auto moving = grove.scene->moving_nodes();
   const auto all = std::count(moving.begin(), moving.end(), true);
-  REQUIRE(count(passes::Motions(*grove.scene, large_block)) == all);
+  REQUIRE(count(draw::Motions(*grove.scene, large_block)) == all);
   // A light deep in the first tree: the whole tree that moves with it is left to the CPU.
   Light lamp{.name = "lamp", .kind = Light::Kind::point};
   lamp.node = NodeHandle{3};
   grove.scene->add_light(lamp);
-  const passes::Motions with_lamp(*grove.scene, large_block);
+  const draw::Motions with_lamp(*grove.scene, large_block);
   REQUIRE(count(with_lamp) < all);
   REQUIRE(count(with_lamp) >= all - 15);
   for (std::size_t i = 0; i < 4; ++i) REQUIRE_FALSE(with_lamp.moved_here()[i]);
   Grove few;
   for (int i = 0; i < 20; ++i) few.grow({}, 3);
-  REQUIRE(count(passes::Motions(*few.scene, large_block)) == 0);
-  REQUIRE(count(passes::Motions(*grove.scene, 65536)) == 0);
+  REQUIRE(count(draw::Motions(*few.scene, large_block)) == 0);
+  REQUIRE(count(draw::Motions(*grove.scene, 65536)) == 0);
 }

@@ -73,7 +73,7 @@ struct Fence {
     return buffer;
   }
 
-  passes::Deferred lighting(const passes::Geometry& buffer, TargetHandle into, passes::LightBounds bounds) const {
+  passes::Deferred lighting(const passes::Geometry& buffer, TargetHandle into, batch::LightBounds bounds) const {
     passes::Deferred light{.scene = scene, .view = "front"};
     light.light_bounds = bounds;
     light.depth = buffer.depth;
@@ -85,7 +85,7 @@ struct Fence {
   }
 
   /// Exposed, and linear.
-  Image deferred(gl::Device& device, int samples, passes::LightBounds bounds, bool every_sample = false) const {
+  Image deferred(gl::Device& device, int samples, batch::LightBounds bounds, bool every_sample = false) const {
     FrameGraph frame;
     const passes::Geometry buffer = geometry(frame, samples);
     const TargetHandle light = frame.target("light", {.format = Format::rgba32f, .samples = samples});
@@ -100,7 +100,7 @@ struct Fence {
     FrameGraph frame;
     const TargetHandle light = frame.target("light", {.format = Format::rgba32f, .samples = samples});
     passes::Forward options{.scene = scene, .view = "front"};
-    options.light_bounds = passes::LightBounds::none;
+    options.light_bounds = batch::LightBounds::none;
     options.color = light;
     options.depth = frame.target("depth", {.format = Format::depth32f, .samples = samples});
     frame.add(passes::forward(options));
@@ -164,8 +164,8 @@ TEST_CASE_METHOD(
   const Image reference = smaller(fence.forward(device, 1, finer));
   const Image forward = fence.forward(device, 4, 1);
   const double by_forward = compare(reference, forward).rmse;
-  const double by_one = compare(reference, fence.deferred(device, 1, passes::LightBounds::none)).rmse;
-  for (const auto bounds : {passes::LightBounds::none, passes::LightBounds::tiles, passes::LightBounds::quads}) {
+  const double by_one = compare(reference, fence.deferred(device, 1, batch::LightBounds::none)).rmse;
+  for (const auto bounds : {batch::LightBounds::none, batch::LightBounds::tiles, batch::LightBounds::quads}) {
     const Image clean = fence.deferred(device, 4, bounds);
     const double ours = compare(reference, clean).rmse;
     INFO("bounds " << static_cast<int>(bounds) << ": " << ours << ", forward with four samples " << by_forward
@@ -222,7 +222,7 @@ TEST_CASE("samples of a geometry buffer are neither averaged nor lost") {
     const TargetHandle light = frame.target("light", {.format = Format::rgba16f});
     frame.keep(light);
     frame.add(passes::geometry(buffer));
-    frame.add(passes::deferred(fence.lighting(buffer, light, passes::LightBounds::none)));
+    frame.add(passes::deferred(fence.lighting(buffer, light, batch::LightBounds::none)));
     const std::string said = to_text(frame.plan(64, 48).diagnostics());
     CHECK_THAT(said, Catch::Contains("edge-samples") && Catch::Contains("samples = 4"));
     CHECK(said.find("edge-samples") == said.rfind("edge-samples"));  // once, not for each part
@@ -250,7 +250,7 @@ TEST_CASE_METHOD(TestDevice, "edges are found in pictures as tall as the device 
   const TargetHandle light = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   frame.keep(light);
   frame.add(passes::geometry(buffer));
-  frame.add(passes::deferred(fence.lighting(buffer, light, passes::LightBounds::tiles)));
+  frame.add(passes::deferred(fence.lighting(buffer, light, batch::LightBounds::tiles)));
   const int tall = device.limits().largest_size;
   gl::FrameRunner runner(device, frame.plan(8, tall, device.limits()).value());
   runner.run(0);

@@ -1,5 +1,5 @@
+#include "draw/lights/lighting.h"
 #include "passes/rendering.h"
-#include "passes/shading/lighting.h"
 
 #include <periscena/image/color.h>
 #include <periscena/passes/sky.h>
@@ -282,12 +282,12 @@ bool is_laid_out_whole() {
 }  // namespace
 
 TEST_CASE("blocks that shaders read are laid out whole, and hold nothing of what memory held before") {
-  CHECK(is_laid_out_whole<passes::CameraBlock>());
-  CHECK(is_laid_out_whole<passes::ObjectBlock>());
-  CHECK(is_laid_out_whole<passes::BoundsBlock>());
-  CHECK(is_laid_out_whole<passes::MaterialBlock>());
-  CHECK(is_laid_out_whole<passes::LightingBlock>());
-  CHECK(is_laid_out_whole<passes::LightBlock>());
-  CHECK(is_laid_out_whole<passes::ShadowBlock>());
-  CHECK(is_laid_out_whole<passes::ShadowPartBlock>());
+  CHECK(is_laid_out_whole<draw::CameraBlock>());
+  CHECK(is_laid_out_whole<draw::ObjectBlock>());
+  CHECK(is_laid_out_whole<draw::BoundsBlock>());
+  CHECK(is_laid_out_whole<draw::MaterialBlock>());
+  CHECK(is_laid_out_whole<draw::LightingBlock>());
+  CHECK(is_laid_out_whole<draw::LightBlock>());
+  CHECK(is_laid_out_whole<draw::ShadowBlock>());
+  CHECK(is_laid_out_whole<draw::ShadowPartBlock>());
 }

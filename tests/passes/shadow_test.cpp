@@ -17,7 +17,7 @@ constexpr float width = 8;  ///< metres that the picture is wide and high
 /// Shadows with an edge of one texel, whose middles are as dark as can be.
 passes::ShadowMap sharp() {
   passes::ShadowMap shadow;
-  shadow.filter = passes::ShadowFilter::linear;
+  shadow.filter = ShadowFilter::linear;
   return shadow;
 }
 
@@ -127,13 +127,13 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
         yard.show_ball(middle, radius);
         const Image open = yard.render_without(device);
         passes::ShadowMap options = ground_casts ? sharp() : without_ground();
-        options.filter = map == 128 ? passes::ShadowFilter::linear : passes::ShadowFilter::gaussian;
+        options.filter = map == 128 ? ShadowFilter::linear : ShadowFilter::gaussian;
         const Image shadowed = yard.render(device, options, {}, 0, TargetSize::pixels(map, map));
         // The map is as wide as the balls around its casters, and up to six texels more. What is compared reaches two
         // texels far, and those that the filter does, and is lifted by at most 1.6 texels, which moves a shadow's edge
         // by as much over the sine of the sun's height.
         const float texel = 1.05f * 2 * (ground_casts ? 20 * std::sqrt(2.0f) : radius) / static_cast<float>(map);
-        const float reach = options.filter == passes::ShadowFilter::linear ? 0 : options.radius;
+        const float reach = options.filter == ShadowFilter::linear ? 0 : options.radius;
         const float height = -sun.normalized().y(), edge = (3.6f + reach) * texel / height + width / size;
         int lit = 0, dark = 0, wrong = 0;
         for (int y = 0; y < size; ++y) {
@@ -207,7 +207,7 @@ TEST_CASE_METHOD(TestDevice, "a gaussian filter gives what one comparison for ea
     yard.show("box", shapes::box({0.3f, 2, 0.3f}), {1.5f, 1, -1});
     const Image open = yard.render_without(device);
     passes::ShadowMap shadow = without_ground();
-    shadow.filter = radius == 0 ? passes::ShadowFilter::linear : passes::ShadowFilter::gaussian;
+    shadow.filter = radius == 0 ? ShadowFilter::linear : ShadowFilter::gaussian;
     shadow.radius = static_cast<float>(std::max(1, radius));
     passes::Forward options;
     options.shadows = {"map"};
@@ -241,7 +241,6 @@ TEST_CASE_METHOD(TestDevice, "what faces the sun does not shadow itself, however
   Yard yard({-0.5f, -1, 0.3f});
   yard.show_ball({0, 1.5f, 0}, 1.4f);
   const Image open = yard.render_without(device);
-  using passes::ShadowFilter;
   for (const auto& [map, filter, radius] : {std::tuple(64, ShadowFilter::linear, 1.0f),
                                             {256, ShadowFilter::linear, 1.0f},
                                             {1024, ShadowFilter::linear, 1.0f},

@@ -48,9 +48,9 @@ struct Changing : PictureFrame {
       std::unique_ptr<gl::PassWork> work;
       int& runs;
     };
-    pass.work = [make = pass.work, &count = ran[index]](gl::PassSetup& setup) {
-      return std::make_unique<Counting>(make(setup), count);
-    };
+    pass.work = gl::work([before = pass.work, &count = ran[index]](gl::PassSetup& setup) {
+      return std::make_unique<Counting>(before->make(setup), count);
+    });
     return pass;
   }
 

@@ -1,6 +1,6 @@
+#include "draw/scene/scene_buffers.h"
 #include "gl/device.h"
 #include "passes/rendering.h"
-#include "passes/scene_buffers.h"
 #include "thrown.h"
 
 #include <periscena/image/statistics.h>
@@ -135,7 +135,7 @@ TEST_CASE("a frame whose view moves sends one camera for all its passes and no m
   CHECK(runner.counts(0).bytes_sent == 0);
   runner.run(1.001);
   CHECK(runner.counts(1).bytes_sent == 0);
-  CHECK(runner.counts(0).bytes_sent >= sizeof(passes::CameraBlock));
+  CHECK(runner.counts(0).bytes_sent >= sizeof(draw::CameraBlock));
 }
 
 TEST_CASE("a view that follows an object that is not there is refused") {

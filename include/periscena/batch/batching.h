@@ -16,4 +16,21 @@ enum class Batching {
 };
 const std::vector<std::string>& choices_of(Batching);  ///< their names
 
+/// Who leaves out what does not show. The pictures are the same.
+enum class Culling {
+  host,   ///< objects outside of the view
+  device  ///< those, and objects that are hidden behind what was seen in the last frame
+};
+const std::vector<std::string>& choices_of(Culling);
+
+/// How lights that reach only so far are kept to the pixels that they can reach. The pictures are the same.
+enum class LightBounds {
+  automatic,
+  none,     ///< each pixel asks every light
+  quads,    ///< each light is drawn over the rectangle that it can reach, and what it gives is added
+  tiles,    ///< each pixel asks those of its tile of the picture, between the nearest and the farthest of what is there
+  clusters  ///< each pixel asks those of its cell: a tile of the picture, and a slice of distance
+};
+const std::vector<std::string>& choices_of(LightBounds);
+
 }  // namespace periscena::batch

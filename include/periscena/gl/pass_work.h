@@ -218,10 +218,22 @@ class PassWork {
   virtual std::vector<Choice> choices() const { return {}; }
 };
 
+/// Makes what a pass does, once for each runner. Called with the runner's device current.
+using WorkFactory = std::function<std::unique_ptr<PassWork>(PassSetup&)>;
+
+/// For Pass::work. @param make  must not be empty
+Work work(WorkFactory make);
+
+/// The same of a class of yours, whose constructor takes these and the PassSetup.
+template <class OwnWork, class... Given>
+Work work(const Given&... given) {
+  return work([given...](PassSetup& setup) { return std::make_unique<OwnWork>(given..., setup); });
+}
+
 /// A pass of plain GL calls: the function is called with the pass' framebuffer bound and its viewport set. It may
 /// change any state: what Periscena relies on is set again afterwards. Saying what it changes saves calls; when the
 /// device listens to the driver, what it changed beyond that throws Mistake "undeclared-state".
-WorkFactory raw_work(std::function<void(PassContext&)> body, Touched touches = Touched::everything);
+Work raw_work(std::function<void(PassContext&)> body, Touched touches = Touched::everything);
 
 /// One command of an indirect draw, as GL lays it out.
 struct DrawCommand {
@@ -248,3 +260,12 @@ struct IndirectDraw {
 };
 
 }  // namespace periscena::gl
+
+namespace periscena {
+
+/// See Pass::work.
+struct DeviceWork {
+  gl::WorkFactory make;
+};
+
+}  // namespace periscena

@@ -25,7 +25,7 @@ class ShaderText {
   /// @throws Error "unreadable-file"
   static ShaderText file(const std::string& path, ShaderLibrary library = {});
 
-  /// @param name  "periscena/forward.vert"; @throws Mistake "unknown-include"
+  /// @param name  "periscena/surface.vert"; @throws Mistake "unknown-include"
   static ShaderText embedded(const std::string& name, ShaderLibrary library);
 
   /// @param name  for messages

@@ -55,6 +55,7 @@ struct PlannedWrite {
   std::uint32_t target = 0;
   int level = 0, layer = all_layers;
   LoadAction load = LoadAction::clear;
+  Shows shows = Shows::what_it_holds;
 };
 
 struct PlannedPass {

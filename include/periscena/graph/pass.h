@@ -4,7 +4,6 @@
 #include <periscena/graph/read_write.h>
 #include <periscena/math/projection.h>
 
-#include <any>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -15,10 +14,10 @@
 
 namespace periscena {
 
-namespace gl {
-class PassSetup;
-class PassWork;
-}  // namespace gl
+/// What a pass does on a device. The graph only carries it along: gl::work() makes one, of a function that is called
+/// once for each runner.
+struct DeviceWork;
+using Work = std::shared_ptr<const DeviceWork>;
 
 /// How GLSL sees a number.
 enum class ValueKind { floating, signed_integer, unsigned_integer };
@@ -67,14 +66,6 @@ struct LevelsOperation {};
 /// What a pass does without a program.
 using Operation = std::variant<std::monostate, ResolveOperation, CopyOperation, LevelsOperation>;
 
-/// Makes what a pass does, once for each runner. Called with the runner's device current.
-using WorkFactory = std::function<std::unique_ptr<gl::PassWork>(gl::PassSetup&)>;
-
-struct Pass;
-
-/// Which passes write what one reads, in the order of declaration. @param read  index of the read
-using WritersOf = std::function<std::vector<const Pass*>(std::size_t read)>;
-
 /// A target that a pass writes, as planned.
 struct WrittenTarget {
   std::string name;
@@ -93,20 +84,17 @@ struct Jitter {
 
 /// One step of a frame, as declared.
 struct Pass {
-  std::string name;
+  std::string name = {};
   std::string kind = {};  ///< for people: "forward", "fullscreen"
   std::vector<Read> reads = {};
   std::vector<Write> writes = {};
-  WorkFactory work = {};
+  Work work = {};
   Place place = {};                            ///< set by FrameGraph::add when it is not known
   Diagnostics problems = {};                   ///< what its maker found wrong; plan() tells them with the rest
   std::optional<ShaderInterface> shader = {};  ///< when known, plan() compares it with what is attached
   std::optional<Camera> camera = {};           ///< that it looks through: how its depth is shown to people
   Operation operation = {};                    ///< instead of work: a copy, a resolve or mip levels
-  std::any gives = {};  ///< what passes that read its targets may want to know: of a shadow map, whose it is
-
-  /// Asked by plan() for what is wrong with the passes that it reads from; empty when any will do.
-  std::function<void(const WritersOf&, Diagnostics&)> check_writers = {};
+  PassFacts facts = {};                        ///< for passes that read its targets
 
   /// Asked by plan() for what is wrong with the targets that it writes, in the order of its writes; empty when any will
   /// do.

@@ -14,12 +14,13 @@ namespace periscena::inspect {
 /// target's rule.
 struct CapturedTarget {
   std::size_t pass = 0;  ///< index into the passes of the plan
-  std::string pass_name, pass_kind;
+  std::string pass_name;
   std::string target, slot;
   int level = 0, layer = 0;
   bool stencil = false;  ///< the stencil of a target that has one
   Format format = Format::rgba8;
   Holds holds = Holds::color;
+  Shows shows = Shows::what_it_holds;
   int samples = 1;
   int levels = 1, layers = 1;    ///< of the target
   std::optional<Camera> camera;  ///< of the pass that draws the depth

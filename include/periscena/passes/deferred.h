@@ -14,11 +14,12 @@ namespace periscena::passes {
 struct Deferred {
   std::string name = "deferred";
   std::shared_ptr<const Scene> scene = {};
-  Reference view = {};                                ///< that the buffer was drawn through
-  LightNames lights = {};                             ///< by names or tags; left out, all of the scene
-  Reference environment = {}, fog = {};               ///< empty for none
-  std::vector<TargetUse> shadows = {};                ///< that `shadow_map` passes have written, at most 4
-  LightBounds light_bounds = LightBounds::automatic;  ///< tiles or quads; tiles where eight lights or more have an end
+  Reference view = {};                   ///< that the buffer was drawn through
+  LightNames lights = {};                ///< by names or tags; left out, all of the scene
+  Reference environment = {}, fog = {};  ///< empty for none
+  std::vector<TargetUse> shadows = {};   ///< that `shadow_map` passes have written, at most 4
+  batch::LightBounds light_bounds =
+      batch::LightBounds::automatic;  ///< tiles or quads; tiles where eight lights or more have an end
   /// Of a buffer with several samples: lights all of each pixel, to compare with. Else those at edges alone, other
   /// pixels once.
   bool every_sample = false;

@@ -36,9 +36,9 @@ struct Forward {
   Reference facts_of = {};
   batch::Batching batching = batch::Batching::automatic;
   /// On the device, a view that moves costs the CPU nothing for each object. The picture is the same.
-  Culling culling = Culling::host;
-  LightBounds light_bounds = LightBounds::automatic;  ///< clusters where eight lights or more have an end
-  Surfaces surfaces = Surfaces::all;                  ///< which, by how their materials treat alpha
+  batch::Culling culling = batch::Culling::host;
+  batch::LightBounds light_bounds = batch::LightBounds::automatic;  ///< clusters where eight lights or more have an end
+  Surfaces surfaces = Surfaces::all;                                ///< which, by how their materials treat alpha
   /// What a `light_buffer` pass wrote over the same depth: the pass asks no lights itself. Only for opaque surfaces.
   TargetUse light_diffuse = {}, light_specular = {};
   /// Draws the depth of what is solid before anything else, so that no pixel is shaded twice: each call goes out twice.

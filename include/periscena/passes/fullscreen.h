@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/graph/filter_chain.h>
 #include <periscena/passes/options.h>
 #include <periscena/passes/shaders.h>
 
@@ -10,16 +11,6 @@ class Program;
 }
 
 namespace periscena::passes {
-
-/// A value for a uniform of the user's GLSL: a number, 2 to 4 numbers, true or false. It becomes what the GLSL declares
-/// (float, vec2, vec3, vec4, int, bool).
-struct UniformValue {
-  Reference name;
-  std::vector<double> numbers;
-
-  UniformValue(Reference uniform, double number) : name(std::move(uniform)), numbers{number} {}
-  UniformValue(Reference uniform, std::vector<double> list) : name(std::move(uniform)), numbers(std::move(list)) {}
-};
 
 /// Sets a uniform to numbers, as what the GLSL declares it to be. @throws Mistake "unknown-uniform",
 /// "wrong-uniform-type"

@@ -26,7 +26,7 @@ struct Geometry {
   Reference variant = {};
   std::vector<Reference> receivers = {}, without_receivers = {};  ///< on whom shadows fall
   batch::Batching batching = batch::Batching::automatic;          ///< with ids, nothing is merged
-  Culling culling = Culling::host;
+  batch::Culling culling = batch::Culling::host;
   bool depth_first = false;  ///< see Forward
   std::string folder = {};   ///< that materials' own GLSL is looked up in
   TargetUse normal = {}, base_color = {}, material = {}, emission = {}, id = {}, position = {};

@@ -16,7 +16,7 @@ struct Overdraw {
   std::vector<Reference> tags = {}, without_tags = {};  ///< which objects, see Forward
   Reference variant = {};
   batch::Batching batching = batch::Batching::automatic;
-  Culling culling = Culling::host;
+  batch::Culling culling = batch::Culling::host;
   std::string folder = {};  ///< that materials' own GLSL is looked up in
   TargetUse count = {};
   TargetUse depth = {};  ///< empty: what is hidden counts, too

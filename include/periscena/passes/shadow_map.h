@@ -3,20 +3,12 @@
 #include <periscena/batch/batching.h>
 #include <periscena/math/angle.h>
 #include <periscena/passes/options.h>
+#include <periscena/scene/shadow_lookup.h>
 
 #include <optional>
 #include <string>
 
 namespace periscena::passes {
-
-/// How passes that look a shadow map up bring several of its texels together.
-enum class ShadowFilter {
-  linear,    ///< the four nearest comparisons, blended
-  gaussian,  ///< all within a radius, by a bell
-  disc,      ///< sixteen places on a disc, turned from pixel to pixel
-  contact    ///< a disc as wide as the light makes the edge there: hard where a shadow meets its caster, soft far away
-};
-const std::vector<std::string>& choices_of(ShadowFilter);  ///< their names
 
 /// Which sides of triangles a light sees.
 enum class CasterFaces { both, front, back };

@@ -26,9 +26,4 @@ Pass velocity(const Velocity& options, Place place = Place::here());
 
 PassKind velocity_kind();
 
-/// Refuses a pass' read "velocity" when something else than motions of its view is written there; passes of your own
-/// GLSL may write them. @param since_last_frame  must it be since the frame before? Mistakes: "not-a-velocity",
-/// "other-view", "other-interval".
-void expect_velocity(Pass& pass, const Reference& view, bool since_last_frame);
-
 }  // namespace periscena::passes

@@ -1,8 +1,8 @@
 #include <periscena/passes/accumulate.h>
 
+#include "draw/scene/view_camera.h"
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
-#include "passes/shading/view_camera.h"
 
 #include <periscena/passes/velocity.h>
 
@@ -16,7 +16,7 @@ class AccumulateWork final : public gl::PassWork {
   AccumulateWork(const Accumulate& options, gl::PassSetup& setup)
       : cuts_(options.cuts),
         view_(setup, options.scene, options.view),
-        program_(options.name, "periscena/accumulate.frag") {
+        program_(options.name, pass_shader("periscena/accumulate.frag")) {
     setup.match_outputs(program_.program());
     program_.set("nearer", view_.camera().depth == DepthOrder::ordinary ? -1.0f : 1.0f);
     program_.set("most", static_cast<float>(options.frames));
@@ -45,9 +45,9 @@ class AccumulateWork final : public gl::PassWork {
   }
 
   std::vector<float> cuts_;
-  ViewCamera view_;
-  ScreenProgram program_;
-  ScreenSamplers samplers_;
+  draw::ViewCamera view_;
+  draw::ScreenProgram program_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_accumulate(const Accumulate& options, Pass& pass) {
@@ -55,7 +55,7 @@ void finish_accumulate(const Accumulate& options, Pass& pass) {
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view || options.into.empty() || options.count.empty()) return;
   pass.camera = view->camera;
-  expect_velocity(pass, options.view, true);
+  want_motion(pass, options.view, WantsMotion::Since::last_frame);
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
   for (const auto& [slot, target] : {std::pair("last", options.into), std::pair("last_count", options.count)}) {
     pass.reads.push_back({.slot = slot, .target = target, .history = 1});
@@ -64,7 +64,7 @@ void finish_accumulate(const Accumulate& options, Pass& pass) {
   pass.writes[1].coding = {};
   pass.makes = LightRange::same;
   pass.jitter = Jitter{options.view.name, options.places};
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<AccumulateWork>(options, setup); };
+  pass.work = gl::work<AccumulateWork>(options);
 }
 
 const ScreenKind<Accumulate>& accumulate_said() {

@@ -1,8 +1,8 @@
 #include <periscena/passes/ambient_occlusion.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/view_camera.h"
 #include "passes/deferred/screen_pass.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/view_camera.h"
 
 #include <fmt/format.h>
 
@@ -20,16 +20,15 @@ class AmbientOcclusionWork final : public gl::PassWork {
  public:
   AmbientOcclusionWork(const AmbientOcclusion& options, gl::PassSetup& setup)
       : view_(setup, options.scene, options.view),
-        look_({.name = options.name,
-               .compute = gl::ShaderText::embedded("periscena/ambient_occlusion.comp", pass_shaders())}),
-        smooth_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()),
-                 gl::ShaderText::embedded("periscena/ambient_occlusion.frag", pass_shaders())}),
+        look_({.name = options.name, .compute = pass_shader("periscena/ambient_occlusion.comp")}),
+        smooth_(
+            {options.name, pass_shader("periscena/fullscreen.vert"), pass_shader("periscena/ambient_occlusion.frag")}),
         look_textures_(look_),
         smooth_textures_(smooth_),
         picture_(look_.uniform<Vec4>("picture")),
         nearest_(Filter::nearest, Wrap::clamp, "nearest") {
     setup.match_outputs(smooth_);
-    look_.expect_block(CameraBlock::layout());
+    look_.expect_block(draw::CameraBlock::layout());
     const float background = view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f;
     look_.set(look_.uniform<float>("radius"), options.radius);
     look_.set(look_.uniform<float>("background"), background);
@@ -69,9 +68,9 @@ class AmbientOcclusionWork final : public gl::PassWork {
   }
 
  private:
-  ViewCamera view_;
+  draw::ViewCamera view_;
   gl::Program look_, smooth_;
-  BoundTextures look_textures_, smooth_textures_;
+  draw::BoundTextures look_textures_, smooth_textures_;
   gl::Uniform<Vec4> picture_;
   gl::Sampler nearest_;
   gl::Texture raw_;
@@ -103,12 +102,12 @@ Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
   }
   occlusion_keys().check(options, pass.place, pass.problems);
   if (!options.occlusion.empty())
-    pass.writes.push_back({.slot = "occlusion", .target = options.occlusion, .overwrites = true});
+    pass.writes.push_back({.slot = "occlusion", .target = options.occlusion, .covering = Covering::replaces});
   pass.shader = ShaderInterface{
       .source = "periscena/ambient_occlusion.frag", .outputs = {{"occlusion", ValueKind::floating, 0}}, .samplers = {}};
   for (const Read& read : pass.reads) pass.shader->samplers.push_back({read.slot});
   expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_same_buffer(pass, options.view);
+  for (Read& read : pass.reads) want_geometry(read, options.view);
   return with_work<AmbientOcclusionWork>(std::move(pass), options);
 }
 

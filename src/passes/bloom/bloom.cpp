@@ -18,15 +18,15 @@ class BloomWork final : public gl::PassWork {
  public:
   BloomWork(const Bloom& options, gl::PassSetup& setup)
       : options_(options),
-        bright_(options.name, "periscena/bloom_bright.frag",
+        bright_(options.name, pass_shader("periscena/bloom_bright.frag"),
                 options.method == BloomMethod::pyramid ? bright_defines(options, {"HALVE"}) : bright_defines(options)),
-        smaller_(options.name, "periscena/bloom_smaller.frag"),
-        larger_(options.name, "periscena/bloom_larger.frag"),
-        last_(options.name, "periscena/bloom.frag", last_defines(options)),
+        smaller_(options.name, pass_shader("periscena/bloom_smaller.frag")),
+        larger_(options.name, pass_shader("periscena/bloom_larger.frag")),
+        last_(options.name, pass_shader("periscena/bloom.frag"), last_defines(options)),
         finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(last_.program());
     last_.set("strength", options.strength);
-    for (ScreenProgram* program : {&bright_, &last_}) {
+    for (draw::ScreenProgram* program : {&bright_, &last_}) {
       program->set("threshold", options.threshold_nits);
       program->set("knee", options.softness * options.threshold_nits);
     }
@@ -36,7 +36,7 @@ class BloomWork final : public gl::PassWork {
   void run(gl::PassContext& context) override {
     const gl::Texture& light = context.read(0);
     const gl::Texture& bright = context.read_count() > 1 ? context.read(1) : light;
-    fit(light.width(), light.height(), working_format(light.format()));
+    fit(light.width(), light.height(), draw::working_format(light.format()));
     finite_.bind(context.state());
     bright_.put("source", bright, samplers_.nearest);
     levels_[0].draw_into(context.state());
@@ -114,18 +114,18 @@ class BloomWork final : public gl::PassWork {
   }
 
   Bloom options_;
-  ScreenProgram bright_, smaller_, larger_, last_;
+  draw::ScreenProgram bright_, smaller_, larger_, last_;
   std::optional<GaussianBlur> blur_;
-  FiniteCheck finite_;
-  std::vector<OwnTarget> levels_;
+  draw::FiniteCheck finite_;
+  std::vector<draw::OwnTarget> levels_;
   int width_ = 0, height_ = 0;
   float last_share_ = 1;  ///< of the last level
-  ScreenSamplers samplers_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_bloom(const Bloom& options, Pass& pass) {
   pass.takes = pass.makes = LightRange::scene;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<BloomWork>(options, setup); };
+  pass.work = gl::work<BloomWork>(options);
 }
 
 const ScreenKind<Bloom>& bloom_said() {

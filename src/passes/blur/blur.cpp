@@ -34,7 +34,7 @@ class BlurWork final : public gl::PassWork {
 
 void finish_blur(const Blur& options, Pass& pass) {
   pass.makes = LightRange::same;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<BlurWork>(options, setup); };
+  pass.work = gl::work<BlurWork>(options);
 }
 
 const ScreenKind<Blur>& blur_said() {
@@ -89,12 +89,12 @@ GaussianBlur::GaussianBlur(const std::string& name, int count, bool paired)
     : name_(name),
       count_(count),
       paired_(paired),
-      first_(name, "periscena/blur.frag", {"FIRST"}),
-      program_(name, "periscena/blur.frag") {}
+      first_(name, pass_shader("periscena/blur.frag"), {"FIRST"}),
+      program_(name, pass_shader("periscena/blur.frag")) {}
 
 void GaussianBlur::resize(int width, int height, Format format, float deviation) {
-  half_.resize(width, height, working_format(format), name_ + ": along rows");
-  second_.resize(width, height, working_format(format), name_ + ": blurred");
+  half_.resize(width, height, draw::working_format(format), name_ + ": along rows");
+  second_.resize(width, height, draw::working_format(format), name_ + ": blurred");
   const std::vector<BlurTap> taps = gaussian_taps(deviation / std::sqrt(static_cast<float>(count_)), paired_);
   tap_count_ = static_cast<int>(taps.size());
   Image row(tap_count_, 1, Format::rg32f);
@@ -102,7 +102,7 @@ void GaussianBlur::resize(int width, int height, Format format, float deviation)
     row.set(i, 0, {taps[static_cast<std::size_t>(i)].offset, taps[static_cast<std::size_t>(i)].weight, 0, 0});
   taps_ = gl::Texture(tap_count_, 1, Format::rg32f, name_ + ": taps");
   taps_.upload(row);
-  for (ScreenProgram* program : {&first_, &program_}) {
+  for (draw::ScreenProgram* program : {&first_, &program_}) {
     program->set("tap_count", tap_count_);
     program->put("taps", taps_, samplers_.nearest);
   }
@@ -114,7 +114,7 @@ void GaussianBlur::run(const gl::PassContext& context, const gl::Texture& source
   const bool same_size = source.width() == half_.texture().width() && source.height() == half_.texture().height();
   const gl::Sampler& how = tap_count_ == 1 && same_size ? samplers_.nearest : samplers_.linear;
   for (int i = 0; i < count_; ++i) {
-    ScreenProgram& across = i == 0 ? first_ : program_;
+    draw::ScreenProgram& across = i == 0 ? first_ : program_;
     across.set("along", Vec2(1, 0));
     across.put("source", *from, how);
     half_.draw_into(context.state());

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/screen/screen_program.h"
+#include "draw/screen/screen_program.h"
 
 #include <periscena/passes/blur.h>
 
@@ -28,11 +28,11 @@ class GaussianBlur {
   std::string name_;
   int count_;
   bool paired_;
-  ScreenProgram first_, program_;
-  OwnTarget half_, second_;
+  draw::ScreenProgram first_, program_;
+  draw::OwnTarget half_, second_;
   gl::Texture taps_;
   int tap_count_ = 0;
-  ScreenSamplers samplers_;
+  draw::ScreenSamplers samplers_;
 };
 
 }  // namespace periscena::passes

@@ -19,12 +19,11 @@ const PlannedWrite* write_of(const gl::PassSetup& setup, const std::string& slot
 gl::ShaderText GatheredEdges::scatter_text(const gl::PassSetup& setup) {
   std::vector<std::string> lines;
   if (write_of(setup, "light_count")) lines.emplace_back("#define COUNTS_LIGHTS");
-  return gl::ShaderText::embedded("periscena/scatter_edges.frag", pass_shaders()).with_lines(lines);
+  return pass_shader("periscena/scatter_edges.frag").with_lines(lines);
 }
 
 GatheredEdges::GatheredEdges(const gl::PassSetup& setup, DepthOrder order)
-    : program_({"edges to their samples", gl::ShaderText::embedded("periscena/edge_tiles.vert", pass_shaders()),
-                scatter_text(setup)}),
+    : program_({"edges to their samples", pass_shader("periscena/edge_tiles.vert"), scatter_text(setup)}),
       textures_(program_),
       sample_here_(program_.uniform<int>("sample_here")),
       depth_unit_(textures_.unit(program_, "depth").value()),

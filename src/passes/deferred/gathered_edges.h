@@ -32,7 +32,7 @@ class GatheredEdges {
   static gl::ShaderText scatter_text(const gl::PassSetup& setup);
 
   gl::Program program_;
-  BoundTextures textures_;
+  draw::BoundTextures textures_;
   gl::Uniform<int> sample_here_;
   std::size_t depth_unit_;
   std::vector<Part> parts_;  ///< by output location

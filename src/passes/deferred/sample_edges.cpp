@@ -19,7 +19,7 @@ gl::ShaderText edges_text(const std::vector<std::string>& reads, int samples) {
       fmt::format("#define SAMPLES {}", samples),
       fmt::format("#define EDGE_FORMAT {}", edge_format(samples) == Format::r16ui ? "r16ui" : "r32ui")};
   if (std::find(reads.begin(), reads.end(), "emission") != reads.end()) lines.emplace_back("#define READS_EMISSION");
-  return gl::ShaderText::embedded("periscena/find_edges.comp", pass_shaders()).with_lines(lines);
+  return pass_shader("periscena/find_edges.comp").with_lines(lines);
 }
 
 }  // namespace
@@ -30,7 +30,7 @@ SampleEdges::SampleEdges(const std::vector<std::string>& reads, DepthOrder order
       picture_(program_.uniform<Vec4>("picture")),
       samples_(samples),
       nearest_(Filter::nearest, Wrap::clamp, "edges") {
-  program_.expect_block(CameraBlock::layout());
+  program_.expect_block(draw::CameraBlock::layout());
   program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
   for (std::size_t i = 0; i < reads.size(); ++i) {
     if (const auto unit = textures_.unit(program_, reads[i])) units_.emplace_back(*unit, i);
@@ -56,7 +56,7 @@ std::pair<int, int> SampleEdges::whole_tiles() const {
   return {whole(width_), whole(height_)};
 }
 
-void SampleEdges::find(const gl::PassContext& context, const ViewCamera& view) {
+void SampleEdges::find(const gl::PassContext& context, const draw::ViewCamera& view) {
   gl::State& state = context.state();
   for (const auto& [unit, read] : units_) textures_.put(unit, context.read(read).name(), nearest_.name());
   program_.set(picture_, picture());
@@ -69,7 +69,7 @@ void SampleEdges::find(const gl::PassContext& context, const ViewCamera& view) {
   context.compute(static_cast<std::uint32_t>(tiles_.width()), static_cast<std::uint32_t>(tiles_.height()));
 }
 
-void SampleEdges::put(const gl::Program& program, BoundTextures& into) const {
+void SampleEdges::put(const gl::Program& program, draw::BoundTextures& into) const {
   into.put(program, "edges", edges_.name(), nearest_.name());
   into.put(program, "edge_tiles", tiles_.name(), nearest_.name());
   into.put(program, "edge_list", list_.name(), nearest_.name());

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "passes/shading/lighting.h"
-#include "passes/shading/view_camera.h"
+#include "draw/lights/lighting.h"
+#include "draw/scene/view_camera.h"
 
 namespace periscena::passes {
 
@@ -14,10 +14,10 @@ class SampleEdges {
   /// For a picture of this size, pixels.
   void resize(int width, int height);
 
-  void find(const gl::PassContext& context, const ViewCamera& view);
+  void find(const gl::PassContext& context, const draw::ViewCamera& view);
 
   /// Their textures, for a program that wants them.
-  void put(const gl::Program& program, BoundTextures& into) const;
+  void put(const gl::Program& program, draw::BoundTextures& into) const;
 
   int tile_count() const { return tiles_.width() * tiles_.height(); }
   std::pair<int, int> whole_tiles() const;  ///< width and height of all tiles, pixels
@@ -25,7 +25,7 @@ class SampleEdges {
 
  private:
   gl::Program program_;
-  BoundTextures textures_;
+  draw::BoundTextures textures_;
   std::vector<std::pair<std::size_t, std::size_t>> units_;  ///< of reads that the program asks, and which these are
   gl::Uniform<Vec4> picture_;
   int samples_, width_ = 0, height_ = 0;

@@ -1,5 +1,7 @@
 #include "passes/deferred/screen_lights.h"
 
+#include "passes/pass_checks.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -18,33 +20,33 @@ int samples_of(const gl::PassSetup& setup) {
 }  // namespace
 
 ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& setup)
-    : scene_(SceneBuffers::shared(setup, options.scene, batch::Batching::automatic)),
+    : scene_(draw::SceneBuffers::shared(setup, options.scene, batch::Batching::automatic)),
       view_(setup, options.scene, options.view),
       lighting_(setup, scene_, options.lighting),
-      bounds_(chosen_bounds(options.bounds, lighting_, LightBounds::tiles)),
+      bounds_(draw::chosen_bounds(options.bounds, lighting_, batch::LightBounds::tiles)),
       samples_(samples_of(setup)),
       nearest_(Filter::nearest, Wrap::clamp, "nearest") {
-  if (bounds_ != LightBounds::none) reaches_.emplace(lighting_);
-  if (bounds_ == LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_);
+  if (bounds_ != batch::LightBounds::none) reaches_.emplace(lighting_);
+  if (bounds_ == batch::LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_);
   if (samples_ > 1 && !options.every_sample) edges_.emplace(options.reads, view_of(options).camera.depth, samples_);
   std::vector<std::string> defines, quad_defines{"ONE_LIGHT"};
   if (lists_) defines = lists_->defines();
-  if (bounds_ == LightBounds::quads) defines.push_back(fmt::format("ENDLESS_LIGHTS {}", lighting_.endless()));
+  if (bounds_ == batch::LightBounds::quads) defines.push_back(fmt::format("ENDLESS_LIGHTS {}", lighting_.endless()));
   for (std::vector<std::string>* both : {&defines, &quad_defines}) {
     if (samples_ > 1) both->push_back(fmt::format("SAMPLES {}", samples_));
     if (samples_ > 1 && !edges_) both->insert(both->end(), {"EACH_SAMPLE", "EVERY_SAMPLE"});
   }
   const auto make_quads = [&] {
     Lit made = make(options, setup, "periscena/light_quads.vert", quad_defines);
-    made.program.expect_block(LightReachBlock::layout());
+    made.program.expect_block(draw::LightReachBlock::layout());
     made.program.set(made.program.uniform<int>("first_light"), static_cast<int>(lighting_.endless()));
     return made;
   };
-  const bool gathers = edges_ && bounds_ != LightBounds::quads;
+  const bool gathers = edges_ && bounds_ != batch::LightBounds::quads;
   std::vector<std::string> whole_defines = defines;
   if (gathers) whole_defines.emplace_back("FIRST_SURFACE");
   whole_ = make(options, setup, "periscena/fullscreen.vert", whole_defines);
-  if (bounds_ == LightBounds::quads) quads_ = make_quads();
+  if (bounds_ == batch::LightBounds::quads) quads_ = make_quads();
   if (edges_) {
     defines.emplace_back("EACH_SAMPLE");
     quad_defines.emplace_back("EACH_SAMPLE");
@@ -64,16 +66,15 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
                                              std::vector<std::string> defines) const {
   for (std::string& define : lighting_.shadow_defines()) defines.push_back(std::move(define));
   for (std::string& define : defines) define.insert(0, "#define ");
-  gl::Program program(
-      {options.name, gl::ShaderText::embedded(vertex, pass_shaders()), options.fragment.with_lines(defines)});
+  gl::Program program({options.name, pass_shader(vertex), options.fragment.with_lines(defines)});
   setup.match_outputs(program);
-  BoundTextures textures(program);
+  draw::BoundTextures textures(program);
   lighting_.put_textures(program, textures);
-  if (program.interface().find_block("Camera")) program.expect_block(CameraBlock::layout());
-  const Lighting::ShadowUnits shadow_units(program, textures);
+  if (program.interface().find_block("Camera")) program.expect_block(draw::CameraBlock::layout());
+  const draw::Lighting::ShadowUnits shadow_units(program, textures);
   std::vector<std::optional<std::size_t>> units;
   for (const std::string& read : options.reads) units.push_back(textures.unit(program, read));
-  std::optional<LightLists::Reader> lists;
+  std::optional<draw::LightLists::Reader> lists;
   if (program.interface().find_uniform("light_grid")) lists.emplace(program, textures);
   program.set(program.uniform<float>("background"),
               view_of(options).camera.depth == DepthOrder::ordinary ? 1.0f : 0.0f);
@@ -208,11 +209,11 @@ std::vector<gl::Choice> ScreenLightsWork::choices() const {
 gl::Choice ScreenLightsWork::lights_choice() const {
   const std::size_t ending = lighting_.lights().size() - lighting_.endless();
   switch (bounds_) {
-    case LightBounds::quads:
+    case batch::LightBounds::quads:
       return {"lights",
               fmt::format("quads: {} lights over the rectangles that they can reach, {} over the whole picture", ending,
                           lighting_.endless())};
-    case LightBounds::none: return {"lights", fmt::format("each pixel asks all {}", lighting_.lights().size())};
+    case batch::LightBounds::none: return {"lights", fmt::format("each pixel asks all {}", lighting_.lights().size())};
     default: return lists_->choice();
   }
 }

@@ -1,7 +1,7 @@
 #pragma once
 
+#include "draw/lights/light_lists.h"
 #include "passes/deferred/gathered_edges.h"
-#include "passes/shading/light_lists.h"
 
 #include <periscena/gl/shader_text.h>
 
@@ -12,8 +12,8 @@ struct ScreenLights {
   std::string name;
   std::shared_ptr<const Scene> scene;
   Reference view;
-  LightingChoice lighting;
-  LightBounds bounds = LightBounds::automatic;
+  draw::LightingChoice lighting;
+  batch::LightBounds bounds = batch::LightBounds::automatic;
   gl::ShaderText fragment;
   bool every_sample = false;  ///< of a buffer with several, not at edges alone
   std::vector<std::string>
@@ -35,10 +35,10 @@ class ScreenLightsWork final : public gl::PassWork {
   /// A program with all that it reads.
   struct Lit {
     gl::Program program;
-    BoundTextures textures;
-    Lighting::ShadowUnits shadow_units;
+    draw::BoundTextures textures;
+    draw::Lighting::ShadowUnits shadow_units;
     std::vector<std::optional<std::size_t>> units;  ///< by read
-    std::optional<LightLists::Reader> lists;
+    std::optional<draw::LightLists::Reader> lists;
     std::optional<gl::Uniform<int>> sample_here;  ///< of those that light samples by themselves
     std::optional<gl::Uniform<Vec2>> place_in_pixel;
   };
@@ -54,14 +54,14 @@ class ScreenLightsWork final : public gl::PassWork {
   void draw_quads(const gl::PassContext& context, Lit& lit);
   gl::Choice lights_choice() const;
 
-  std::shared_ptr<SceneBuffers> scene_;
-  ViewCamera view_;
-  Lighting lighting_;
-  LightBounds bounds_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  draw::ViewCamera view_;
+  draw::Lighting lighting_;
+  batch::LightBounds bounds_;
   int samples_;
   gl::Sampler nearest_;
-  std::optional<LightReaches> reaches_;
-  std::optional<LightLists> lists_;
+  std::optional<draw::LightReaches> reaches_;
+  std::optional<draw::LightLists> lists_;
   std::optional<SampleEdges> edges_;
   std::optional<GatheredEdges> gathered_;  ///< where edges are lit side by side
   std::vector<Vec2> sample_places_;        ///< known when it has run

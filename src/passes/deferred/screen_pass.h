@@ -33,7 +33,7 @@ struct ScreenPass {
   Reference environment, fog;
   std::vector<TargetUse> shadows;
   std::filesystem::path cache;
-  LightBounds bounds;
+  batch::LightBounds bounds;
   std::vector<std::pair<BufferPart, TargetUse>> parts;  ///< `depth` first
   std::vector<Write> writes;
   std::vector<std::string> defines = {};
@@ -46,7 +46,7 @@ Pass screen_pass(const ScreenPass& options, Place place);
 
 /// Has the plan tell when what a pass reads of a geometry buffer is another part of it, or was drawn through another
 /// view.
-void expect_same_buffer(Pass& pass, const Reference& view);
+void want_geometry(Read& read, const Reference& view, SampleReading samples = SampleReading::resolved);
 
 /// The keys that they share.
 template <class Options>

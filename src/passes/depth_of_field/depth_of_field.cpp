@@ -1,8 +1,8 @@
 #include <periscena/passes/depth_of_field.h>
 
+#include "draw/scene/view_camera.h"
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
-#include "passes/shading/view_camera.h"
 
 #include <cmath>
 
@@ -24,9 +24,9 @@ class DepthOfFieldWork final : public gl::PassWork {
   DepthOfFieldWork(const DepthOfField& options, gl::PassSetup& setup)
       : options_(options),
         view_(setup, options.scene, options.view),
-        program_(options.name, "periscena/depth_of_field.frag") {
+        program_(options.name, pass_shader("periscena/depth_of_field.frag")) {
     setup.match_outputs(program_.program());
-    program_.program().expect_block(CameraBlock::layout());
+    program_.program().expect_block(draw::CameraBlock::layout());
     program_.set("background", view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
     program_.set("focus", options.focus_distance);
     program_.set("largest", std::max(options.largest, 1e-5f));
@@ -47,9 +47,9 @@ class DepthOfFieldWork final : public gl::PassWork {
 
  private:
   DepthOfField options_;
-  ViewCamera view_;
-  ScreenProgram program_;
-  ScreenSamplers samplers_;
+  draw::ViewCamera view_;
+  draw::ScreenProgram program_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
@@ -71,7 +71,7 @@ void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
   pass.camera = view->camera;
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
   pass.takes = pass.makes = LightRange::scene;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<DepthOfFieldWork>(options, setup); };
+  pass.work = gl::work<DepthOfFieldWork>(options);
 }
 
 const ScreenKind<DepthOfField>& depth_of_field_said() {

@@ -1,7 +1,7 @@
 #include <periscena/passes/distance_field.h>
 
+#include "draw/lights/lighting.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/shading/lighting.h"
 
 #include <periscena/base/error.h>
 #include <periscena/gl/shader_interface.h>
@@ -77,7 +77,7 @@ void finish_distance_field(const DistanceField& options, Pass& pass) {
   made.kind = pass.kind;
   made.problems.append(pass.problems);
   for (Write& write : made.writes) {
-    write.overwrites = write.slot == "steps";
+    write.covering = write.slot == "steps" ? Covering::replaces : Covering::draws_over;
     write.coding = write.slot == "color" ? ColorCoding::light : ColorCoding::unknown;
   }
   made.shader = ShaderInterface{.source = options.shader.source()->name, .outputs = {}, .samplers = {}};

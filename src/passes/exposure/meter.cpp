@@ -1,7 +1,7 @@
 #include <periscena/passes/meter.h>
 
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
 
 #include <periscena/gl/bindings.h>
 
@@ -11,9 +11,9 @@ namespace {
 class MeterWork final : public gl::PassWork {
  public:
   MeterWork(const Meter& options, gl::PassSetup& setup)
-      : count_({.name = options.name, .compute = gl::ShaderText::embedded("periscena/meter.comp", pass_shaders())}),
+      : count_({.name = options.name, .compute = pass_shader("periscena/meter.comp")}),
         count_textures_(count_),
-        keep_(options.name, "periscena/meter.frag"),
+        keep_(options.name, pass_shader("periscena/meter.frag")),
         histogram_(gl::Buffer::writable(256 * sizeof(std::uint32_t), options.name)) {
     setup.match_outputs(keep_.program());
     const Vec2 range(options.lowest_ev100, options.highest_ev100);
@@ -39,10 +39,10 @@ class MeterWork final : public gl::PassWork {
 
  private:
   gl::Program count_;
-  BoundTextures count_textures_;
-  ScreenProgram keep_;
+  draw::BoundTextures count_textures_;
+  draw::ScreenProgram keep_;
   gl::Buffer histogram_;
-  ScreenSamplers samplers_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_meter(const Meter& options, Pass& pass) {
@@ -64,7 +64,7 @@ void finish_meter(const Meter& options, Pass& pass) {
                    "give it size = [1, 1] and format = \"rgba32f\"");
   };
   pass.takes = LightRange::scene;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<MeterWork>(options, setup); };
+  pass.work = gl::work<MeterWork>(options);
 }
 
 const ScreenKind<Meter>& meter_said() {

@@ -1,6 +1,8 @@
 #include "passes/filters/filter_steps.h"
 
-#include "passes/screen/screen_program.h"
+#include "draw/screen/screen_program.h"
+
+#include <periscena/image/color_table.h>
 
 #include <fmt/format.h>
 
@@ -26,8 +28,8 @@ gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool s
   std::string text = fmt::format(
       "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform {} from;\n"
       "layout(location = 0) out vec4 color;\n\n",
-      first.each_sample ? "sampler2DMS" : "sampler2D");
-  std::string steps = first.looks_around ? "" : "  color = texture(from, uv);\n";
+      first.reach == FilterReach::samples ? "sampler2DMS" : "sampler2D");
+  std::string steps = first.reach != FilterReach::pixel ? "" : "  color = texture(from, uv);\n";
   const gl::ShaderLibrary library = pass_shaders();
   bool encoded = false;
   const auto turn = [&](bool wanted) {
@@ -49,7 +51,8 @@ gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool s
         text += *c;
     }
     turn(chain.steps[i].encoded);
-    steps += fmt::format("  color = {}step({});\n", prefix_of(i), chain.steps[i].looks_around ? "from" : "color");
+    steps += fmt::format("  color = {}step({});\n", prefix_of(i),
+                         chain.steps[i].reach != FilterReach::pixel ? "from" : "color");
   }
   turn(stays_encoded);
   return gl::ShaderText::from_text(name, text + "\nvoid main() {\n" + steps + "}\n", library);
@@ -71,7 +74,7 @@ gl::Texture table_texture(const ColorTable& table, const std::string& name) {
 class FiltersWork final : public gl::PassWork {
  public:
   FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup)
-      : smooth_(chain.steps[0].looks_around && !chain.steps[0].each_sample),
+      : smooth_(chain.steps[0].reach == FilterReach::around),
         stays_encoded_(ends_encoded(chain, setup)),
         program_(name, text_of(name, chain, stays_encoded_)) {
     setup.match_outputs(program_.program());
@@ -106,22 +109,20 @@ class FiltersWork final : public gl::PassWork {
 
  private:
   bool smooth_, stays_encoded_;
-  ScreenProgram program_;
-  std::optional<FiniteCheck> finite_;
+  draw::ScreenProgram program_;
+  std::optional<draw::FiniteCheck> finite_;
   std::vector<std::string> more_reads_;
   std::vector<gl::Texture> tables_;
-  ScreenSamplers samplers_;
+  draw::ScreenSamplers samplers_;
 };
 
 void give_work(Pass& pass, FilterChain chain) {
-  pass.work = [name = pass.name, chain](gl::PassSetup& setup) {
-    return std::make_unique<FiltersWork>(name, chain, setup);
-  };
-  pass.gives = std::move(chain);
+  pass.work = gl::work<FiltersWork>(pass.name, chain);
+  pass.facts = std::move(chain);
 }
 
 std::optional<Pass> both(const Pass& before, const Pass& own) {
-  const auto *first = std::any_cast<FilterChain>(&before.gives), *second = std::any_cast<FilterChain>(&own.gives);
+  const auto *first = std::get_if<FilterChain>(&before.facts), *second = std::get_if<FilterChain>(&own.facts);
   if (!first || !second) return std::nullopt;
   // Light is bent once; twice is told of, and stays as it is said.
   const auto bends = [](const FilterChain& chain) {
@@ -147,7 +148,7 @@ void make_filter(Pass& pass, FilterStep step) {
   pass.takes = step.kind == "pixelate" || step.kind == "fringe" || step.kind == "sharpen" ? LightRange::unknown
                                                                                           : LightRange::screen;
   pass.makes = pass.takes == LightRange::screen ? LightRange::screen : LightRange::same;
-  if (!step.looks_around) pass.fuse = both;
+  if (step.reach == FilterReach::pixel) pass.fuse = both;
   give_work(pass, {{std::move(step)}});
 }
 

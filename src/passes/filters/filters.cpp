@@ -4,6 +4,7 @@
 #include "passes/screen/screen_kind.h"
 
 #include <periscena/base/error.h>
+#include <periscena/image/color_table.h>
 
 namespace periscena::passes {
 namespace {
@@ -95,7 +96,7 @@ const ScreenKind<Fringe>& fringe_said() {
     said.keys.key("strength", &Fringe::strength, {.minimum = 0, .maximum = 0.1},
                   "By how much, as a share of the way from the middle");
     said.finish = [](const Fringe& options, Pass& pass) {
-      make_filter(pass, {.kind = "fringe", .looks_around = true, .uniforms = {{"strength", options.strength}}});
+      make_filter(pass, {.kind = "fringe", .reach = FilterReach::around, .uniforms = {{"strength", options.strength}}});
     };
     return said;
   }();
@@ -110,7 +111,8 @@ const ScreenKind<Sharpen>& sharpen_said() {
     said.keys.key("strength", &Sharpen::strength, {.minimum = 0, .maximum = 4},
                   "How much of what differs from its neighbours is added");
     said.finish = [](const Sharpen& options, Pass& pass) {
-      make_filter(pass, {.kind = "sharpen", .looks_around = true, .uniforms = {{"strength", options.strength}}});
+      make_filter(pass,
+                  {.kind = "sharpen", .reach = FilterReach::around, .uniforms = {{"strength", options.strength}}});
     };
     return said;
   }();
@@ -125,8 +127,9 @@ const ScreenKind<Pixelate>& pixelate_said() {
     said.keys.key("cell", &Pixelate::cell, {.unit = "pixels", .minimum = 1, .maximum = 256},
                   "Width and height of a cell; cells are counted from the upper left corner");
     said.finish = [](const Pixelate& options, Pass& pass) {
-      make_filter(
-          pass, {.kind = "pixelate", .looks_around = true, .uniforms = {{"cell", static_cast<double>(options.cell)}}});
+      make_filter(pass, {.kind = "pixelate",
+                         .reach = FilterReach::around,
+                         .uniforms = {{"cell", static_cast<double>(options.cell)}}});
     };
     return said;
   }();

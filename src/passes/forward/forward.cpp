@@ -1,9 +1,9 @@
 #include <periscena/passes/forward.h>
 
+#include "draw/lights/light_lists.h"
+#include "draw/surfaces/surface_draws.h"
+#include "draw/surfaces/surface_program.h"
 #include "passes/described_kind.h"
-#include "passes/shading/light_lists.h"
-#include "passes/shading/surface_draws.h"
-#include "passes/shading/surface_program.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -20,7 +20,7 @@ namespace {
 
 constexpr std::size_t most_pictures = 4;
 
-LightingChoice lighting_of(const Forward& options) {
+draw::LightingChoice lighting_of(const Forward& options) {
   return {options.lights, options.environment, options.fog, options.cache};
 }
 
@@ -40,7 +40,7 @@ bool is_prelit(const Forward& options) {
   return !options.light_diffuse.empty();
 }
 
-SurfaceChoice surfaces_of(const Forward& options) {
+draw::SurfaceChoice surfaces_of(const Forward& options) {
   return {.scene = options.scene,
           .view = options.view,
           .objects = objects_of(options),
@@ -55,16 +55,17 @@ SurfaceChoice surfaces_of(const Forward& options) {
 }
 
 /// A surface's program in a forward pass.
-struct LitProgram : SurfaceProgram {
+struct LitProgram : draw::SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
-  Lighting::ShadowUnits shadow_units;
-  std::optional<LightLists::Reader> lists;
+  draw::Lighting::ShadowUnits shadow_units;
+  std::optional<draw::LightLists::Reader> lists;
   std::array<std::optional<std::size_t>, 2> light_units{};  ///< of what a light buffer keeps
 
-  LitProgram(const gl::ProgramDescription& description, const Lighting& lighting) : SurfaceProgram(description) {
+  LitProgram(const gl::ProgramDescription& description, const draw::Lighting& lighting)
+      : draw::SurfaceProgram(description) {
     for (std::size_t i = 0; i < most_pictures; ++i)
       picture_units[i] = textures.unit(program, fmt::format("picture_{}", i + 1));
-    shadow_units = Lighting::ShadowUnits(program, textures);
+    shadow_units = draw::Lighting::ShadowUnits(program, textures);
     lighting.put_textures(program, textures);
     if (program.interface().find_uniform("light_grid")) lists.emplace(program, textures);
     for (std::size_t i = 0; i < light_units.size(); ++i) light_units[i] = textures.unit(program, light_slots[i]);
@@ -83,9 +84,10 @@ class ForwardWork final : public gl::PassWork {
         light_reads_.push_back(static_cast<std::size_t>(read - reads.begin()));
       }
       nearest_ = gl::Sampler(Filter::nearest, Wrap::clamp, "nearest");
-    } else if (chosen_bounds(options.light_bounds, lighting_, LightBounds::clusters) == LightBounds::clusters) {
+    } else if (draw::chosen_bounds(options.light_bounds, lighting_, batch::LightBounds::clusters) ==
+               batch::LightBounds::clusters) {
       reaches_.emplace(lighting_);
-      lists_.emplace(lighting_, LightBounds::clusters, draws_.camera().depth);
+      lists_.emplace(lighting_, batch::LightBounds::clusters, draws_.camera().depth);
       lists_->resize(setup.pass().width, setup.pass().height);
     }
     make_programs(options, setup);
@@ -107,7 +109,8 @@ class ForwardWork final : public gl::PassWork {
       lists_->update(context, draws_.view(), *reaches_, nullptr, changed);
     }
     lighting_.bind(context.state());
-    draws_.draw(context, [&](const MaterialState& material, const batch::Run&) { use_program(context, material); });
+    draws_.draw(context,
+                [&](const draw::MaterialState& material, const batch::Run&) { use_program(context, material); });
   }
 
   void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
@@ -122,9 +125,8 @@ class ForwardWork final : public gl::PassWork {
  private:
   /// One for each GLSL that materials bring along; the first is without.
   void make_programs(const Forward& options, gl::PassSetup& setup) {
-    const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
+    const gl::ShaderText vertex = pass_shader("periscena/surface.vert");
     const auto fragment = [&](const std::string& surface) {
-      constexpr const char* source = "periscena/forward.frag";
       std::vector<std::string> defines = lighting_.shadow_defines();
       if (lists_) {
         const std::vector<std::string> lists = lists_->defines();
@@ -133,10 +135,11 @@ class ForwardWork final : public gl::PassWork {
       if (is_prelit(options)) defines.push_back("PRELIT");
       if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
       if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
-      return surface_text(source, options.folder, surface, defines, scene_->textures().way());
+      return draw::surface_text(pass_shader("periscena/forward.frag"), options.folder, surface, defines,
+                                scene_->materials().textures().way());
     };
-    for (std::size_t i = 0; i <= scene_->surfaces().size(); ++i) {
-      const std::string surface = i == 0 ? "" : scene_->surfaces()[i - 1];
+    for (std::size_t i = 0; i <= scene_->materials().surfaces().size(); ++i) {
+      const std::string surface = i == 0 ? "" : scene_->materials().surfaces()[i - 1];
       const std::string name = i == 0 ? options.name : fmt::format("{}, {}", options.name, surface);
       LitProgram& made = programs_.emplace_back(gl::ProgramDescription{name, vertex, fragment(surface)}, lighting_);
       setup.match_outputs(made.program);
@@ -151,9 +154,9 @@ class ForwardWork final : public gl::PassWork {
   /// Which reads go to which of the programs' pictures. What no material shows is not bound.
   void find_pictures(const Forward& options) {
     int present = 0;
-    for (std::size_t i = 0; i < scene_->shown().size(); ++i) {
+    for (std::size_t i = 0; i < scene_->materials().shown().size(); ++i) {
       for (std::size_t k = 0; k < options.reads.size(); ++k) {
-        if (options.reads[k].slot != scene_->shown()[i]) continue;
+        if (options.reads[k].slot != scene_->materials().shown()[i]) continue;
         present |= 1 << i;
         pictures_.push_back({k, i});
       }
@@ -162,7 +165,7 @@ class ForwardWork final : public gl::PassWork {
     if (!pictures_.empty()) linear_ = gl::Sampler(Filter::linear, Wrap::clamp, "linear");
   }
 
-  void use_program(const gl::PassContext& context, const MaterialState& material) {
+  void use_program(const gl::PassContext& context, const draw::MaterialState& material) {
     gl::State& state = context.state();
     LitProgram& surface = programs_[material.surface];
     state.use_program(surface.program.name());
@@ -185,11 +188,11 @@ class ForwardWork final : public gl::PassWork {
     std::size_t number;  ///< of the programs' pictures
   };
 
-  SurfaceDraws draws_;
-  std::shared_ptr<SceneBuffers> scene_;
-  Lighting lighting_;
-  std::optional<LightReaches> reaches_;
-  std::optional<LightLists> lists_;
+  draw::SurfaceDraws draws_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  draw::Lighting lighting_;
+  std::optional<draw::LightReaches> reaches_;
+  std::optional<draw::LightLists> lists_;
   std::vector<LitProgram> programs_;
   std::vector<Picture> pictures_;
   std::vector<std::size_t> light_reads_;  ///< indices of the pass' reads, of what a light buffer keeps
@@ -321,7 +324,7 @@ void check_surface_colors(const Forward& options, Diagnostics& problems) {
     const std::string& surface = material.surface;
     if (surface.empty() || !looked_at.insert(surface).second) continue;
     try {
-      const auto place = gl::find_encoding(surface_source(options.folder, surface), "surface");
+      const auto place = gl::find_encoding(draw::surface_source(options.folder, surface, pass_shaders()), "surface");
       if (!place) continue;
       problems.warning(
           "encoded-light", *place,
@@ -331,6 +334,23 @@ void check_surface_colors(const Forward& options, Diagnostics& problems) {
       problems.append(error.diagnostics());
     }
   }
+}
+
+/// The same pass, which answers instead of lighting.
+Pass ask_shadows(Forward options, const ShadowQuestion& question) {
+  options.name = question.name;
+  options.facts_of = question.light;
+  options.color = question.answer;
+  options.depth = question.depth;
+  options.reads = {};
+  return forward(options);
+}
+
+LitFacts facts_of(const Forward& options) {
+  LitFacts facts{{options.scene, options.view, objects_of(options), options.surfaces}, {}, {}};
+  if (!is_prelit(options)) facts.lit = LitBy{options.lights, options.environment};
+  facts.ask_shadows = [options](const ShadowQuestion& question) { return ask_shadows(options, question); };
+  return facts;
 }
 
 }  // namespace
@@ -365,8 +385,8 @@ Pass forward(const Forward& options, Place place) {
   add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_receivers_of_something(options, pass.problems);
   expect_looked_at(options, pass.problems);
-  expect_bounds(options.light_bounds, {LightBounds::quads, LightBounds::tiles}, "clusters", pass);
-  pass.gives = options;
+  expect_bounds(options.light_bounds, {batch::LightBounds::quads, batch::LightBounds::tiles}, "clusters", pass);
+  pass.facts = facts_of(options);
   return with_work<ForwardWork>(std::move(pass), options);
 }
 

@@ -1,9 +1,9 @@
 #include <periscena/passes/fullscreen.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/view_camera.h"
+#include "draw/screen/screen_program.h"
 #include "passes/described_kind.h"
-#include "passes/screen/screen_program.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/view_camera.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -67,7 +67,7 @@ const Place& slot_place(const Use& use) {
   return use.place.known() ? use.place : use.target.reference.place;
 }
 
-LightingChoice lighting_choice(const Fullscreen& options) {
+draw::LightingChoice lighting_choice(const Fullscreen& options) {
   return {options.lights, options.environment, options.fog, options.cache};
 }
 
@@ -80,8 +80,7 @@ class FullscreenWork final : public gl::PassWork {
  public:
   FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
       : lighting_(lighting_of(options, setup)),
-        program_(
-            {options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()), shader_of(options)}),
+        program_({options.name, pass_shader("periscena/fullscreen.vert"), shader_of(options)}),
         textures_(program_),
         linear_(Filter::linear, Wrap::clamp, "linear"),
         levels_(Filter::linear_levels, Wrap::clamp, "linear, levels"),
@@ -91,7 +90,7 @@ class FullscreenWork final : public gl::PassWork {
       units_.push_back(static_cast<std::size_t>(program_.sampler_unit(read.slot, slot_place(read))));
     if (lighting_) {
       lighting_->put_textures(program_, textures_);
-      shadow_units_ = Lighting::ShadowUnits(program_, textures_);
+      shadow_units_ = draw::Lighting::ShadowUnits(program_, textures_);
     }
     expect_samplers_fed(options, setup);
     for (const UniformValue& value : options.uniforms) {
@@ -103,7 +102,7 @@ class FullscreenWork final : public gl::PassWork {
     writes_depth_ = std::any_of(options.writes.begin(), options.writes.end(),
                                 [](const Write& write) { return write.slot == "depth"; });
     if (options.view.empty()) return;
-    if (program_.interface().find_block("Camera")) program_.expect_block(CameraBlock::layout());
+    if (program_.interface().find_block("Camera")) program_.expect_block(draw::CameraBlock::layout());
     view_.emplace(setup, options.scene, options.view);
   }
 
@@ -145,10 +144,10 @@ class FullscreenWork final : public gl::PassWork {
     return {.depth = {.test = true, .write = true, .compare = ordinary ? gl::Compare::less : gl::Compare::greater}};
   }
 
-  std::optional<Lighting> lighting_of(const Fullscreen& options, gl::PassSetup& setup) {
+  std::optional<draw::Lighting> lighting_of(const Fullscreen& options, gl::PassSetup& setup) {
     if (!uses_lights(options)) return std::nullopt;
-    scene_ = SceneBuffers::shared(setup, options.scene, batch::Batching::automatic);
-    return Lighting(setup, scene_, lighting_choice(options));
+    scene_ = draw::SceneBuffers::shared(setup, options.scene, batch::Batching::automatic);
+    return draw::Lighting(setup, scene_, lighting_choice(options));
   }
 
   gl::ShaderText shader_of(const Fullscreen& options) const {
@@ -176,15 +175,15 @@ class FullscreenWork final : public gl::PassWork {
     }
   }
 
-  std::shared_ptr<SceneBuffers> scene_;
-  std::optional<Lighting> lighting_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  std::optional<draw::Lighting> lighting_;
   gl::Program program_;
-  BoundTextures textures_;
-  Lighting::ShadowUnits shadow_units_;
+  draw::BoundTextures textures_;
+  draw::Lighting::ShadowUnits shadow_units_;
   gl::Sampler linear_, levels_, nearest_;
   std::vector<std::size_t> units_;  ///< by read
-  std::optional<ViewCamera> view_;
-  std::optional<FiniteCheck> finite_;
+  std::optional<draw::ViewCamera> view_;
+  std::optional<draw::FiniteCheck> finite_;
   bool writes_depth_ = false;
 };
 
@@ -286,7 +285,7 @@ void mark_sample_reads(const ShaderInterface& shader, std::vector<Read>& reads) 
   for (Read& read : reads) {
     for (const SamplerDeclaration& sampler : shader.samplers) {
       const bool samples = sampler.shape == SamplerShape::flat_samples || sampler.shape == SamplerShape::array_samples;
-      if (sampler.name == read.slot && samples) read.each_sample = true;
+      if (sampler.name == read.slot && samples) read.samples = SampleReading::each;
     }
   }
 }
@@ -340,7 +339,11 @@ Pass fullscreen(const Fullscreen& options, Place place) {
       pass.problems.append(error.diagnostics());
     }
   }
-  for (Write& write : pass.writes) write.overwrites = is_color_slot(write.slot) && !discards && !tests_depth;
+  for (Write& write : pass.writes) {
+    const bool all = is_color_slot(write.slot) && !discards && !tests_depth;
+    write.covering = all ? Covering::replaces : Covering::draws_over;
+    if (write.slot == "velocity") write.shows = Shows::motions;
+  }
   for (const Write& write : options.writes) {
     if (is_color_slot(write.slot) || (write.slot == "depth" && sets_depth)) continue;
     pass.problems.error("wrong-attachment", slot_place(write),
@@ -350,7 +353,7 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   if (!options.view.empty())
     expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
   if (!pass.problems.has_errors()) {
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<FullscreenWork>(options, setup); };
+    pass.work = gl::work<FullscreenWork>(options);
   }
   return pass;
 }

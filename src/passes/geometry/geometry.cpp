@@ -1,8 +1,8 @@
 #include <periscena/passes/geometry.h>
 
+#include "draw/surfaces/surface_draws.h"
+#include "draw/surfaces/surface_program.h"
 #include "passes/described_kind.h"
-#include "passes/shading/surface_draws.h"
-#include "passes/shading/surface_program.h"
 
 #include <fmt/format.h>
 
@@ -20,20 +20,21 @@ struct Output {
   int channels, bits;  ///< that a target has at least, in all and each
   const char* format;  ///< compact
   TargetUse Geometry::*target;
+  Shows shows;
   const char* sentence;
 };
 const std::array<Output, 6> all_outputs{{
-    {"normal", "WRITES_NORMAL", ValueKind::floating, 4, 16, "rgba16", &Geometry::normal,
+    {"normal", "WRITES_NORMAL", ValueKind::floating, 4, 16, "rgba16", &Geometry::normal, Shows::directions,
      "Normals of the surface and of the mesh, octahedral: rgba16"},
-    {"base_color", "WRITES_BASE_COLOR", ValueKind::floating, 3, 8, "rgba8_srgb", &Geometry::base_color,
+    {"base_color", "WRITES_BASE_COLOR", ValueKind::floating, 3, 8, "rgba8_srgb", &Geometry::base_color, Shows::shares,
      "Share of light sent back: rgba8_srgb"},
-    {"material", "WRITES_MATERIAL", ValueKind::floating, 4, 8, "rgba8", &Geometry::material,
+    {"material", "WRITES_MATERIAL", ValueKind::floating, 4, 8, "rgba8", &Geometry::material, Shows::surface_kind,
      "Roughness, metalness, occlusion, kind of shading: rgba8"},
-    {"emission", "WRITES_EMISSION", ValueKind::floating, 3, 10, "rgba16f", &Geometry::emission,
+    {"emission", "WRITES_EMISSION", ValueKind::floating, 3, 10, "rgba16f", &Geometry::emission, Shows::what_it_holds,
      "Light of its own, nits: rgba16f"},
-    {"id", "WRITES_ID", ValueKind::unsigned_integer, 1, 16, "r32ui", &Geometry::id,
+    {"id", "WRITES_ID", ValueKind::unsigned_integer, 1, 16, "r32ui", &Geometry::id, Shows::object_ids,
      "Number of the object, from 1; 0 where none is: r32ui"},
-    {"position", "WRITES_POSITION", ValueKind::floating, 3, 32, "rgba32f", &Geometry::position,
+    {"position", "WRITES_POSITION", ValueKind::floating, 3, 32, "rgba32f", &Geometry::position, Shows::places,
      "World position, metres: rgba32f; without it, `deferred` takes it from depth"},
 }};
 
@@ -53,7 +54,7 @@ void expect_targets(const std::string& who, const std::vector<const Output*>& ou
   }
 }
 
-SurfaceChoice surfaces_of(const Geometry& options) {
+draw::SurfaceChoice surfaces_of(const Geometry& options) {
   const bool merges = options.batching == batch::Batching::automatic || options.batching == batch::Batching::merged;
   return {.scene = options.scene,
           .view = options.view,
@@ -68,27 +69,28 @@ SurfaceChoice surfaces_of(const Geometry& options) {
 }
 
 /// A surface's program in a geometry pass.
-struct GeometryProgram : SurfaceProgram {
+struct GeometryProgram : draw::SurfaceProgram {
   std::optional<gl::Uniform<int>> objects_before = {};
 
-  using SurfaceProgram::SurfaceProgram;
+  using draw::SurfaceProgram::SurfaceProgram;
 };
 
 class GeometryWork final : public gl::PassWork {
  public:
   GeometryWork(const Geometry& options, gl::PassSetup& setup) : draws_(surfaces_of(options), setup) {
-    const SceneBuffers& scene = *draws_.buffers();
+    const draw::SceneBuffers& scene = *draws_.buffers();
     std::vector<std::string> defines;
     for (const Output& output : all_outputs) {
       if (!(options.*output.target).empty()) defines.push_back(output.define);
     }
-    const gl::ShaderText vertex = gl::ShaderText::embedded("periscena/forward.vert", pass_shaders());
-    for (std::size_t i = 0; i <= scene.surfaces().size(); ++i) {
-      const std::string surface = i == 0 ? "" : scene.surfaces()[i - 1];
-      GeometryProgram& made = programs_.emplace_back(gl::ProgramDescription{
-          i == 0 ? options.name : fmt::format("{}, {}", options.name, surface),
-          options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
-          surface_text("periscena/geometry.frag", options.folder, surface, defines, scene.textures().way())});
+    const gl::ShaderText vertex = pass_shader("periscena/surface.vert");
+    for (std::size_t i = 0; i <= scene.materials().surfaces().size(); ++i) {
+      const std::string surface = i == 0 ? "" : scene.materials().surfaces()[i - 1];
+      GeometryProgram& made = programs_.emplace_back(
+          gl::ProgramDescription{i == 0 ? options.name : fmt::format("{}, {}", options.name, surface),
+                                 options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
+                                 draw::surface_text(pass_shader("periscena/geometry.frag"), options.folder, surface,
+                                                    defines, scene.materials().textures().way())});
       setup.match_outputs(made.program);
       if (!options.id.empty()) made.objects_before = made.program.uniform<int>("objects_before");
     }
@@ -98,9 +100,9 @@ class GeometryWork final : public gl::PassWork {
   const Camera* camera() const override { return &draws_.camera(); }
 
   void run(gl::PassContext& context) override {
-    SceneBuffers& scene = *draws_.buffers();
+    draw::SceneBuffers& scene = *draws_.buffers();
     draws_.update(context);
-    draws_.draw(context, [&](const MaterialState& material, const batch::Run& run) {
+    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run& run) {
       GeometryProgram& surface = programs_[material.surface];
       context.state().use_program(surface.program.name());
       if (surface.objects_before)
@@ -116,7 +118,7 @@ class GeometryWork final : public gl::PassWork {
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
-  SurfaceDraws draws_;
+  draw::SurfaceDraws draws_;
   std::vector<GeometryProgram> programs_;
 };
 
@@ -148,7 +150,8 @@ Pass geometry(const Geometry& options, Place place) {
   for (std::size_t i = 0; i < all_outputs.size(); ++i) {
     const TargetUse& target = options.*all_outputs[i].target;
     if (target.empty()) continue;
-    pass.writes.push_back({.slot = all_outputs[i].slot, .target = target, .no_mean = true});
+    pass.writes.push_back(
+        {.slot = all_outputs[i].slot, .target = target, .mean = SampleMean::useless, .shows = all_outputs[i].shows});
     pass.shader->outputs.push_back({all_outputs[i].slot, all_outputs[i].kind, static_cast<int>(i)});
   }
   const std::string who = fmt::format("pass \"{}\"", options.name);
@@ -168,7 +171,8 @@ Pass geometry(const Geometry& options, Place place) {
   pass.check_targets = [who, outputs](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     expect_targets(who, outputs, targets, problems);
   };
-  pass.gives = options;
+  pass.facts = GeometryFacts{
+      {options.scene, options.view, {options.tags, options.without_tags, options.variant}, Surfaces::opaque}};
   return with_work<GeometryWork>(std::move(pass), options);
 }
 

@@ -22,7 +22,7 @@ Keys<Heat> heat_keys() {
 Pass heat(const Heat& options, Place place) {
   Fullscreen own;
   own.name = options.name;
-  own.shader = gl::ShaderText::embedded("periscena/heat.frag", pass_shaders());
+  own.shader = pass_shader("periscena/heat.frag");
   if (!options.amount.empty()) own.reads.push_back({"amount", options.amount});
   if (!options.under.empty()) {
     own.reads.push_back({"under", options.under});

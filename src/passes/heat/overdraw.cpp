@@ -1,8 +1,8 @@
 #include <periscena/passes/overdraw.h>
 
+#include "draw/surfaces/surface_draws.h"
+#include "draw/surfaces/surface_program.h"
 #include "passes/described_kind.h"
-#include "passes/shading/surface_draws.h"
-#include "passes/shading/surface_program.h"
 
 #include <fmt/format.h>
 
@@ -22,7 +22,7 @@ class OverdrawWork final : public gl::PassWork {
                 .has_depth = !options.depth.empty(),
                 .adds = true},
                setup),
-        programs_(options.name, "periscena/overdraw.frag", options.folder, *draws_.buffers()) {
+        programs_(options.name, pass_shader("periscena/overdraw.frag"), options.folder, *draws_.buffers()) {
     programs_.match_outputs(setup);
   }
 
@@ -31,14 +31,14 @@ class OverdrawWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     draws_.update(context);
-    draws_.draw(context, [&](const MaterialState& material, const batch::Run&) {
+    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run&) {
       programs_.use(context, *draws_.buffers(), material);
     });
   }
 
  private:
-  SurfaceDraws draws_;
-  SurfacePrograms programs_;
+  draw::SurfaceDraws draws_;
+  draw::SurfacePrograms programs_;
 };
 
 Keys<Overdraw> overdraw_keys() {

@@ -1,9 +1,9 @@
 #include <periscena/passes/light_markers.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/view_camera.h"
 #include "passes/described_kind.h"
 #include "passes/light_markers/marker_lines.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/view_camera.h"
 
 #include <periscena/gl/sampler.h>
 
@@ -20,7 +20,7 @@ class LightMarkersWork final : public gl::PassWork {
  public:
   LightMarkersWork(const LightMarkers& options, gl::PassSetup& setup)
       : options_(options),
-        scene_(SceneBuffers::shared(setup, options.scene)),
+        scene_(draw::SceneBuffers::shared(setup, options.scene)),
         lights_(chosen_lights(*options.scene, options.lights)),
         lines_program_(setup, options, "periscena/light_markers.vert", "periscena/light_markers.frag"),
         nearest_(Filter::nearest, Wrap::clamp, "nearest"),
@@ -62,13 +62,11 @@ class LightMarkersWork final : public gl::PassWork {
  private:
   struct MarkerProgram {
     gl::Program program;
-    BoundTextures textures;
+    draw::BoundTextures textures;
 
     MarkerProgram(gl::PassSetup& setup, const LightMarkers& options, const char* vertex, const char* fragment)
-        : program({options.name, gl::ShaderText::embedded(vertex, pass_shaders()),
-                   gl::ShaderText::embedded(fragment, pass_shaders())}),
-          textures(program) {
-      program.expect_block(CameraBlock::layout());
+        : program({options.name, pass_shader(vertex), pass_shader(fragment)}), textures(program) {
+      program.expect_block(draw::CameraBlock::layout());
       program.set(program.uniform<float>("width"), options.width);
       program.set(program.uniform<float>("brightness"), options.brightness);
       setup.match_outputs(program);
@@ -88,7 +86,7 @@ class LightMarkersWork final : public gl::PassWork {
 
   void find_shadows(const gl::PassSetup& setup) {
     for (const PlannedRead& read : setup.pass().reads) {
-      if (read.slot.starts_with("shadow_map_")) shadows_.push_back(ShadowView::of_target(setup, read.target));
+      if (read.slot.starts_with("shadow_map_")) shadows_.push_back(draw::ShadowView::of_target(setup, read.target));
     }
   }
 
@@ -101,7 +99,7 @@ class LightMarkersWork final : public gl::PassWork {
 
   void add_shadows_of(const Light& light) {
     for (const auto& shadow : shadows_) {
-      for (const ShadowView::Shadowed& one : shadow->lights()) {
+      for (const draw::ShadowView::Shadowed& one : shadow->lights()) {
         if (one.light != light.name) continue;
         for (std::int32_t k = 0; k < one.block.part_count; ++k)
           add_part(shadow->parts()[one.first_part + static_cast<std::size_t>(k)], static_cast<std::size_t>(k), lines_);
@@ -129,14 +127,14 @@ class LightMarkersWork final : public gl::PassWork {
   }
 
   LightMarkers options_;
-  std::shared_ptr<SceneBuffers> scene_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
   std::vector<const Light*> lights_;
-  std::vector<std::shared_ptr<const ShadowView>> shadows_;
+  std::vector<std::shared_ptr<const draw::ShadowView>> shadows_;
   std::uint64_t shadow_versions_ = 0;
   MarkerProgram lines_program_;
   std::optional<MarkerProgram> reach_program_;
   gl::Sampler nearest_;
-  ViewCamera view_;
+  draw::ViewCamera view_;
   gl::Buffer line_buffer_, reach_buffer_;
   std::vector<LineBlock> lines_;
   std::vector<ReachBlock> reaches_;

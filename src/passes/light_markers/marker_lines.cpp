@@ -151,7 +151,7 @@ void add_marker(const Light& light, const Transform& world, const Camera& camera
   marker.circle(position, z, x, reach);
 }
 
-void add_part(const ShadowPartBlock& part, std::size_t number, std::vector<LineBlock>& into) {
+void add_part(const draw::ShadowPartBlock& part, std::size_t number, std::vector<LineBlock>& into) {
   if (!(part.texel > 0)) return;
   const Mat4 to_world = part.to_map.inverse();
   std::array<Vec3, 8> corners;

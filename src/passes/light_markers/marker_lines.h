@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/shadow_map/shadow_view.h"
+#include "draw/shadows/shadow_view.h"
 
 #include <periscena/gl/block_layout.h>
 #include <periscena/scene/scene.h>
@@ -37,7 +37,7 @@ void add_marker(const Light& light, const Transform& world, const Camera& camera
 
 /// The edges of what one part of a shadow map sees, or nothing where it sees nothing yet.
 /// @param number  of the part among its light's, for its tint
-void add_part(const ShadowPartBlock& part, std::size_t number, std::vector<LineBlock>& into);
+void add_part(const draw::ShadowPartBlock& part, std::size_t number, std::vector<LineBlock>& into);
 constexpr std::size_t lines_of_part = 12;
 
 }  // namespace periscena::passes

@@ -1,8 +1,8 @@
 #include <periscena/passes/motion_blur.h>
 
+#include "draw/scene/view_camera.h"
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
-#include "passes/shading/view_camera.h"
 
 #include <periscena/passes/velocity.h>
 
@@ -16,9 +16,9 @@ class LongestMotions {
  public:
   explicit LongestMotions(const std::string& name)
       : name_(name + ": longest motions"),
-        across_(name, "periscena/longest_motion.frag", {"ACROSS"}),
-        up_(name, "periscena/longest_motion.frag", {"UP"}),
-        around_(name, "periscena/longest_motion.frag", {"AROUND"}) {}
+        across_(name, pass_shader("periscena/longest_motion.frag"), {"ACROSS"}),
+        up_(name, pass_shader("periscena/longest_motion.frag"), {"UP"}),
+        around_(name, pass_shader("periscena/longest_motion.frag"), {"AROUND"}) {}
 
   /// @param tile  pixels of its sides @param shutter, largest  see smear.glsl; largest in pixels
   void find(const gl::PassContext& context, const gl::Texture& velocity, int tile, float shutter, float largest) {
@@ -26,7 +26,7 @@ class LongestMotions {
     rows_.resize(across, velocity.height(), Format::rg16f, name_);
     tiles_.resize(across, up, Format::rg16f, name_);
     longest_.resize(across, up, Format::rg16f, name_);
-    for (ScreenProgram* program : {&across_, &up_}) program->set("tile", tile);
+    for (draw::ScreenProgram* program : {&across_, &up_}) program->set("tile", tile);
     across_.set("half_shutter", 0.5f * shutter);
     across_.set("largest", largest);
     step(context, across_, velocity, rows_);
@@ -37,16 +37,17 @@ class LongestMotions {
   const gl::Texture& texture() const { return longest_.texture(); }
 
  private:
-  void step(const gl::PassContext& context, ScreenProgram& program, const gl::Texture& from, OwnTarget& into) {
+  void step(const gl::PassContext& context, draw::ScreenProgram& program, const gl::Texture& from,
+            draw::OwnTarget& into) {
     program.put("from", from, samplers_.nearest);
     into.draw_into(context.state());
     program.draw(context);
   }
 
   std::string name_;
-  ScreenProgram across_, up_, around_;
-  OwnTarget rows_, tiles_, longest_;
-  ScreenSamplers samplers_;
+  draw::ScreenProgram across_, up_, around_;
+  draw::OwnTarget rows_, tiles_, longest_;
+  draw::ScreenSamplers samplers_;
 };
 
 class MotionBlurWork final : public gl::PassWork {
@@ -55,9 +56,9 @@ class MotionBlurWork final : public gl::PassWork {
       : options_(options),
         view_(setup, options.scene, options.view),
         longest_(options.name),
-        program_(options.name, "periscena/motion_blur.frag") {
+        program_(options.name, pass_shader("periscena/motion_blur.frag")) {
     setup.match_outputs(program_.program());
-    program_.program().expect_block(CameraBlock::layout());
+    program_.program().expect_block(draw::CameraBlock::layout());
     program_.set("background", view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
     program_.set("half_shutter", 0.5f * options.shutter);
     program_.set("taps", options.taps);
@@ -86,10 +87,10 @@ class MotionBlurWork final : public gl::PassWork {
 
  private:
   MotionBlur options_;
-  ViewCamera view_;
+  draw::ViewCamera view_;
   LongestMotions longest_;
-  ScreenProgram program_;
-  ScreenSamplers samplers_;
+  draw::ScreenProgram program_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_motion_blur(const MotionBlur& options, Pass& pass) {
@@ -97,10 +98,10 @@ void finish_motion_blur(const MotionBlur& options, Pass& pass) {
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view) return;
   pass.camera = view->camera;
-  expect_velocity(pass, options.view, false);
+  want_motion(pass, options.view, WantsMotion::Since::any);
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
   pass.takes = pass.makes = LightRange::scene;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<MotionBlurWork>(options, setup); };
+  pass.work = gl::work<MotionBlurWork>(options);
 }
 
 const ScreenKind<MotionBlur>& motion_blur_said() {

@@ -6,17 +6,17 @@
 
 namespace periscena::passes {
 
-ObjectsBefore::ObjectsBefore(const SceneBuffers& scene)
+ObjectsBefore::ObjectsBefore(const draw::SceneBuffers& scene)
     : scene_(scene),
       motions_(scene.scene(), scene.most_block_bytes()),
       worlds_(scene.scene().nodes().size(), Transform::identity()),
       blocks_(worlds_.size()),
-      moving_(moved_by_cpu(scene.scene(), motions_)),
-      objects_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(ObjectBlock), "objects before")) {
-}
+      moving_(draw::moved_by_cpu(scene.scene(), motions_)),
+      objects_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(draw::ObjectBlock),
+                                    "objects before")) {}
 
 gl::BlockLayout ObjectsBefore::layout() {
-  gl::BlockLayout layout = ObjectBlock::layout();
+  gl::BlockLayout layout = draw::ObjectBlock::layout();
   layout.name = "ObjectsBefore";
   layout.array = "objects_before";
   return layout;
@@ -34,9 +34,9 @@ void ObjectsBefore::update(const gl::PassContext& context, double seconds) {
     context.write(objects_, 0, std::as_bytes(std::span(blocks_)));
   }
   motions_.run(context, objects_, seconds);
-  for (const NodeRange range : moving_) {
+  for (const draw::NodeRange range : moving_) {
     for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place(i, seconds);
-    context.write(objects_, range.first * sizeof(ObjectBlock),
+    context.write(objects_, range.first * sizeof(draw::ObjectBlock),
                   std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
   }
   seconds_ = seconds;

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "passes/scene_buffers.h"
+#include "draw/scene/scene_buffers.h"
 
 namespace periscena::passes {
 
@@ -9,7 +9,7 @@ namespace periscena::passes {
 class ObjectsBefore {
  public:
   /// @param scene  must outlive this
-  explicit ObjectsBefore(const SceneBuffers& scene);
+  explicit ObjectsBefore(const draw::SceneBuffers& scene);
 
   /// Once a frame, before anything is asked. @param seconds  absolute
   void update(const gl::PassContext& context, double seconds);
@@ -23,11 +23,11 @@ class ObjectsBefore {
  private:
   void place(std::uint32_t node, double seconds);
 
-  const SceneBuffers& scene_;
-  Motions motions_;
+  const draw::SceneBuffers& scene_;
+  draw::Motions motions_;
   std::vector<Transform> worlds_;
-  std::vector<ObjectBlock> blocks_;
-  std::vector<NodeRange> moving_;
+  std::vector<draw::ObjectBlock> blocks_;
+  std::vector<draw::NodeRange> moving_;
   gl::Buffer objects_;
   double seconds_ = 0;
   bool placed_ = false;

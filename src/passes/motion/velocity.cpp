@@ -1,10 +1,10 @@
 #include <periscena/passes/velocity.h>
 
+#include "draw/culling/object_draws.h"
+#include "draw/scene/view_camera.h"
+#include "draw/screen/screen_program.h"
 #include "passes/motion/objects_before.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
-#include "passes/shading/object_draws.h"
-#include "passes/shading/view_camera.h"
 
 #include <algorithm>
 
@@ -18,22 +18,23 @@ Eigen::Matrix4d world_to_clip(const Camera& camera, float aspect) {
 /// Draws again what moves, by the depth that is there.
 class MovingObjects {
  public:
-  MovingObjects(const std::string& name, const std::shared_ptr<SceneBuffers>& scene)
+  MovingObjects(const std::string& name, const std::shared_ptr<draw::SceneBuffers>& scene)
       : scene_(scene),
         draws_(scene, scene->scene().moving_nodes(), std::vector<batch::Traits>(scene->scene().nodes().size()),
                batch::Batching::unmerged),
-        program_({name + ": objects", gl::ShaderText::embedded("periscena/velocity.vert", pass_shaders()),
-                  gl::ShaderText::embedded("periscena/velocity_objects.frag", pass_shaders())}),
+        program_({name + ": objects", pass_shader("periscena/velocity.vert"),
+                  pass_shader("periscena/velocity_objects.frag")}),
         textures_(program_) {
-    program_.expect_block(CameraBlock::layout());
-    program_.expect_block(ObjectBlock::layout());
+    program_.expect_block(draw::CameraBlock::layout());
+    program_.expect_block(draw::ObjectBlock::layout());
     program_.expect_block(ObjectsBefore::layout());
   }
 
   gl::Program& program() { return program_; }
 
-  void draw(const gl::PassContext& context, const ViewCamera& view, bool view_changed, const ObjectsBefore& before,
-            const Mat4& clip_before, const gl::Texture& depth, const gl::Sampler& nearest) {
+  void draw(const gl::PassContext& context, const draw::ViewCamera& view, bool view_changed,
+            const ObjectsBefore& before, const Mat4& clip_before, const gl::Texture& depth,
+            const gl::Sampler& nearest) {
     if (view_changed) draws_.see(view.frustum(), view.camera().eye);
     draws_.update(context);
     if (draws_.runs().empty()) return;
@@ -55,10 +56,10 @@ class MovingObjects {
   }
 
  private:
-  std::shared_ptr<SceneBuffers> scene_;
-  ObjectDraws draws_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  draw::ObjectDraws draws_;
   gl::Program program_;
-  BoundTextures textures_;
+  draw::BoundTextures textures_;
 };
 
 class VelocityWork final : public gl::PassWork {
@@ -66,9 +67,9 @@ class VelocityWork final : public gl::PassWork {
   VelocityWork(const Velocity& options, gl::PassSetup& setup)
       : seconds_(options.seconds),
         view_(setup, options.scene, options.view),
-        scene_(SceneBuffers::shared(setup, options.scene)),
+        scene_(draw::SceneBuffers::shared(setup, options.scene)),
         before_(*scene_),
-        program_(options.name, "periscena/velocity.frag") {
+        program_(options.name, pass_shader("periscena/velocity.frag")) {
     setup.match_outputs(program_.program());
     const std::vector<bool> moving = scene_->scene().moving_nodes();
     if (std::find(moving.begin(), moving.end(), true) == moving.end()) return;
@@ -110,12 +111,12 @@ class VelocityWork final : public gl::PassWork {
 
  private:
   float seconds_;
-  ViewCamera view_;
-  std::shared_ptr<SceneBuffers> scene_;
+  draw::ViewCamera view_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
   ObjectsBefore before_;
-  ScreenProgram program_;
+  draw::ScreenProgram program_;
   std::optional<MovingObjects> objects_;
-  ScreenSamplers samplers_;
+  draw::ScreenSamplers samplers_;
 };
 
 /// Motions go both ways, and are small.
@@ -139,11 +140,12 @@ void finish_velocity(const Velocity& options, Pass& pass) {
   pass.camera = view->camera;
   pass.shader->samplers[0].depth = true;
   pass.writes[0].coding = {};
-  pass.gives = options;
+  pass.writes[0].shows = Shows::motions;
+  pass.facts = MotionFacts{options.view, options.seconds};
   pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     expect_velocity_format(who, targets, problems);
   };
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<VelocityWork>(options, setup); };
+  pass.work = gl::work<VelocityWork>(options);
 }
 
 const ScreenKind<Velocity>& velocity_said() {
@@ -165,50 +167,7 @@ const ScreenKind<Velocity>& velocity_said() {
   return kind;
 }
 
-/// Asked of what writes the read "velocity" of a pass.
-struct VelocityCheck {
-  std::string pass, view;
-  std::size_t read;
-  Place place;
-  bool since_last_frame;
-
-  void operator()(const WritersOf& writers_of, Diagnostics& problems) const {
-    for (const Pass* writer : writers_of(read)) {
-      if (writer->problems.has_errors()) continue;
-      const auto* given = std::any_cast<Velocity>(&writer->gives);
-      if (!given && find_pass_kind(writer->kind) && writer->kind != "fullscreen") {
-        problems.error("not-a-velocity", place,
-                       fmt::format("pass \"{}\" looks for motions in what pass \"{}\" of kind {} writes", pass,
-                                   writer->name, writer->kind),
-                       "name a target that a pass of kind velocity writes, or a fullscreen pass with GLSL of your own");
-      } else if (given && given->view.name != view) {
-        problems.error(
-            "other-view", place,
-            fmt::format(
-                "pass \"{}\" looks through \"{}\", but the motions that it reads are those of \"{}\", from pass \"{}\"",
-                pass, view, given->view.name, writer->name),
-            fmt::format("set view = \"{}\" in one of them", view));
-      } else if (given && since_last_frame && given->seconds > 0) {
-        problems.error(
-            "other-interval", place,
-            fmt::format("pass \"{}\" wants motions since the frame before, and pass \"{}\" measures those of {} s",
-                        pass, writer->name, given->seconds),
-            "leave out seconds there, or give this pass a velocity pass of its own");
-      }
-    }
-  }
-};
-
 }  // namespace
-
-void expect_velocity(Pass& pass, const Reference& view, bool since_last_frame) {
-  const auto read =
-      std::find_if(pass.reads.begin(), pass.reads.end(), [](const Read& one) { return one.slot == "velocity"; });
-  if (read == pass.reads.end()) return;
-  const Place& place = read->place.known() ? read->place : read->target.reference.place;
-  pass.check_writers =
-      VelocityCheck{pass.name, view.name, static_cast<std::size_t>(read - pass.reads.begin()), place, since_last_frame};
-}
 
 Pass velocity(const Velocity& options, Place place) {
   return velocity_said().make(options, std::move(place));

@@ -1,9 +1,9 @@
 #include <periscena/passes/opening.h>
 
+#include "draw/screen/screen_program.h"
+#include "draw/surfaces/surface_draws.h"
+#include "draw/surfaces/surface_program.h"
 #include "passes/described_kind.h"
-#include "passes/screen/screen_program.h"
-#include "passes/shading/surface_draws.h"
-#include "passes/shading/surface_program.h"
 
 #include <fmt/format.h>
 
@@ -42,8 +42,8 @@ class OpeningWork final : public gl::PassWork {
                 .over_depth = true,
                 .stencil = marking(setup.pass())},
                setup),
-        programs_(options.name, "periscena/opening.frag", options.folder, *draws_.buffers()),
-        far_(options.name + ": far", "periscena/far.frag") {
+        programs_(options.name, pass_shader("periscena/opening.frag"), options.folder, *draws_.buffers()),
+        far_(options.name + ": far", pass_shader("periscena/far.frag")) {
     far_.set("far", draws_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
   }
 
@@ -52,7 +52,7 @@ class OpeningWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     draws_.update(context);
-    draws_.draw(context, [&](const MaterialState& material, const batch::Run&) {
+    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run&) {
       programs_.use(context, *draws_.buffers(), material);
     });
     gl::PipelineState far;
@@ -62,9 +62,9 @@ class OpeningWork final : public gl::PassWork {
   }
 
  private:
-  SurfaceDraws draws_;
-  SurfacePrograms programs_;
-  ScreenProgram far_;
+  draw::SurfaceDraws draws_;
+  draw::SurfacePrograms programs_;
+  draw::ScreenProgram far_;
 };
 
 }  // namespace

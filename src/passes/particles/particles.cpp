@@ -1,10 +1,10 @@
 #include <periscena/passes/particles.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/picture_array.h"
+#include "draw/scene/view_camera.h"
+#include "draw/surfaces/surface_program.h"
 #include "passes/described_kind.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/picture_array.h"
-#include "passes/shading/surface_program.h"
-#include "passes/shading/view_camera.h"
 
 #include <periscena/base/error.h>
 #include <periscena/image/files.h>
@@ -111,7 +111,7 @@ gl::ShaderText fragment_text(const Particles& options) {
   std::vector<std::string> defines;
   if (options.picture) defines.push_back("PICTURE");
   if (!options.surfaces.empty()) defines.push_back("NEAR_SURFACES");
-  return surface_text("periscena/particles.frag", {}, {}, defines);
+  return draw::surface_text(pass_shader("periscena/particles.frag"), {}, {}, defines);
 }
 
 class ParticlesWork final : public gl::PassWork {
@@ -119,10 +119,8 @@ class ParticlesWork final : public gl::PassWork {
   ParticlesWork(const Particles& options, gl::PassSetup& setup)
       : cloud_(options.cloud),
         view_(setup, options.scene, options.view),
-        mover_({.name = options.name + ", moving",
-                .compute = gl::ShaderText::embedded("periscena/particles.comp", pass_shaders())}),
-        program_({options.name, gl::ShaderText::embedded("periscena/particles.vert", pass_shaders()),
-                  fragment_text(options)}),
+        mover_({.name = options.name + ", moving", .compute = pass_shader("periscena/particles.comp")}),
+        program_({options.name, pass_shader("periscena/particles.vert"), fragment_text(options)}),
         textures_(program_),
         nearest_(Filter::nearest, Wrap::clamp, "nearest"),
         block_(options),
@@ -130,11 +128,11 @@ class ParticlesWork final : public gl::PassWork {
         particles_(gl::Buffer::writable(options.cloud.count * particle_bytes, options.name)) {
     setup.match_outputs(program_);
     for (const gl::Program* program : {&mover_, &program_}) program->expect_block(CloudBlock::layout());
-    program_.expect_block(CameraBlock::layout());
+    program_.expect_block(draw::CameraBlock::layout());
     program_.set(program_.uniform<bool>("adds"), options.adds);
     if (options.picture) {
       const Image* picture = options.picture.get();
-      picture_ = upload_pictures({&picture, 1}, options.name, true);
+      picture_ = draw::upload_pictures({&picture, 1}, options.name, true);
       picture_sampler_ = gl::Sampler(Filter::linear_levels, Wrap::clamp, options.name);
       textures_.put(program_, "picture", picture_.name(), picture_sampler_.name());
     }
@@ -194,9 +192,9 @@ class ParticlesWork final : public gl::PassWork {
   }
 
   ParticleCloud cloud_;
-  ViewCamera view_;
+  draw::ViewCamera view_;
   gl::Program mover_, program_;
-  BoundTextures textures_;
+  draw::BoundTextures textures_;
   gl::Texture picture_;
   gl::Sampler picture_sampler_, nearest_;
   CloudBlock block_;

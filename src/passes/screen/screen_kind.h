@@ -43,7 +43,7 @@ Pass ScreenKind<Options>::make(const Options& options, Place place) const {
   for (const Slot<Options>& slot : writes) {
     if (const TargetUse& target = options.*slot.target; !target.empty()) {
       pass.writes.push_back(
-          {.slot = slot.info.name, .target = target, .overwrites = true, .coding = ColorCoding::light});
+          {.slot = slot.info.name, .target = target, .covering = Covering::replaces, .coding = ColorCoding::light});
       pass.shader->outputs.push_back(
           {slot.info.name, ValueKind::floating, static_cast<int>(pass.shader->outputs.size())});
     } else if (slot.info.required) {

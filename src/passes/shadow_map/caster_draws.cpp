@@ -1,6 +1,6 @@
 #include "passes/shadow_map/caster_draws.h"
 
-#include "passes/shading/view_camera.h"
+#include "draw/scene/view_camera.h"
 
 #include <periscena/base/error.h>
 
@@ -23,7 +23,7 @@ std::vector<MaterialHandle> materials_of(const ShadowMap& options) {
 }
 
 /// By node: all that is opaque is drawn alike.
-std::vector<batch::Traits> traits_of(const ShadowMap& options, const Dress& dress) {
+std::vector<batch::Traits> traits_of(const ShadowMap& options, const draw::Dress& dress) {
   const auto materials = materials_of(options);
   std::vector<batch::Traits> traits(materials.size());
   for (std::size_t i = 0; i < traits.size(); ++i) {
@@ -38,18 +38,11 @@ std::vector<batch::Traits> traits_of(const ShadowMap& options, const Dress& dres
 
 }  // namespace
 
-std::vector<bool> casters_of(const ShadowMap& options) {
-  const Scene& scene = *options.scene;
-  std::vector<bool> casters = chosen_objects(scene, {options.tags, options.without_tags, options.variant});
-  const auto materials = materials_of(options);
-  for (std::size_t i = 0; i < casters.size(); ++i) {
-    casters[i] =
-        casters[i] && scene.nodes()[i].mesh.valid() && !has_mode(scene, materials[i], Material::AlphaMode::blend);
-  }
-  return casters;
+std::vector<bool> casters_in(const ShadowMap& options) {
+  return draw::casters_of(*options.scene, {options.tags, options.without_tags, options.variant});
 }
 
-ShadowMap with_scene(ShadowMap options, const SceneBuffers& scene) {
+ShadowMap with_scene(ShadowMap options, const draw::SceneBuffers& scene) {
   options.scene = scene.shared_scene();
   return options;
 }
@@ -63,18 +56,19 @@ void expect_vertex_layers(const ShadowMap& options, const gl::PassSetup& setup, 
                 mend);
 }
 
-CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<SceneBuffers> scene, Views views, std::size_t count)
+CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, Views views,
+                         std::size_t count)
     : options_(options),
       scene_(std::move(scene)),
-      casters_(casters_of(options)),
-      dress_(scene_->dress(options.scene->find_variant(options.variant.name))),
+      casters_(casters_in(options)),
+      dress_(scene_->materials().dress(options.scene->find_variant(options.variant.name))),
       materials_(materials_of(options)),
       draws_(scene_, casters_, traits_of(options, *dress_), options.batching, count),
-      camera_block_(gl::Buffer::writable(sizeof(CameraBlock), "light's camera")),
-      opaque_({options.name, vertex_text("periscena/shadow_map.vert", views)}) {
-  opaque_.expect_block(views == Views::camera ? CameraBlock::layout() : ShadowPartBlock::layout());
-  opaque_.expect_block(ObjectBlock::layout());
-  make_masked(vertex_text("periscena/forward.vert", views));
+      camera_block_(gl::Buffer::writable(sizeof(draw::CameraBlock), "light's camera")),
+      opaque_({options.name, vertex_text("periscena/object_depth.vert", views)}) {
+  opaque_.expect_block(views == Views::camera ? draw::CameraBlock::layout() : draw::ShadowPartBlock::layout());
+  opaque_.expect_block(draw::ObjectBlock::layout());
+  make_masked(vertex_text("periscena/surface.vert", views));
   if (views != Views::camera) {
     part_ = opaque_.uniform<int>("light_part");
     for (auto& masked : masked_) {
@@ -92,7 +86,7 @@ CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<SceneBuffers>
 }
 
 gl::ShaderText CasterDraws::vertex_text(const char* source, Views views) const {
-  gl::ShaderText text = gl::ShaderText::embedded(source, pass_shaders());
+  gl::ShaderText text = pass_shader(source);
   if (views == Views::camera) return text;
   text = text.with_lines({"#extension GL_ARB_shader_viewport_layer_array : require", "#define LIGHT_PARTS"});
   return views == Views::tiles ? text.with_lines({"#define LIGHT_TILES"}) : text;
@@ -100,20 +94,21 @@ gl::ShaderText CasterDraws::vertex_text(const char* source, Views views) const {
 
 std::size_t CasterDraws::surface_number(const Material& material) const {
   if (material.surface.empty()) return 0;
-  const auto& known = scene_->surfaces();
+  const auto& known = scene_->materials().surfaces();
   return static_cast<std::size_t>(std::find(known.begin(), known.end(), material.surface) - known.begin()) + 1;
 }
 
 /// One for each GLSL that masked materials bring along; the first is without.
 void CasterDraws::make_masked(const gl::ShaderText& vertex) {
-  masked_.resize(scene_->surfaces().size() + 1);
+  masked_.resize(scene_->materials().surfaces().size() + 1);
   for (const Material& material : options_.scene->materials()) {
     if (material.alpha_mode != Material::AlphaMode::mask) continue;
     auto& program = masked_[surface_number(material)];
     if (program) continue;
-    program.emplace(gl::ProgramDescription{
-        fmt::format("{}, masked", options_.name), vertex,
-        surface_text("periscena/shadow_map.frag", options_.folder, material.surface, {}, scene_->textures().way())});
+    program.emplace(
+        gl::ProgramDescription{fmt::format("{}, masked", options_.name), vertex,
+                               draw::surface_text(pass_shader("periscena/shadow_map.frag"), options_.folder,
+                                                  material.surface, {}, scene_->materials().textures().way())});
   }
 }
 
@@ -122,14 +117,14 @@ void CasterDraws::look_through(const gl::PassContext& context, std::span<const C
   for (const Camera& camera : cameras)
     seen_.push_back(Frustum::of(camera.projection(aspect).matrix() * camera.view().matrix(), camera.depth));
   draws_.see(seen_, cameras[0].eye);
-  const CameraBlock block = CameraBlock::of(cameras[0], aspect);
+  const draw::CameraBlock block = draw::CameraBlock::of(cameras[0], aspect);
   context.write(camera_block_, 0, std::as_bytes(std::span(&block, 1)));
 }
 
 void CasterDraws::draw(const gl::PassContext& context) {
   draws_.update(context);
   gl::State& state = context.state();
-  state.bind_uniform_block(gl::binding::camera_block, camera_block_.name(), 0, sizeof(CameraBlock));
+  state.bind_uniform_block(gl::binding::camera_block, camera_block_.name(), 0, sizeof(draw::CameraBlock));
   for (const batch::Run& run : draws_.runs()) {
     const auto part = static_cast<int>(run.view);
     state_.clockwise_front = run.mirrored;
@@ -139,11 +134,11 @@ void CasterDraws::draw(const gl::PassContext& context) {
       state.use_program(opaque_.name());
       if (part_) opaque_.set(*part_, part);
     } else {
-      const MaterialState& material = scene_->states()[run.state - 1];
+      const draw::MaterialState& material = scene_->materials().states()[run.state - 1];
       MaskedProgram& surface = *masked_[material.surface];
       state.use_program(surface.program.name());
       if (surface.part) surface.program.set(*surface.part, part);
-      scene_->bind_materials(state, material);
+      scene_->materials().bind(state, material);
       surface.put_maps(*scene_, material);
       surface.textures.bind(state);
     }
@@ -159,7 +154,8 @@ std::vector<bool> CasterDraws::changing() const {
 
 std::vector<gl::Batch> CasterDraws::batches() const {
   return draws_.batches(materials_, [this](std::uint32_t a, std::uint32_t b) {
-    return a == opaque || b == opaque ? std::string("masked: it takes a program") : scene_->difference(a - 1, b - 1);
+    return a == opaque || b == opaque ? std::string("masked: it takes a program")
+                                      : scene_->materials().difference(a - 1, b - 1);
   });
 }
 

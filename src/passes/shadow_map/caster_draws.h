@@ -1,16 +1,27 @@
 #pragma once
 
-#include "passes/shading/object_draws.h"
-#include "passes/shading/surface_program.h"
-#include "passes/shadow_map/shadow_view.h"
+#include "draw/culling/object_draws.h"
+#include "draw/shadows/shadow_view.h"
+#include "draw/surfaces/surface_program.h"
+
+#include <periscena/passes/shadow_map.h>
 
 namespace periscena::passes {
 
+/// The lights that a map is of, in the order of the scene; none when it names none that is there.
+std::vector<const Light*> shadowed_lights(const ShadowMap& options);
+
+/// Texels of the smallest tile: no smaller than what filters take.
+int least_tile(const ShadowMap& options);
+
+/// Texels at each side of a view that filters may reach past what is looked up.
+int border_of(const ShadowMap& options);
+
 /// By node: does it cast a shadow?
-std::vector<bool> casters_of(const ShadowMap& options);
+std::vector<bool> casters_in(const ShadowMap& options);
 
 /// The same of what was made of its scene.
-ShadowMap with_scene(ShadowMap options, const SceneBuffers& scene);
+ShadowMap with_scene(ShadowMap options, const draw::SceneBuffers& scene);
 
 /// @throws Mistake "no-vertex-layers" where vertex programs can't choose a layer
 void expect_vertex_layers(const ShadowMap& options, const gl::PassSetup& setup, const char* draws, const char* mend);
@@ -26,7 +37,7 @@ class CasterDraws {
   };
 
   /// @param options  whose scene is that of the buffers; @param count  of views at most
-  CasterDraws(const ShadowMap& options, std::shared_ptr<SceneBuffers> scene, Views views, std::size_t count);
+  CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, Views views, std::size_t count);
 
   /// What the views are from now on. @param cameras  as many or less; @param aspect  of the picture of each
   void look_through(const gl::PassContext& context, std::span<const Camera> cameras, float aspect);
@@ -46,10 +57,10 @@ class CasterDraws {
   std::vector<gl::Batch> batches() const;
 
  private:
-  struct MaskedProgram : SurfaceProgram {
+  struct MaskedProgram : draw::SurfaceProgram {
     std::optional<gl::Uniform<int>> part = {};  ///< which of several views
 
-    using SurfaceProgram::SurfaceProgram;
+    using draw::SurfaceProgram::SurfaceProgram;
   };
 
   gl::ShaderText vertex_text(const char* source, Views views) const;
@@ -57,11 +68,11 @@ class CasterDraws {
   std::size_t surface_number(const Material& material) const;
 
   ShadowMap options_;
-  std::shared_ptr<SceneBuffers> scene_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
   std::vector<bool> casters_;
-  std::shared_ptr<const Dress> dress_;
+  std::shared_ptr<const draw::Dress> dress_;
   std::vector<MaterialHandle> materials_;  ///< by node
-  ObjectDraws draws_;
+  draw::ObjectDraws draws_;
   gl::Buffer camera_block_;  ///< of the only view; of several, the first, for GLSL that asks where the eye is
   std::vector<Frustum> seen_;
   gl::Program opaque_;

@@ -1,7 +1,7 @@
 // Maps of spot and point lights, in tiles of one target.
 #include "passes/shadow_map/caster_draws.h"
 
-#include "passes/shading/view_camera.h"
+#include "draw/scene/view_camera.h"
 
 #include <fmt/format.h>
 
@@ -37,17 +37,17 @@ struct Lamp {
 class LampMaps final : public gl::PassWork {
  public:
   LampMaps(const ShadowMap& options, gl::PassSetup& setup)
-      : LampMaps(setup, options, SceneBuffers::shared(setup, options.scene, options.batching)) {}
+      : LampMaps(setup, options, draw::SceneBuffers::shared(setup, options.scene, options.batching)) {}
 
-  LampMaps(gl::PassSetup& setup, const ShadowMap& given, const std::shared_ptr<SceneBuffers>& scene)
+  LampMaps(gl::PassSetup& setup, const ShadowMap& given, const std::shared_ptr<draw::SceneBuffers>& scene)
       : options_(with_scene(given, *scene)),
         scene_(scene),
-        view_(ShadowView::of_pass(setup, *setup.pass().declared)),
+        view_(draw::ShadowView::of_pass(setup, *setup.pass().declared)),
         clear_({fmt::format("{}, cleared", given.name),
-                gl::ShaderText::embedded("periscena/clear_tiles.vert", pass_shaders())
+                pass_shader("periscena/clear_tiles.vert")
                     .with_lines({"#extension GL_ARB_shader_viewport_layer_array : require"})}),
         draws_(options_, scene_, CasterDraws::Views::tiles, faces.size()),
-        part_buffer_(gl::Buffer::writable(faces.size() * sizeof(ShadowPartBlock), "a light's views")) {
+        part_buffer_(gl::Buffer::writable(faces.size() * sizeof(draw::ShadowPartBlock), "a light's views")) {
     for (const Light* light : shadowed_lights(options_)) lamps_.push_back({light});
     const std::vector<bool> changing = draws_.changing();
     for (std::uint32_t i = 0; i < changing.size(); ++i) {
@@ -158,7 +158,7 @@ class LampMaps final : public gl::PassWork {
     std::vector<TileWish> wishes;
     for (Lamp& lamp : lamps_) {
       lamp.importance = importance(lamp);
-      wishes.push_back({lamp.importance, looks_all_round(*lamp.light) ? 6 : 1});
+      wishes.push_back({lamp.importance, draw::looks_all_round(*lamp.light) ? 6 : 1});
     }
     const auto shares = share_out_tiles(wishes, std::min(width_, height_), layers_, least_tile(options_));
     const auto size = [](const std::vector<Tile>& tiles) { return tiles.empty() ? 0 : tiles[0].size; };
@@ -190,7 +190,7 @@ class LampMaps final : public gl::PassWork {
 
   Camera camera_of(const Lamp& lamp, std::size_t part) const {
     const Light& light = *lamp.light;
-    const bool all_round = looks_all_round(light);
+    const bool all_round = draw::looks_all_round(light);
     const Face face = all_round
                           ? faces[part]
                           : Face{lamp.direction, std::abs(lamp.direction.y()) < 0.99f ? Vec3::UnitY() : Vec3::UnitX()};
@@ -212,7 +212,7 @@ class LampMaps final : public gl::PassWork {
     Lamp& lamp = lamps_[index];
     lamp.fresh = true;
     lamp.near_changing = is_near_changing(lamp);
-    const ShadowView::Shadowed& shadowed = view_->lights()[index];
+    const draw::ShadowView::Shadowed& shadowed = view_->lights()[index];
     viewports_.clear();
     for (std::size_t k = 0; k < shadowed.part_count; ++k) {
       const Tile& tile = lamp.tiles[k];
@@ -233,14 +233,14 @@ class LampMaps final : public gl::PassWork {
   }
 
   ShadowMap options_;
-  std::shared_ptr<SceneBuffers> scene_;
-  std::shared_ptr<ShadowView> view_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  std::shared_ptr<draw::ShadowView> view_;
   gl::Program clear_;
   CasterDraws draws_;
   gl::Buffer part_buffer_;
   std::vector<Lamp> lamps_;
   std::vector<std::uint32_t> changing_;  ///< nodes that cast, and move at times
-  std::optional<ViewCamera> watched_;
+  std::optional<draw::ViewCamera> watched_;
   std::vector<std::array<float, 4>> viewports_;
   TargetDescription target_;
   int width_ = 1, height_ = 1, layers_ = 1;

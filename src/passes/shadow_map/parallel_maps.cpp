@@ -1,7 +1,7 @@
 // Maps of directional lights: one for all casters, or cascades.
 #include "passes/shadow_map/caster_draws.h"
 
-#include "passes/shading/view_camera.h"
+#include "draw/scene/view_camera.h"
 
 #include <periscena/math/light_fit.h>
 
@@ -14,9 +14,9 @@ namespace {
 class ParallelMaps final : public gl::PassWork {
  public:
   ParallelMaps(const ShadowMap& options, gl::PassSetup& setup)
-      : ParallelMaps(options, setup, SceneBuffers::shared(setup, options.scene, options.batching)) {}
+      : ParallelMaps(options, setup, draw::SceneBuffers::shared(setup, options.scene, options.batching)) {}
 
-  ParallelMaps(const ShadowMap& given, gl::PassSetup& setup, const std::shared_ptr<SceneBuffers>& scene)
+  ParallelMaps(const ShadowMap& given, gl::PassSetup& setup, const std::shared_ptr<draw::SceneBuffers>& scene)
       : ParallelMaps(setup, with_scene(given, *scene), scene) {
     fit_to_parts_of_merged(given);
     if (given.cascades == 0) return;
@@ -24,14 +24,14 @@ class ParallelMaps final : public gl::PassWork {
     split();
   }
 
-  ParallelMaps(gl::PassSetup& setup, const ShadowMap& options, const std::shared_ptr<SceneBuffers>& scene)
+  ParallelMaps(gl::PassSetup& setup, const ShadowMap& options, const std::shared_ptr<draw::SceneBuffers>& scene)
       : options_(options),
         light_(*shadowed_lights(options).front()),
         scene_(scene),
-        view_(ShadowView::of_pass(setup, *setup.pass().declared)),
+        view_(draw::ShadowView::of_pass(setup, *setup.pass().declared)),
         draws_(options, scene_, options.cascades > 0 ? CasterDraws::Views::layers : CasterDraws::Views::camera,
                view_->parts().size()),
-        part_buffer_(gl::Buffer::writable(view_->parts().size() * sizeof(ShadowPartBlock), "light's views")),
+        part_buffer_(gl::Buffer::writable(view_->parts().size() * sizeof(draw::ShadowPartBlock), "light's views")),
         fitted_(view_->parts().size()) {
     const std::vector<bool> changing = draws_.changing();
     changes_ = std::find(changing.begin(), changing.end(), true) != changing.end();
@@ -76,7 +76,7 @@ class ParallelMaps final : public gl::PassWork {
   void fit_to_parts_of_merged(const ShadowMap& given) {
     if (given.scene == scene_->shared_scene()) return;
     const Scene &whole = *given.scene, &merged = scene_->scene();
-    const std::vector<bool> casters = casters_of(given);
+    const std::vector<bool> casters = casters_in(given);
     const std::vector<batch::MeshBounds> meshes = batch::mesh_bounds(whole);
     unmerged_ = whole.nodes().size();
     std::vector<Transform> worlds(unmerged_, Transform::identity());
@@ -141,14 +141,14 @@ class ParallelMaps final : public gl::PassWork {
 
   ShadowMap options_;
   const Light& light_;
-  std::shared_ptr<SceneBuffers> scene_;
-  std::shared_ptr<ShadowView> view_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  std::shared_ptr<draw::ShadowView> view_;
   CasterDraws draws_;
   gl::Buffer part_buffer_;
-  std::vector<Camera> fitted_;         ///< by part
-  std::optional<ViewCamera> watched_;  ///< whose picture cascades share out
-  std::vector<float> splits_;          ///< distances from its eye where parts end
-  float aspect_ = 1;                   ///< of that picture
+  std::vector<Camera> fitted_;               ///< by part
+  std::optional<draw::ViewCamera> watched_;  ///< whose picture cascades share out
+  std::vector<float> splits_;                ///< distances from its eye where parts end
+  float aspect_ = 1;                         ///< of that picture
   std::vector<Sphere> spheres_, merged_parts_;
   std::size_t unmerged_ = std::numeric_limits<std::size_t>::max();  ///< nodes before those that were merged
   TargetDescription target_;

@@ -1,5 +1,6 @@
 #include <periscena/passes/shadow_map.h>
 
+#include "passes/pass_checks.h"
 #include "passes/shadow_map/caster_draws.h"
 
 #include <periscena/base/error.h>
@@ -61,7 +62,7 @@ void expect_lights(const ShadowMap& options, const Place& place, Diagnostics& pr
 
 void expect_casters(const ShadowMap& options, const Place& place, Diagnostics& problems) {
   if (!options.scene || problems.has_errors()) return;
-  const std::vector<bool> casters = casters_of(options);
+  const std::vector<bool> casters = casters_in(options);
   if (std::find(casters.begin(), casters.end(), true) != casters.end()) return;
   problems.warning("no-casters", options.tags.empty() ? place : options.tags[0].place,
                    fmt::format("pass \"{}\" finds nothing that casts a shadow", options.name),
@@ -88,7 +89,7 @@ bool shuts_in(const Scene& scene, std::uint32_t node, const Vec3& place, float n
 void expect_lamps_in_the_open(const ShadowMap& options, Diagnostics& problems) {
   if (!options.scene || problems.has_errors()) return;
   const Scene& scene = *options.scene;
-  const std::vector<bool> casters = casters_of(options);
+  const std::vector<bool> casters = casters_in(options);
   const auto materials = scene.materials_of_nodes(scene.find_variant(options.variant.name));
   std::vector<Box> meshes;
   for (const Mesh& mesh : scene.meshes()) meshes.push_back(mesh.bounds());
@@ -163,7 +164,7 @@ void expect_tiles(const ShadowMap& options, const std::vector<const Light*>& lig
   std::vector<TileWish> wishes;
   int wanted = 0;
   for (const Light* light : lights) {
-    wishes.push_back({1, looks_all_round(*light) ? 6 : 1});
+    wishes.push_back({1, draw::looks_all_round(*light) ? 6 : 1});
     wanted += wishes.back().count;
   }
   const int side = std::min(target.width, target.height);
@@ -217,19 +218,33 @@ std::vector<const Light*> shadowed_lights(const ShadowMap& options) {
   return chosen_lights(*options.scene, LightNames(options.lights));
 }
 
+ShadowLookup lookup_of(const ShadowMap& options) {
+  return {options.filter, options.radius,     options.light_angle, options.light_radius,
+          options.bias,   options.slope_bias, options.normal_bias};
+}
+
+ShadowFacts facts_of(const ShadowMap& options) {
+  ShadowFacts facts{
+      options.scene,     {}, {options.tags, options.without_tags, options.variant}, options.near, options.cascades,
+      lookup_of(options)};
+  for (const Light* light : shadowed_lights(options)) facts.lights.push_back(light->name);
+  return facts;
+}
+
 int least_tile(const ShadowMap& options) {
   return std::max(options.least_tile, 4 * border_of(options));
 }
 
 int border_of(const ShadowMap& options) {
-  return static_cast<int>(std::ceil(ShadowBlock::of(options).radius)) + 2;
+  return static_cast<int>(std::ceil(lookup_of(options).reach())) + 2;
 }
 
 Pass shadow_map(const ShadowMap& options, Place place) {
   Pass pass = pass_of_kind("shadow_map", options.name, std::move(place));
   if (!options.depth.empty())
-    pass.writes.push_back({.slot = "depth", .target = options.depth, .stays = true, .any_size = true});
-  pass.gives = options;
+    pass.writes.push_back(
+        {.slot = "depth", .target = options.depth, .covering = Covering::rests, .fit = TargetFit::largest});
+  pass.facts = facts_of(options);
   if (!options.scene)
     pass.problems.error("no-scene", {}, fmt::format("pass \"{}\" wants a light, but there is no scene", options.name),
                         "give the frame a scene");
@@ -245,8 +260,8 @@ Pass shadow_map(const ShadowMap& options, Place place) {
   };
   if (pass.problems.has_errors()) return pass;
   pass.work = is_parallel(shadowed_lights(options))
-                  ? WorkFactory([options](gl::PassSetup& setup) { return draw_parallel_maps(options, setup); })
-                  : WorkFactory([options](gl::PassSetup& setup) { return draw_lamp_maps(options, setup); });
+                  ? gl::work([options](gl::PassSetup& setup) { return draw_parallel_maps(options, setup); })
+                  : gl::work([options](gl::PassSetup& setup) { return draw_lamp_maps(options, setup); });
   return pass;
 }
 

@@ -50,11 +50,6 @@ Keys<ShadowMap> shadow_keys() {
 
 }  // namespace
 
-const std::vector<std::string>& choices_of(ShadowFilter) {
-  static const std::vector<std::string> names{"linear", "gaussian", "disc", "contact"};
-  return names;
-}
-
 const std::vector<std::string>& choices_of(CasterFaces) {
   static const std::vector<std::string> names{"both", "front", "back"};
   return names;

@@ -1,7 +1,7 @@
 #include <periscena/passes/shrink.h>
 
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
 
 #include <cmath>
 
@@ -11,7 +11,7 @@ namespace {
 class ShrinkWork final : public gl::PassWork {
  public:
   ShrinkWork(const Shrink& options, gl::PassSetup& setup)
-      : program_(options.name, "periscena/shrink.frag", defines(options.filter)) {
+      : program_(options.name, pass_shader("periscena/shrink.frag"), defines(options.filter)) {
     setup.match_outputs(program_.program());
   }
 
@@ -26,13 +26,13 @@ class ShrinkWork final : public gl::PassWork {
     return {fmt::format("FILTER {}", static_cast<int>(filter)), fmt::format("WIDE {}", wide)};
   }
 
-  ScreenProgram program_;
-  ScreenSamplers samplers_;
+  draw::ScreenProgram program_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_shrink(const Shrink& options, Pass& pass) {
   pass.makes = LightRange::same;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<ShrinkWork>(options, setup); };
+  pass.work = gl::work<ShrinkWork>(options);
 }
 
 const ScreenKind<Shrink>& shrink_said() {

@@ -1,27 +1,26 @@
 #include <periscena/passes/sky.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/view_camera.h"
 #include "passes/described_kind.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/view_camera.h"
 
 #include <fmt/format.h>
 
 namespace periscena::passes {
 namespace {
 
-LightingChoice lighting_of(const Sky& options) {
+draw::LightingChoice lighting_of(const Sky& options) {
   return {{}, options.environment, options.fog, options.cache};
 }
 
 class SkyWork final : public gl::PassWork {
  public:
   SkyWork(const Sky& options, gl::PassSetup& setup)
-      : lighting_(setup, SceneBuffers::shared(setup, options.scene), lighting_of(options)),
-        program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", pass_shaders()),
-                  gl::ShaderText::embedded("periscena/sky.frag", pass_shaders())}),
+      : lighting_(setup, draw::SceneBuffers::shared(setup, options.scene), lighting_of(options)),
+        program_({options.name, pass_shader("periscena/fullscreen.vert"), pass_shader("periscena/sky.frag")}),
         textures_(program_),
         view_(setup, options.scene, options.view) {
-    program_.expect_block(CameraBlock::layout());
+    program_.expect_block(draw::CameraBlock::layout());
     program_.set(program_.uniform<float>("blur"), options.blur);
     lighting_.put_textures(program_, textures_);
     setup.match_outputs(program_);
@@ -43,10 +42,10 @@ class SkyWork final : public gl::PassWork {
   }
 
  private:
-  Lighting lighting_;
+  draw::Lighting lighting_;
   gl::Program program_;
-  BoundTextures textures_;
-  ViewCamera view_;
+  draw::BoundTextures textures_;
+  draw::ViewCamera view_;
 };
 
 Keys<Sky> sky_keys() {
@@ -66,7 +65,7 @@ Pass sky(const Sky& options, Place place) {
   pass.makes = LightRange::scene;
   if (!options.color.empty())
     pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
-  for (Write& write : pass.writes) write.overwrites = true;
+  for (Write& write : pass.writes) write.covering = Covering::replaces;
   const std::string who = fmt::format("pass \"{}\"", options.name);
   expect_view(options.scene.get(), options.view, who, pass.problems);
   expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);

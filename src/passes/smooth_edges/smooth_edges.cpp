@@ -1,7 +1,7 @@
 #include <periscena/passes/smooth_edges.h>
 
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
 
 namespace periscena::passes {
 namespace {
@@ -10,8 +10,8 @@ class SmoothEdgesWork final : public gl::PassWork {
  public:
   SmoothEdgesWork(const SmoothEdges& options, gl::PassSetup& setup)
       : name_(options.name),
-        brightness_(options.name, "periscena/brightness.frag"),
-        program_(options.name, "periscena/smooth_edges.frag",
+        brightness_(options.name, pass_shader("periscena/brightness.frag")),
+        program_(options.name, pass_shader("periscena/smooth_edges.frag"),
                  options.way == EdgeWay::quick ? std::vector<std::string>{"QUICK"} : std::vector<std::string>{}) {
     setup.match_outputs(program_.program());
     program_.set("threshold", options.threshold);
@@ -32,14 +32,14 @@ class SmoothEdgesWork final : public gl::PassWork {
 
  private:
   std::string name_;
-  ScreenProgram brightness_, program_;
-  OwnTarget bright_;
-  ScreenSamplers samplers_;
+  draw::ScreenProgram brightness_, program_;
+  draw::OwnTarget bright_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_smooth_edges(const SmoothEdges& options, Pass& pass) {
   pass.takes = pass.makes = LightRange::screen;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<SmoothEdgesWork>(options, setup); };
+  pass.work = gl::work<SmoothEdgesWork>(options);
 }
 
 const ScreenKind<SmoothEdges>& smooth_edges_said() {

@@ -1,8 +1,8 @@
 #include <periscena/passes/sprites.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/picture_array.h"
 #include "passes/described_kind.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/picture_array.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -66,10 +66,9 @@ std::vector<const Image*> images_of(const Sprites& options) {
 class SpritesWork final : public gl::PassWork {
  public:
   SpritesWork(const Sprites& options, gl::PassSetup& setup)
-      : program_({options.name, gl::ShaderText::embedded("periscena/sprites.vert", pass_shaders()),
-                  gl::ShaderText::embedded("periscena/sprites.frag", pass_shaders())}),
+      : program_({options.name, pass_shader("periscena/sprites.vert"), pass_shader("periscena/sprites.frag")}),
         textures_(program_),
-        sheets_(upload_pictures(images_of(options), options.name)),
+        sheets_(draw::upload_pictures(images_of(options), options.name)),
         sampler_(options.filter, Wrap::clamp, options.name),
         count_(static_cast<int>(options.sprites.size())),
         sheet_count_(options.sheets.size()) {
@@ -133,7 +132,7 @@ class SpritesWork final : public gl::PassWork {
   }
 
   gl::Program program_;
-  BoundTextures textures_;
+  draw::BoundTextures textures_;
   gl::Texture sheets_;
   gl::Sampler sampler_;
   int count_;
@@ -357,8 +356,7 @@ Pass sprites(const Sprites& options, Place place) {
   expect_sound(options, pass.place, pass.problems);
   pass.shader = ShaderInterface{
       .source = "periscena/sprites.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  if (!pass.problems.has_errors())
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<SpritesWork>(options, setup); };
+  if (!pass.problems.has_errors()) pass.work = gl::work<SpritesWork>(options);
   return pass;
 }
 

@@ -1,7 +1,7 @@
 #include <periscena/passes/text.h>
 
+#include "draw/lights/lighting.h"
 #include "passes/described_kind.h"
-#include "passes/shading/lighting.h"
 #include "passes/text/text_buffer.h"
 
 #include <fmt/format.h>
@@ -31,8 +31,7 @@ std::vector<PlacedText> all_placed(const Texts& options) {
 class TextWork final : public gl::PassWork {
  public:
   TextWork(const Texts& options, gl::PassSetup& setup)
-      : program_({options.name, gl::ShaderText::embedded("periscena/text.vert", pass_shaders()),
-                  gl::ShaderText::embedded("periscena/text.frag", pass_shaders())}),
+      : program_({options.name, pass_shader("periscena/text.vert"), pass_shader("periscena/text.frag")}),
         textures_(program_),
         text_(options.name, options.typefaces, all_placed(options)) {
     setup.match_outputs(program_);
@@ -56,7 +55,7 @@ class TextWork final : public gl::PassWork {
 
  private:
   gl::Program program_;
-  BoundTextures textures_;
+  draw::BoundTextures textures_;
   TextBuffer text_;
 };
 
@@ -127,8 +126,7 @@ Pass text(const Texts& options, Place place) {
   expect_sound(options, pass.place, pass.problems);
   pass.shader =
       ShaderInterface{.source = "periscena/text.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  if (!pass.problems.has_errors())
-    pass.work = [options](gl::PassSetup& setup) { return std::make_unique<TextWork>(options, setup); };
+  if (!pass.problems.has_errors()) pass.work = gl::work<TextWork>(options);
   return pass;
 }
 

@@ -1,7 +1,7 @@
 #pragma once
 
+#include "draw/scene/scene_buffers.h"
 #include "passes/pass_checks.h"
-#include "passes/scene_buffers.h"
 
 #include <periscena/gl/sampler.h>
 #include <periscena/passes/text.h>

@@ -1,9 +1,9 @@
 #include <periscena/passes/world_text.h>
 
+#include "draw/lights/lighting.h"
+#include "draw/scene/view_camera.h"
+#include "draw/surfaces/surface_program.h"
 #include "passes/described_kind.h"
-#include "passes/shading/lighting.h"
-#include "passes/shading/surface_program.h"
-#include "passes/shading/view_camera.h"
 #include "passes/text/text_buffer.h"
 
 #include <periscena/base/names.h>
@@ -54,7 +54,7 @@ std::vector<PlacedText> all_placed(const WorldTexts& options) {
   return all;
 }
 
-LightingChoice lighting_of(const WorldTexts& options) {
+draw::LightingChoice lighting_of(const WorldTexts& options) {
   return {options.lit ? options.lights : LightNames(std::vector<Reference>()), options.environment, options.fog,
           options.cache};
 }
@@ -62,11 +62,10 @@ LightingChoice lighting_of(const WorldTexts& options) {
 class WorldTextWork final : public gl::PassWork {
  public:
   WorldTextWork(const WorldTexts& options, gl::PassSetup& setup)
-      : scene_(SceneBuffers::shared(setup, options.scene)),
+      : scene_(draw::SceneBuffers::shared(setup, options.scene)),
         lighting_(setup, scene_, lighting_of(options)),
         view_(setup, options.scene, options.view),
-        program_({options.name, gl::ShaderText::embedded("periscena/world_text.vert", pass_shaders()),
-                  fragment_text(lighting_)}),
+        program_({options.name, pass_shader("periscena/world_text.vert"), fragment_text(lighting_)}),
         textures_(program_),
         shadow_units_(program_, textures_),
         text_(options.name, options.typefaces, all_placed(options)) {
@@ -76,8 +75,8 @@ class WorldTextWork final : public gl::PassWork {
     setup.match_outputs(program_);
     program_.expect_block(GlyphBlock::layout());
     program_.expect_block(TextPlaneBlock::layout());
-    program_.expect_block(ObjectBlock::layout());
-    program_.expect_block(CameraBlock::layout());
+    program_.expect_block(draw::ObjectBlock::layout());
+    program_.expect_block(draw::CameraBlock::layout());
     program_.set(program_.uniform<bool>("lit"), options.lit);
     lighting_.put_textures(program_, textures_);
     std::vector<TextPlaneBlock> planes;
@@ -120,16 +119,16 @@ class WorldTextWork final : public gl::PassWork {
   Diagnostics diagnostics() const override { return text_.diagnostics(); }
 
  private:
-  static gl::ShaderText fragment_text(const Lighting& lighting) {
-    return surface_text("periscena/world_text.frag", {}, {}, lighting.shadow_defines());
+  static gl::ShaderText fragment_text(const draw::Lighting& lighting) {
+    return draw::surface_text(pass_shader("periscena/world_text.frag"), {}, {}, lighting.shadow_defines());
   }
 
-  std::shared_ptr<SceneBuffers> scene_;
-  Lighting lighting_;
-  ViewCamera view_;
+  std::shared_ptr<draw::SceneBuffers> scene_;
+  draw::Lighting lighting_;
+  draw::ViewCamera view_;
   gl::Program program_;
-  BoundTextures textures_;
-  Lighting::ShadowUnits shadow_units_;
+  draw::BoundTextures textures_;
+  draw::Lighting::ShadowUnits shadow_units_;
   TextBuffer text_;
   gl::Buffer planes_;
   gl::PipelineState state_;

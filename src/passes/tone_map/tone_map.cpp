@@ -22,9 +22,9 @@ void finish_tone_map(const ToneMap& options, Pass& pass) {
     step.more_reads = {"exposure"};
   }
   if (options.each_sample && !pass.reads.empty() && pass.reads[0].slot == "light") {
-    pass.reads[0].each_sample = true;
+    pass.reads[0].samples = SampleReading::each;
     pass.shader->samplers[0].shape = SamplerShape::flat_samples;
-    step.looks_around = step.each_sample = true;
+    step.reach = FilterReach::samples;
     step.defines.emplace_back("EACH_SAMPLE");
   }
   make_filter(pass, std::move(step));

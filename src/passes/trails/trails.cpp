@@ -1,7 +1,7 @@
 #include <periscena/passes/trails.h>
 
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
 
 #include <cmath>
 
@@ -13,7 +13,7 @@ class TrailsWork final : public gl::PassWork {
   TrailsWork(const Trails& options, gl::PassSetup& setup)
       : seconds_(options.seconds),
         program_(
-            options.name, "periscena/trails.frag",
+            options.name, pass_shader("periscena/trails.frag"),
             options.mix == TrailMix::brighter ? std::vector<std::string>{"BRIGHTER"} : std::vector<std::string>{}) {
     setup.match_outputs(program_.program());
   }
@@ -30,8 +30,8 @@ class TrailsWork final : public gl::PassWork {
 
  private:
   double seconds_, before_ = 0;
-  ScreenProgram program_;
-  ScreenSamplers samplers_;
+  draw::ScreenProgram program_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_trails(const Trails& options, Pass& pass) {
@@ -39,7 +39,7 @@ void finish_trails(const Trails& options, Pass& pass) {
   pass.reads.push_back({.slot = "last", .target = options.into, .history = 1});
   pass.shader->samplers.push_back({.name = "last"});
   pass.makes = LightRange::same;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<TrailsWork>(options, setup); };
+  pass.work = gl::work<TrailsWork>(options);
 }
 
 const ScreenKind<Trails>& trails_said() {

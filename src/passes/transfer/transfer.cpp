@@ -65,9 +65,9 @@ Pass copy(const Copy& options, Place place) {
   pass.writes = {options.to};
   pass.reads[0].slot = "from";
   pass.reads[0].level = std::max(0, options.from.level);
-  pass.reads[0].each_sample = false;
+  pass.reads[0].samples = SampleReading::resolved;
   pass.writes[0].slot = "to";
-  pass.writes[0].overwrites = options.to_area.whole();
+  pass.writes[0].covering = options.to_area.whole() ? Covering::replaces : Covering::draws_over;
   pass.operation = CopyOperation{options.from_area, options.to_area, options.linear};
   pass.place = std::move(place);
   return pass;
@@ -80,9 +80,9 @@ Pass resolve(const Resolve& options, Place place) {
   pass.reads = {options.from};
   pass.writes = {options.to};
   pass.reads[0].slot = "from";
-  pass.reads[0].each_sample = true;
+  pass.reads[0].samples = SampleReading::each;
   pass.writes[0].slot = "to";
-  pass.writes[0].overwrites = true;
+  pass.writes[0].covering = Covering::replaces;
   pass.operation = ResolveOperation{options.by};
   pass.place = std::move(place);
   return pass;
@@ -93,7 +93,7 @@ Pass mip_chain(const MipChain& options, Place place) {
   pass.name = options.name;
   pass.kind = "mip_chain";
   pass.reads = {{.slot = "level 0", .target = options.target, .level = 0}};
-  pass.writes = {{.slot = "levels", .target = options.target, .overwrites = true, .level = upper_levels}};
+  pass.writes = {{.slot = "levels", .target = options.target, .covering = Covering::replaces, .level = upper_levels}};
   pass.operation = LevelsOperation{};
   pass.place = std::move(place);
   return pass;

@@ -1,7 +1,7 @@
 #include <periscena/passes/transition.h>
 
+#include "draw/screen/screen_program.h"
 #include "passes/screen/screen_kind.h"
-#include "passes/screen/screen_program.h"
 
 #include <periscena/base/error.h>
 
@@ -26,13 +26,15 @@ gl::ShaderText text_of(const Transition& options) {
   if (options.way == TransitionWay::dissolve) lines.emplace_back("#define DISSOLVE");
   if (options.way == TransitionWay::displace) lines.emplace_back("#define DISPLACE");
   if (!options.by.empty()) lines.emplace_back("#define READS_BY");
-  return gl::ShaderText::embedded("periscena/transition.frag", pass_shaders()).with_lines(lines);
+  return pass_shader("periscena/transition.frag").with_lines(lines);
 }
 
 class TransitionWork final : public gl::PassWork {
  public:
   TransitionWork(const Transition& options, gl::PassSetup& setup)
-      : options_(options), mixed_(options.name, text_of(options)), copied_(options.name, "periscena/copied.frag") {
+      : options_(options),
+        mixed_(options.name, text_of(options)),
+        copied_(options.name, pass_shader("periscena/copied.frag")) {
     setup.match_outputs(mixed_.program());
     mixed_.set("along", along_of(options.direction_degrees));
     mixed_.set("softness", options.softness);
@@ -62,8 +64,8 @@ class TransitionWork final : public gl::PassWork {
 
  private:
   Transition options_;
-  ScreenProgram mixed_, copied_;
-  ScreenSamplers samplers_;
+  draw::ScreenProgram mixed_, copied_;
+  draw::ScreenSamplers samplers_;
 };
 
 void finish_transition(const Transition& options, Pass& pass) {
@@ -73,7 +75,7 @@ void finish_transition(const Transition& options, Pass& pass) {
   }
   pass.chooses_reads = true;
   pass.makes = LightRange::same;
-  pass.work = [options](gl::PassSetup& setup) { return std::make_unique<TransitionWork>(options, setup); };
+  pass.work = gl::work<TransitionWork>(options);
 }
 
 /// The same with a path as frame files have it.

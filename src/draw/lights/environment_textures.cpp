@@ -1,0 +1,80 @@
+#include "draw/lights/environment_textures.h"
+
+#include <algorithm>
+
+namespace periscena::draw {
+namespace {
+
+constexpr int split_sum_size = 64;
+
+Image to_image(const std::vector<Vec3>& pixels, int size) {
+  Image image(size, size, Format::rgba32f);
+  auto* into = reinterpret_cast<float*>(image.bytes().data());
+  constexpr float largest_half = 65504;
+  for (const Vec3& pixel : pixels) {
+    for (int k = 0; k < 3; ++k) *into++ = std::min(pixel[k], largest_half);
+    *into++ = 1;
+  }
+  return image;
+}
+
+gl::Texture upload_cube(const CubeImage& cube, const std::string& label) {
+  gl::Texture texture({.width = cube.size,
+                       .height = cube.size,
+                       .format = Format::rgba16f,
+                       .shape = TargetShape::cube,
+                       .levels = static_cast<int>(cube.levels.size())},
+                      label);
+  for (int level = 0; level < static_cast<int>(cube.levels.size()); ++level) {
+    for (int face = 0; face < 6; ++face) {
+      const auto& pixels = cube.levels[static_cast<std::size_t>(level)][static_cast<std::size_t>(face)];
+      texture.upload(to_image(pixels, cube.level_size(level)), {.level = level, .layer = face, .top_first = true});
+    }
+  }
+  return texture;
+}
+
+gl::Texture upload_split_sum() {
+  Image image(split_sum_size, split_sum_size, Format::rg32f);
+  auto* into = reinterpret_cast<float*>(image.bytes().data());
+  for (const Vec2& entry : split_sum_table(split_sum_size, 256)) {
+    *into++ = entry.x();
+    *into++ = entry.y();
+  }
+  gl::Texture texture(split_sum_size, split_sum_size, Format::rg32f, "split sum");
+  texture.upload(image, {.top_first = true});
+  return texture;
+}
+
+CubeImage black_cube() {
+  CubeImage cube;
+  cube.size = 1;
+  cube.levels.emplace_back();
+  for (auto& face : cube.levels[0]) face.push_back(Vec3::Zero());
+  return cube;
+}
+
+}  // namespace
+
+std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& setup, const Environment* environment,
+                                                                 const std::filesystem::path& cache) {
+  static const int black = 0;
+  const void* key = environment ? static_cast<const void*>(environment) : &black;
+  return setup.shared().get<EnvironmentTextures>(key, [&] {
+    auto made = std::make_shared<EnvironmentTextures>();
+    if (environment)
+      made->light = light_of(*environment, cache);
+    else
+      made->light.specular = black_cube();
+    made->sky = upload_cube(made->light.specular, environment ? environment->name : "no environment");
+    made->light.specular = {};
+    return made;
+  });
+}
+
+std::shared_ptr<gl::Texture> split_sum_texture(gl::PassSetup& setup) {
+  static const int key = 0;
+  return setup.shared().get<gl::Texture>(&key, [] { return std::make_shared<gl::Texture>(upload_split_sum()); });
+}
+
+}  // namespace periscena::draw

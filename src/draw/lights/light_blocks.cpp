@@ -1,0 +1,76 @@
+#include "draw/lights/light_blocks.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace periscena::draw {
+
+gl::BlockLayout LightingBlock::layout() {
+  gl::BlockLayout layout = gl::describe_block<LightingBlock>("Lighting")
+                               .member("sky", &LightingBlock::sky)
+                               .member("light_count", &LightingBlock::light_count)
+                               .member("ground", &LightingBlock::ground)
+                               .member("fog_kind", &LightingBlock::fog_kind)
+                               .member("fog_color", &LightingBlock::fog_color)
+                               .member("fog_start", &LightingBlock::fog_start)
+                               .member("fog_end", &LightingBlock::fog_end)
+                               .member("fog_density", &LightingBlock::fog_density)
+                               .member("fog_fall", &LightingBlock::fog_fall)
+                               .member("fog_base", &LightingBlock::fog_base)
+                               .member("sky_intensity", &LightingBlock::sky_intensity)
+                               .member("sky_turn", &LightingBlock::sky_turn)
+                               .member("sky_roughest", &LightingBlock::sky_roughest);
+  for (std::size_t i = 0; i < 9; ++i) {
+    layout.members.push_back({fmt::format("harmonics_{}", i), gl::ValueType::vec4,
+                              offsetof(LightingBlock, harmonics) + i * sizeof(PackedVec4)});
+  }
+  return layout;
+}
+
+std::array<PackedVec4, 9> LightingBlock::no_harmonics() {
+  std::array<PackedVec4, 9> none;
+  none.fill(PackedVec4::Zero());
+  return none;
+}
+
+void LightingBlock::set_fog(const Fog& fog) {
+  fog_kind = 1 + static_cast<std::int32_t>(fog.kind);
+  fog_color = fog.color;
+  fog_start = fog.start;
+  fog_end = fog.end;
+  fog_density = fog.density;
+  fog_fall = std::isinf(fog.half_height) ? 0 : std::numbers::ln2_v<float> / fog.half_height;
+  fog_base = fog.base;
+}
+
+void LightingBlock::set_environment(const Environment& environment, const EnvironmentLight& light) {
+  sky_intensity = environment.intensity;
+  sky_turn = {std::cos(environment.rotation), std::sin(environment.rotation)};
+  sky_roughest = prefiltered_levels - 1;
+  for (std::size_t i = 0; i < 9; ++i) harmonics[i].head<3>() = light.irradiance[i];
+}
+
+LightBlock LightBlock::of(const Light& light, const Transform& world, std::size_t shadow) {
+  LightBlock block;
+  const Vec3 color = light.intensity * light.color, position = world.apply_to_point(light.position),
+             direction = world.apply_to_direction(light.direction).normalized();
+  block.color = {color.x(), color.y(), color.z(), static_cast<float>(light.kind)};
+  block.position = {position.x(), position.y(), position.z(), std::isinf(light.range) ? 0 : 1 / light.range};
+  block.direction = {direction.x(), direction.y(), direction.z(), static_cast<float>(shadow)};
+  const float scale = 1 / std::max(0.001f, std::cos(light.inner_cone) - std::cos(light.outer_cone));
+  block.cone = {scale, -std::cos(light.outer_cone) * scale, 0, 0};
+  return block;
+}
+
+gl::BlockLayout LightBlock::layout() {
+  return gl::describe_block<LightBlock>("Lights", "lights")
+      .member("color", &LightBlock::color)
+      .member("position", &LightBlock::position)
+      .member("direction", &LightBlock::direction)
+      .member("cone", &LightBlock::cone);
+}
+
+}  // namespace periscena::draw

@@ -1,0 +1,17 @@
+#pragma once
+
+#include <periscena/scene/choice.h>
+
+#include <filesystem>
+
+namespace periscena::draw {
+
+/// What lights a pass.
+struct LightingChoice {
+  LightNames lights;
+  Reference environment = {};
+  Reference fog = {};
+  std::filesystem::path cache = {};
+};
+
+}  // namespace periscena::draw

@@ -1,0 +1,76 @@
+#pragma once
+
+// The blocks that programs which draw a scene read, as they lie in memory.
+
+#include "draw/scene/material_textures.h"
+
+#include <periscena/gl/block_layout.h>
+#include <periscena/math/projection.h>
+
+namespace periscena::draw {
+
+/// The Camera block of camera.glsl, std140.
+struct CameraBlock {
+  Mat4 view = Mat4::Identity();
+  Mat4 projection = Mat4::Identity();
+  Mat4 view_projection = Mat4::Identity();
+  Mat4 inverse_view_projection = Mat4::Identity();
+  Vec3 eye = Vec3::Zero();
+  float near = 0;
+  float far = 0;
+  float padding[3] = {};
+
+  /// Multiplied once, here. @param aspect  width by height of the pass' targets
+  static CameraBlock of(const Camera& camera, float aspect);
+
+  /// Shifts all that is seen. @param by  in clip space, which is 2 wide
+  void shift(const Vec2& by);
+  static gl::BlockLayout layout();
+};
+
+/// One node as vertex programs see it: an element of the storage block Objects, std430.
+struct ObjectBlock {
+  static constexpr std::uint32_t none = 0x7FFFFFFF;  ///< no difference of two counts
+
+  Vec3 x = Vec3::UnitX();       ///< columns of the linear part of its world transform
+  std::uint32_t colors = none;  ///< index of the mesh's first colour, less that of its first vertex
+  Vec3 y = Vec3::UnitY();
+  std::uint32_t second_uv = none;  ///< the same for its second texture coordinates
+  Vec3 z = Vec3::UnitZ();
+  std::uint32_t padding = 0;
+  Vec3 origin = Vec3::Zero();
+  std::uint32_t more_padding = 0;
+
+  void place(const Transform& world);
+
+  static gl::BlockLayout layout();
+};
+
+/// A node's bounds as programs see them that cull: an element of the storage block BoundsOfNodes, std430.
+struct BoundsBlock {
+  Vec4 middle = Vec4::Zero();     ///< w: 1 when they are not finite
+  Vec4 half_size = Vec4::Zero();  ///< negative when there is nothing
+
+  static gl::BlockLayout layout();
+};
+
+/// A map as shaders see it: rows of the matrix from texture coordinates to the image; w: layer, and set.
+struct MapBlock {
+  Vec4 u = Vec4(1, 0, 0, 0), v = Vec4(0, 1, 0, 0);
+  std::uint32_t handle[2] = {};  ///< low word first; 0 when the map is bound
+  std::uint32_t padding[2] = {};
+};
+
+/// One material: an element of the storage block Materials, std430.
+struct MaterialBlock {
+  Vec4 base_color = Vec4::Ones();
+  Vec4 emission = Vec4::Zero();
+  Vec4 specular = Vec4::Zero();
+  Vec4 factors = Vec4::Zero();
+  std::int32_t numbers[4] = {};
+  MapBlock maps[map_count];
+
+  static gl::BlockLayout layout();
+};
+
+}  // namespace periscena::draw

@@ -1,0 +1,161 @@
+#include "draw/scene/material_textures.h"
+
+#include <periscena/base/names.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+
+namespace periscena::draw {
+namespace {
+
+Format stored_format(const Texture& texture) {
+  if (!texture.image->is_eight_bit()) return Format::rgba16f;
+  return texture.holds == TextureHolds::color ? Format::rgba8_srgb : Format::rgba8;
+}
+
+bool has_levels(Filter filter) {
+  return filter == Filter::linear_levels || filter == Filter::nearest_levels;
+}
+
+int full_chain(int width, int height) {
+  return static_cast<int>(std::bit_width(static_cast<unsigned>(std::max(width, height))));
+}
+
+gl::Texture single_pixel(const std::array<double, 4>& value, const char* label) {
+  Image image(1, 1, Format::rgba32f);
+  image.set(0, 0, value);
+  gl::Texture texture({.width = 1, .height = 1, .format = Format::rgba16f, .shape = TargetShape::array}, label);
+  texture.upload(image);
+  return texture;
+}
+
+constexpr std::size_t most_layers = 2048;  // that every OpenGL 4.5 has (table 23.54)
+
+}  // namespace
+
+MaterialTextures::MaterialTextures(const Scene& scene, bool may_use_handles) {
+  arrays_.push_back(single_pixel({1, 1, 1, 1}, "no map"));
+  arrays_.push_back(single_pixel({0.5, 0.5, 1, 1}, "no normal map"));
+  samplers_.emplace_back(Filter::nearest, Wrap::clamp, "no map");
+  make_arrays(scene);
+  make_samplers(scene);
+  find_sets(scene);
+  if (sets_.size() > 1) way_ = may_use_handles ? TextureWay::handles : TextureWay::binding;
+  if (way_ == TextureWay::handles) make_handles();
+}
+
+void MaterialTextures::make_arrays(const Scene& scene) {
+  struct Group {
+    gl::TextureDescription description;
+    std::vector<std::size_t> textures;
+  };
+  std::vector<Group> groups;
+  for (std::size_t i = 0; i < scene.textures().size(); ++i) {
+    const Texture& texture = scene.textures()[i];
+    const int w = texture.image->width(), h = texture.image->height();
+    gl::TextureDescription wanted{
+        .width = w, .height = h, .format = stored_format(texture), .shape = TargetShape::array};
+    if (has_levels(texture.sampling.filter)) wanted.levels = full_chain(w, h);
+    auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& known) {
+      const auto& d = known.description;
+      return d.width == w && d.height == h && d.format == wanted.format && d.levels == wanted.levels &&
+             known.textures.size() < most_layers;
+    });
+    if (group == groups.end()) group = groups.insert(groups.end(), {wanted, {}});
+    group->textures.push_back(i);
+  }
+  places_.resize(scene.textures().size());
+  for (Group& group : groups) {
+    group.description.layers = static_cast<int>(group.textures.size());
+    const auto number = static_cast<std::uint32_t>(arrays_.size());
+    const std::string& first = scene.textures()[group.textures[0]].name;
+    const std::string label =
+        group.textures.size() == 1 ? first : fmt::format("{} and {} more", first, group.textures.size() - 1);
+    const gl::Texture& array = arrays_.emplace_back(group.description, label);
+    for (std::size_t layer = 0; layer < group.textures.size(); ++layer) {
+      const std::size_t texture = group.textures[layer];
+      places_[texture] = {number, static_cast<int>(layer)};
+      array.upload(*scene.textures()[texture].image, {.layer = static_cast<int>(layer), .top_first = true});
+    }
+    // sRGB formats are averaged in linear light (OpenGL 4.5, 8.14.4).
+    if (group.description.levels > 1) array.make_levels();
+  }
+}
+
+void MaterialTextures::make_samplers(const Scene& scene) {
+  std::vector<Sampling> known;
+  for (const Texture& texture : scene.textures()) {
+    auto found = std::find(known.begin(), known.end(), texture.sampling);
+    if (found == known.end()) {
+      found = known.insert(known.end(), texture.sampling);
+      samplers_.emplace_back(texture.sampling, fmt::format("like {}", texture.name));
+    }
+    sampler_of_.push_back(static_cast<std::uint32_t>(found - known.begin()) + 1);
+  }
+}
+
+std::string MaterialTextures::description(std::uint32_t index) const {
+  if (index < 2) return "no map";
+  const gl::TextureDescription& array = arrays_[index].description();
+  return fmt::format("{} x {} {}{}", array.width, array.height, to_string(array.format),
+                     array.levels > 1 ? "" : " without mip levels");
+}
+
+MaterialTextures::Place MaterialTextures::place(const TextureUse& use, const MapInfo& map) const {
+  if (!use.valid()) return {map.use == &Material::normal_map ? 1u : 0u, 0};
+  return places_[use.texture.index];
+}
+
+void MaterialTextures::find_sets(const Scene& scene) {
+  for (const Material& material : scene.materials()) {
+    TextureSet set;
+    for (std::size_t i = 0; i < map_count; ++i) {
+      const TextureUse& use = material.*material_maps[i].use;
+      set.arrays[i] = place(use, material_maps[i]).array;
+      set.samplers[i] = use.valid() ? sampler_of_[use.texture.index] : 0;
+    }
+    const auto known = std::find(sets_.begin(), sets_.end(), set);
+    set_of_.push_back(static_cast<std::uint32_t>(known - sets_.begin()));
+    if (known == sets_.end()) sets_.push_back(set);
+  }
+}
+
+void MaterialTextures::make_handles() {
+  for (const TextureSet& set : sets_) {
+    auto& places = handle_places_.emplace_back();
+    for (std::size_t i = 0; i < map_count; ++i)
+      places[i] = handles_.add(arrays_[set.arrays[i]], samplers_[set.samplers[i]]);
+  }
+}
+
+std::uint64_t MaterialTextures::handle(std::uint32_t set, std::size_t map) const {
+  return way_ == TextureWay::handles ? handles_.handle(handle_places_[set][map]) : 0;
+}
+
+void MaterialTextures::need(std::span<const std::uint32_t> sets, std::uint64_t frame) {
+  if (way_ != TextureWay::handles) return;
+  for (const std::uint32_t set : sets) {
+    for (const std::uint32_t place : handle_places_[set]) handles_.need(place, frame);
+  }
+}
+
+std::string MaterialTextures::way_sentence() const {
+  const std::size_t textures = places_.size(), arrays = arrays_.size() - 2;
+  const std::string what =
+      fmt::format("{} in {} of one size and format each", counted(textures, "texture"), counted(arrays, "array"));
+  switch (way_) {
+    case TextureWay::arrays: return textures == 0 ? "no textures" : what + ", bound once: all materials take the same";
+    case TextureWay::handles:
+      return fmt::format("{}, found by handle, with nothing bound between draws: materials take {} sets of them", what,
+                         sets_.size());
+    case TextureWay::binding: break;
+  }
+  return fmt::format(
+      "{}, draws sorted by the {} sets of them that materials take, each bound once: this device has no "
+      "bindless textures",
+      what, sets_.size());
+}
+
+}  // namespace periscena::draw

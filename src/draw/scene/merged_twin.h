@@ -1,0 +1,22 @@
+#pragma once
+
+#include <periscena/batch/draw_list.h>
+#include <periscena/gl/pass_work.h>
+
+#include <memory>
+#include <string>
+
+namespace periscena::draw {
+
+/// A scene with what stands still merged, or some of it.
+struct MergedTwin {
+  std::shared_ptr<const Scene> of, scene;  ///< the first lives as long as it is known by its address
+  std::string told;                        ///< how much was merged, and by which rule, for people
+};
+
+/// What a way to batch makes of a scene, made by the first pass of a runner that asks; null when that way merges
+/// nothing.
+std::shared_ptr<const MergedTwin> merged_twin(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+                                              batch::Batching batching);
+
+}  // namespace periscena::draw

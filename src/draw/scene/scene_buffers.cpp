@@ -1,0 +1,180 @@
+#include "draw/scene/scene_buffers.h"
+
+#include "draw/scene/merged_twin.h"
+
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+#include <periscena/batch/geometry.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena::draw {
+
+SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabilities& device)
+    : scene_(std::move(scene)),
+      room_{static_cast<std::size_t>(device.limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))},
+      meshes_(*scene_),
+      materials_(*scene_, device.texture_handles, room_),
+      mesh_bounds_(batch::mesh_bounds(*scene_)),
+      worlds_(scene_->nodes().size(), Transform::identity()),
+      bounds_(scene_->nodes().size()),
+      mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
+      motions_(*scene_, room_.most_bytes),
+      blocks_(scene_->nodes().size()),
+      moving_(moved_by_cpu(*scene_, motions_)) {
+  room_.expect("vertex colours", meshes_.colors().size());
+  room_.expect("second texture coordinates", meshes_.second_uvs().size());
+  for (std::size_t i = 0; i < blocks_.size(); ++i) {
+    const Node& node = scene_->nodes()[i];
+    if (!node.mesh.valid()) continue;
+    blocks_[i].colors = meshes_.colors_of(node.mesh);
+    blocks_[i].second_uv = meshes_.second_uv_of(node.mesh);
+  }
+  if (!blocks_.empty()) objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
+}
+
+std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+                                                   batch::Batching batching) {
+  const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
+  const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
+  return setup.shared().get<SceneBuffers>(drawn.get(), [&] {
+    auto made = std::make_shared<SceneBuffers>(drawn, setup.device().capabilities());
+    if (twin) made->merging_ = twin->told;
+    return made;
+  });
+}
+
+std::uint32_t SceneBuffers::objects_a_block() const {
+  static_assert(64 * sizeof(std::uint32_t) % 256 == 0);  // the materials of objects lie alike
+  return room_.elements<ObjectBlock, 64>(Dress::no_receiver);
+}
+
+void SceneBuffers::expect_one_block(const char* what) const {
+  if (blocks_.size() <= objects_a_block()) return;
+  throw Mistake(
+      "over-device-limit", {},
+      fmt::format("{} wants all {} objects of the scene in one storage block, and one of this device holds {}", what,
+                  blocks_.size(), objects_a_block()),
+      "draw the scene as several scenes");
+}
+
+std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions) {
+  std::vector<NodeRange> ranges;
+  const std::vector<bool> moves = scene.moving_nodes();
+  for (std::uint32_t i = 0; i < moves.size(); ++i) {
+    if (!moves[i] || motions.moved_here()[i]) continue;
+    if (!ranges.empty() && ranges.back().first + ranges.back().count == i) {
+      ++ranges.back().count;
+    } else {
+      ranges.push_back({i, 1});
+    }
+  }
+  return ranges;
+}
+
+void SceneBuffers::bind_objects(gl::State& state, std::uint32_t block) const {
+  bind_object_block(state, gl::binding::object_storage, objects_, block);
+}
+
+void SceneBuffers::bind_object_block(gl::State& state, std::uint32_t binding, const gl::Buffer& objects,
+                                     std::uint32_t block) const {
+  bind_block(state, binding, objects, objects_a_block() * sizeof(ObjectBlock), block);
+}
+
+void SceneBuffers::bind(gl::State& state, const Dress& dress, std::uint32_t block) const {
+  bind_objects(state, block);
+  bind_block(state, gl::binding::material_number_storage, dress.material_numbers,
+             objects_a_block() * sizeof(std::uint32_t), block);
+  state.bind_storage_block(gl::binding::mesh_color_storage, meshes_.colors().name());
+  state.bind_storage_block(gl::binding::second_uv_storage, meshes_.second_uvs().name());
+}
+
+Diagnostics SceneBuffers::diagnostics() const {
+  Diagnostics found;
+  if (bounds_.unsound_count() == 0) return found;
+  std::vector<std::string> names;
+  for (std::size_t i = 0; i < bounds_.size(); ++i) {
+    if (!bounds_.is_sound(i) && !scene_->nodes()[i].name.empty()) names.push_back(scene_->nodes()[i].name);
+  }
+  const std::size_t count = bounds_.unsound_count();
+  found.warning("bounds-not-finite", {},
+                fmt::format("{} can't be told to be in view or not, and {} always drawn{}", counted(count, "object"),
+                            count == 1 ? "is" : "are", names.empty() ? "" : ": " + quoted_list(names, 3)),
+                "look for numbers that are not finite in where they stand and move");
+  return found;
+}
+
+void SceneBuffers::place_node(std::uint32_t i, double seconds) {
+  const Node& node = scene_->nodes()[i];
+  worlds_[i] = scene_->world_transform(i, seconds, worlds_);
+  // Of nodes that show nothing, too: texts follow them.
+  blocks_[i].place(worlds_[i]);
+  if (!node.mesh.valid()) return;
+  const bool mirrored = worlds_[i].mirrors();
+  if (mirrored != mirrored_[i]) ++windings_;
+  mirrored_[i] = mirrored;
+  const batch::MeshBounds& mesh = mesh_bounds_[node.mesh.index];
+  if (motions_.moved_here()[i]) {
+    bounds_.set(i, swept_bounds(*scene_, i, {mesh.box.center(), mesh.radius}));
+  } else {
+    batch::place(bounds_, i, mesh, worlds_[i]);
+  }
+}
+
+void SceneBuffers::write_nodes(const gl::PassContext& context, NodeRange range) {
+  context.write(objects_, range.first * sizeof(ObjectBlock),
+                std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
+}
+
+void SceneBuffers::keep_bounds_on_device() {
+  if (!bounds_blocks_.empty() || blocks_.empty()) return;
+  bounds_blocks_.resize(blocks_.size());
+  bounds_buffer_ = gl::Buffer::writable(blocks_.size() * sizeof(BoundsBlock), "bounds");
+  bounds_missing_ = true;
+}
+
+void SceneBuffers::write_bounds(const gl::PassContext& context, NodeRange range) {
+  if (bounds_blocks_.empty()) return;
+  const std::span<BoundsBlock> written = std::span(bounds_blocks_).subspan(range.first, range.count);
+  for (std::uint32_t i = 0; i < range.count; ++i) {
+    const std::uint32_t node = range.first + i;
+    const bool empty = !scene_->nodes()[node].mesh.valid();
+    const Vec3 middle = bounds_.center(node), half = empty ? Vec3(-1, -1, -1) : bounds_.half_size(node);
+    written[i] = {{middle.x(), middle.y(), middle.z(), bounds_.is_sound(node) ? 0.0f : 1.0f},
+                  {half.x(), half.y(), half.z(), 0}};
+  }
+  context.write(bounds_buffer_, range.first * sizeof(BoundsBlock), std::as_bytes(written));
+}
+
+void SceneBuffers::update(const gl::PassContext& context) {
+  const gl::FrameTime time = context.time();
+  if (updated_ == time.number) return;
+  const bool first = updated_ == 0;
+  const bool later = first || time.seconds != seconds_;
+  moved_ = first || (later && !moving_.empty());
+  changed_ = moved_ || (later && motions_.moves_anything());
+  materials_.end_frame(updated_);
+  updated_ = time.number;
+  seconds_ = time.seconds;
+  if (blocks_.empty() || !later) return;
+  if (first) place_all(context, time.seconds);
+  motions_.run(context, objects_, time.seconds);
+  for (const NodeRange range : moving_) {
+    for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
+    write_nodes(context, range);
+    write_bounds(context, range);
+  }
+  if (bounds_missing_) write_bounds(context, {0, static_cast<std::uint32_t>(blocks_.size())});
+  bounds_missing_ = false;
+}
+
+void SceneBuffers::place_all(const gl::PassContext& context, double seconds) {
+  const auto count = static_cast<std::uint32_t>(blocks_.size());
+  for (std::uint32_t i = 0; i < count; ++i) place_node(i, motions_.moved_here()[i] ? 0 : seconds);
+  write_nodes(context, {0, count});
+}
+
+}  // namespace periscena::draw

@@ -1,0 +1,66 @@
+#pragma once
+
+#include "draw/scene/scene_buffers.h"
+
+#include <memory>
+
+namespace periscena::draw {
+
+/// What a pass looks through, on the device. A view that follows a node is placed anew in each frame.
+class ViewCamera {
+ public:
+  /// @param view  one of the scene's
+  /// @param batching  of the buffers that the pass draws the scene from, if it does; they move the view
+  /// @param jitters  for passes that draw what it sees; not for those that only want to know what that is
+  ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene, const Reference& view,
+             batch::Batching batching = batch::Batching::automatic, bool jitters = true);
+
+  /// For targets of another shape.
+  void resize(gl::PassSetup& setup);
+
+  /// Once a frame, before anything is asked. @return does it see otherwise than when this was last called?
+  bool update(const gl::PassContext& context);
+
+  void bind(gl::State& state) const;
+
+  const Camera& camera() const { return placed_->camera; }
+  const CameraBlock& block() const { return placed_->block; }  ///< as it is bound: jittered
+  float aspect() const { return placed_->aspect; }
+
+  /// The camera as it was, or will be. @param worlds  of the scene's nodes at that time
+  Camera camera_among(std::span<const Transform> worlds) const {
+    return view_->node.valid() ? view_->placed(worlds[view_->node.index]) : view_->camera;
+  }
+
+  /// How far the picture of this frame lies from where it would without jitter, as a share of clip space, which is 2
+  /// wide.
+  const Vec2& jitter() const { return placed_->jitter; }
+  Frustum frustum() const { return Frustum::of(block().view_projection, camera().depth); }
+
+ private:
+  /// A view as it is in one frame, for all passes of a runner whose targets have the same shape.
+  struct Placed {
+    std::shared_ptr<const Scene> scene;  ///< lives as long as views are known by their address
+    float aspect = 1;
+    Camera camera;
+    CameraBlock block;
+    std::shared_ptr<const gl::Buffer> buffer;
+    std::vector<Vec2> places;  ///< in clip space, for frames in a row; empty: without jitter
+    Vec2 jitter = Vec2::Zero();
+    std::uint64_t frame = 0;    ///< for which it was placed
+    std::uint64_t version = 1;  ///< counts up with each change
+  };
+  using PlacedViews = std::vector<std::shared_ptr<Placed>>;
+
+  std::shared_ptr<Placed> placed(gl::PassSetup& setup) const;
+  void place(Placed& placed, const gl::PassContext& context) const;
+
+  std::shared_ptr<const Scene> views_;
+  const View* view_;
+  bool jitters_;
+  std::shared_ptr<SceneBuffers> scene_;  ///< null when the view stands still
+  std::shared_ptr<Placed> placed_;
+  std::uint64_t seen_ = 0;  ///< version at the last update
+};
+
+}  // namespace periscena::draw

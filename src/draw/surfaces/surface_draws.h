@@ -1,0 +1,100 @@
+#pragma once
+
+#include "draw/culling/device_draws.h"
+#include "draw/culling/object_draws.h"
+#include "draw/scene/view_camera.h"
+
+#include <optional>
+
+namespace periscena::draw {
+
+/// What a pass that draws surfaces draws, and how.
+struct SurfaceChoice {
+  std::shared_ptr<const Scene> scene;
+  Reference view;
+  ObjectChoice objects;
+  std::vector<Reference> receivers, without_receivers;  ///< of shadows, by tags
+  batch::Batching batching = batch::Batching::automatic;
+  batch::Culling culling = batch::Culling::host;
+  bool has_depth = true;  ///< does the pass write depth?
+  Surfaces surfaces = Surfaces::all;
+  bool over_depth = false;   ///< is the depth of the same surfaces there already?
+  bool adds = false;         ///< is what is drawn added to what is there?
+  bool depth_first = false;  ///< see Forward
+  gl::StencilState stencil = {};
+};
+
+/// The objects that a pass sees, in runs of one material state; what programs they are drawn with is the pass'
+/// business.
+class SurfaceDraws {
+ public:
+  SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup);
+
+  void resize(gl::PassSetup& setup);
+
+  /// Once a frame, before anything is drawn.
+  /// @return does the view see otherwise than before?
+  bool update(gl::PassContext& context);
+
+  /// Draws all runs. @param use_program  gets the material state and the run, binds program and textures for it
+  template <class UseProgram>
+  void draw(gl::PassContext& context, UseProgram use_program) {
+    view_.bind(context.state());
+    if (depth_program_) draw_depth(context);
+    if (device_draws_) draw_all(context, *device_draws_, use_program);
+    draw_all(context, draws_, use_program);
+  }
+
+  const std::shared_ptr<SceneBuffers>& buffers() const { return scene_; }
+  const Camera& camera() const { return view_.camera(); }
+  const ViewCamera& view() const { return view_; }
+  std::vector<gl::Choice> choices() const;
+  std::vector<gl::Batch> batches() const;
+  void count_on_device(gl::Counts& counts) const {
+    if (device_draws_) device_draws_->count_on_device(counts);
+  }
+
+ private:
+  SurfaceDraws(const SurfaceChoice& given, gl::PassSetup& setup, const std::shared_ptr<SceneBuffers>& scene);
+  std::vector<bool> chosen_by_blending(bool blended) const;
+  void hide(const gl::PassSetup& setup);
+
+  void find_solid();
+  void draw_depth(const gl::PassContext& context) const;
+  gl::Compare nearer_or_equal() const {
+    return view_.camera().depth == DepthOrder::reversed ? gl::Compare::greater_or_equal : gl::Compare::less_or_equal;
+  }
+
+  template <class Draws, class UseProgram>
+  void draw_all(const gl::PassContext& context, const Draws& draws, UseProgram& use_program) {
+    for (const batch::Run& run : draws.runs()) {
+      const MaterialState& material = scene_->materials().states()[run.state];
+      scene_->bind(context.state(), *dress_, run.object_block);
+      scene_->materials().bind(context.state(), material);
+      use_program(material, run);
+      state_.cull = material.double_sided ? gl::CullFaces::none : gl::CullFaces::back;
+      state_.blend.on = material.blended || adds_;
+      const bool drawn_before = depth_program_ && solid_[run.state];
+      state_.depth.write = state_.depth.test && !material.blended && !over_depth_ && !drawn_before;
+      state_.depth.compare = drawn_before ? nearer_or_equal() : compare_;
+      state_.clockwise_front = run.mirrored;
+      context.state().apply(state_);
+      draws.draw(context, run);
+    }
+  }
+
+  std::shared_ptr<SceneBuffers> scene_;
+  std::vector<bool> chosen_;  ///< by node
+  std::shared_ptr<const Dress> dress_;
+  std::vector<MaterialHandle> materials_;    ///< by node
+  ObjectDraws draws_;                        ///< blended ones alone, when the device culls
+  std::optional<DeviceDraws> device_draws_;  ///< the others
+  ViewCamera view_;
+  gl::PipelineState state_;
+  gl::Compare compare_ = gl::Compare::greater;
+  std::optional<gl::Program> depth_program_;  ///< when depth is drawn first
+  std::vector<bool> solid_;                   ///< by material state: is nothing of it masked or blended?
+  bool over_depth_, adds_;
+};
+
+}  // namespace periscena::draw
