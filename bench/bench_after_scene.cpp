@@ -95,7 +95,7 @@ FrameGraph blur_frame(float pixels, bool paired) {
   FrameGraph frame;
   passes::Blur blur{.radius = pixels / height, .paired = paired};
   blur.from = add_source(frame);
-  blur.into = frame.output();
+  blur.color = frame.output();
   frame.add(passes::blur(blur));
   return frame;
 }
@@ -112,7 +112,7 @@ FrameGraph filters_frame(bool fuses) {
     options.name = fmt::format("filter {}", ++count);
     options.from = last;
     last = next(count);
-    options.into = last;
+    options.color = last;
     frame.add(make(options, Place::here()));
   };
   // Corners twice, a balance of whites, one of shadows, colour, film.

@@ -48,7 +48,7 @@ class ByHand {
   ByHand(const Field& field, bool moving, const gl::Capabilities& capabilities)
       : field_(field), moving_(moving), buffers_(field.scene, capabilities) {
     const auto spheres = batch::mesh_bounds(*field.scene);
-    const auto dress = buffers_.dress(nullptr);
+    const auto dress = buffers_.materials().dress(nullptr);
     for (std::uint32_t i = 0; i < object_count; ++i) order_.push_back(i);
     const auto& nodes = field.scene->nodes();
     std::sort(order_.begin(), order_.end(), [&](std::uint32_t a, std::uint32_t b) {
@@ -122,7 +122,7 @@ class CallEach : public ByHand {
       material = object.material;
       glProgramUniformMatrix4fv(1, 0, 1, GL_FALSE, object.world.data());
       glProgramUniformMatrix3fv(1, 1, 1, GL_FALSE, object.normals.data());
-      const gl::DrawCommand command = buffers_.command({object.mesh, 0, 1});
+      const gl::DrawCommand command = buffers_.meshes().command({object.mesh, 0, 1});
       glDrawElementsBaseVertex(GL_TRIANGLES, static_cast<GLsizei>(command.index_count), GL_UNSIGNED_SHORT,
                                reinterpret_cast<const void*>(std::uintptr_t{command.first_index} * 2),
                                command.base_vertex);
@@ -177,7 +177,7 @@ class MultiDraw : public ByHand {
       if (!frustum_.may_see(objects_[i].bounds)) continue;
       if (objects_[i].state != state) runs_.emplace_back(commands_.size(), 0);
       state = objects_[i].state;
-      commands_.push_back(buffers_.command({objects_[i].mesh, i, 1}));
+      commands_.push_back(buffers_.meshes().command({objects_[i].mesh, i, 1}));
       ++runs_.back().second;
     }
     glNamedBufferSubData(2, 0, static_cast<GLsizeiptr>(commands_.size() * sizeof(gl::DrawCommand)), commands_.data());

@@ -52,7 +52,7 @@ void main() { gl_Position = view_projection * (worlds[object_index] * vec4(posit
       if (k > 0 && nodes[order[k - 1]].mesh == nodes[i].mesh) {
         ++commands.back().instances;
       } else {
-        commands.push_back(buffers_.command({nodes[i].mesh.index, at, 1}));
+        commands.push_back(buffers_.meshes().command({nodes[i].mesh.index, at, 1}));
       }
       numbers.push_back(at);
       worlds.push_back(field.scene->nodes()[i].placement.matrix());
@@ -61,7 +61,7 @@ void main() { gl_Position = view_projection * (worlds[object_index] * vec4(posit
     commands_ = make_buffer(commands.data(), commands.size() * sizeof(gl::DrawCommand), 0);
     count_ = static_cast<GLsizei>(commands.size());
     nodes_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "objects by hand");
-    vertices_ = buffers_.vertex_array(nodes_);
+    vertices_ = buffers_.meshes().vertex_array(nodes_);
     glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &map_);
     glTextureStorage3D(map_, 1, GL_DEPTH_COMPONENT32F, map_size, map_size, static_cast<GLsizei>(views_.size()));
     framebuffers_.resize(views_.size());

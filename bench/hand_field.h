@@ -33,13 +33,13 @@ class HandField {
                   .fragment = fragment}) {
     for (GLuint i = 0; i < 4; ++i) uniform_blocks_[i] = bound(GL_UNIFORM_BUFFER_BINDING, i);
     lights_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::light_storage);
-    sort(*buffers_.dress(nullptr));
+    sort(*buffers_.materials().dress(nullptr));
     for (std::size_t i = 0; i < draw::map_count; ++i) {
       const std::string name = std::string(material_maps[i].name) + "s";
       map_units_[i] = program_.interface().find_uniform(name) ? program_.sampler_unit(name) : -1;
     }
     gl::State& state = device.state();
-    buffers_.bind_materials(state, buffers_.states()[0]);
+    buffers_.materials().bind(state, buffers_.materials().states()[0]);
     materials_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::material_storage);
     state.forget();
   }
@@ -72,9 +72,11 @@ class HandField {
     for (const Run& run : runs_) {
       for (std::size_t i = 0; i < draw::map_count; ++i) {
         if (map_units_[i] < 0) continue;
-        const draw::TextureSet& set = buffers_.states()[run.state].textures;
-        glBindTextureUnit(static_cast<GLuint>(map_units_[i]), buffers_.textures().array(set.arrays[i]).name());
-        glBindSampler(static_cast<GLuint>(map_units_[i]), buffers_.textures().sampler_at(set.samplers[i]).name());
+        const draw::TextureSet& set = buffers_.materials().states()[run.state].textures;
+        glBindTextureUnit(static_cast<GLuint>(map_units_[i]),
+                          buffers_.materials().textures().array(set.arrays[i]).name());
+        glBindSampler(static_cast<GLuint>(map_units_[i]),
+                      buffers_.materials().textures().sampler_at(set.samplers[i]).name());
       }
       glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT,
                                   reinterpret_cast<const void*>(run.first * sizeof(gl::DrawCommand)), run.count, 0);
@@ -116,7 +118,7 @@ class HandField {
       if (same_state && nodes[*last].mesh == nodes[i].mesh) {
         ++commands.back().instances;
       } else {
-        commands.push_back(buffers_.command({nodes[i].mesh.index, at, 1}));
+        commands.push_back(buffers_.meshes().command({nodes[i].mesh.index, at, 1}));
         ++runs_.back().count;
       }
       last = &i;
@@ -131,7 +133,7 @@ class HandField {
     material_numbers_ = make_buffer(materials.data(), materials.size() * sizeof(std::uint32_t), 0);
     commands_ = make_buffer(commands.data(), commands.size() * sizeof(gl::DrawCommand), 0);
     nodes_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "objects by hand");
-    vertices_ = buffers_.vertex_array(nodes_);
+    vertices_ = buffers_.meshes().vertex_array(nodes_);
   }
 
   void turn(double seconds) {

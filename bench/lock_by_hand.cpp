@@ -79,7 +79,7 @@ class LockByHand {
             std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/generated/osier_lock.glb"))),
         scene_(*shared_scene_),
         buffers_(shared_scene_, device),
-        dress_(buffers_.dress(nullptr)) {
+        dress_(buffers_.materials().dress(nullptr)) {
     make_targets();
     make_scene();
     make_blocks();
@@ -92,7 +92,7 @@ class LockByHand {
     glBindVertexArray(empty_array_);
     gl::State ignored;
     buffers_.bind(ignored, *dress_);
-    buffers_.bind_materials(ignored, buffers_.states()[0]);
+    buffers_.materials().bind(ignored, buffers_.materials().states()[0]);
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, lighting_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::light_storage, lights_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, objects_);
@@ -180,9 +180,9 @@ class LockByHand {
     std::vector<std::uint32_t> numbers(shared_scene_->nodes().size());
     std::iota(numbers.begin(), numbers.end(), 0u);
     node_numbers_ = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "node numbers");
-    vertices_ = buffers_.vertex_array(node_numbers_);
+    vertices_ = buffers_.meshes().vertex_array(node_numbers_);
     vertex_array_ = vertices_->name();
-    index_type_ = buffers_.index_bytes() == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT;
+    index_type_ = buffers_.meshes().index_bytes() == 2 ? GL_UNSIGNED_SHORT : GL_UNSIGNED_INT;
     glCreateVertexArrays(1, &empty_array_);
   }
 
@@ -341,7 +341,7 @@ class LockByHand {
           view.batches.back().blended != blended)
         view.batches.push_back({state, mirrored, blended, view.listed.size(), 0});
       ++view.batches.back().count;
-      const gl::DrawCommand command = buffers_.command({scene_.nodes()[i].mesh.index, i, 1});
+      const gl::DrawCommand command = buffers_.meshes().command({scene_.nodes()[i].mesh.index, i, 1});
       view.listed.push_back({command.index_count, 1, command.first_index, command.base_vertex, i});
     };
     for (const std::uint32_t i : drawn_) {
@@ -420,11 +420,11 @@ class LockByHand {
   }
 
   void bind_textures(std::uint32_t number, bool with_mirror) const {
-    const draw::MaterialState& state = buffers_.states()[number];
+    const draw::MaterialState& state = buffers_.materials().states()[number];
     GLuint textures[9], samplers[9];
     for (std::size_t i = 0; i < draw::map_count; ++i) {
-      textures[i] = buffers_.textures().array(state.textures.arrays[i]).name();
-      samplers[i] = buffers_.textures().sampler_at(state.textures.samplers[i]).name();
+      textures[i] = buffers_.materials().textures().array(state.textures.arrays[i]).name();
+      samplers[i] = buffers_.materials().textures().sampler_at(state.textures.samplers[i]).name();
     }
     textures[6] = sky_;
     samplers[6] = sky_sampler_;

@@ -35,8 +35,7 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
                              .lights = {"sun"},
                              .environment = "dusk",
                              .color = mirror,
-                             .depth = mirror_depth,
-                             .cache = default_cache()}));
+                             .depth = mirror_depth}));
   frame.add(passes::fullscreen({.name = "dusk sky",
                                 .shader = shader("sky.frag"),
                                 .writes = {{"color", color}},
@@ -49,8 +48,7 @@ FrameGraph lock_frame(const std::shared_ptr<const Scene>& scene) {
                              .environment = "dusk",
                              .color = color,
                              .depth = depth,
-                             .reads = {{"mirror", mirror}},
-                             .cache = default_cache()}));
+                             .reads = {{"mirror", mirror}}}));
   frame.add(passes::fullscreen({.name = "water and air",
                                 .shader = shader("water_and_air.frag"),
                                 .reads = {{"scene", color}, {"depth", depth}},

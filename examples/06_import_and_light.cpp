@@ -30,16 +30,14 @@ int main(int argc, char** argv) try {
   FrameGraph frame;
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(
-      passes::sky({.scene = scene, .view = "gates", .environment = "dusk", .color = color, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "gates", .environment = "dusk", .color = color}));
   frame.add(passes::forward({.scene = scene,
                              .view = "gates",
                              .lights = {"sun", "lantern"},
                              .environment = "dusk",
                              .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10, .from = color, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10, .light = color, .color = frame.output()}));
   frame.add(passes::light_markers({.scene = scene,
                                    .view = "gates",
                                    .lights = {"lantern"},

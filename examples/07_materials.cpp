@@ -42,19 +42,9 @@ int main(int argc, char** argv) try {
   FrameGraph frame;
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::sky({.scene = scene,
-                         .view = "front",
-                         .environment = "dusk",
-                         .blur = 0.6f,
-                         .color = color,
-                         .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "front",
-                             .environment = "dusk",
-                             .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10.4f, .from = color, .into = frame.output()}));
+  frame.add(passes::sky({.scene = scene, .view = "front", .environment = "dusk", .blur = 0.6f, .color = color}));
+  frame.add(passes::forward({.scene = scene, .view = "front", .environment = "dusk", .color = color, .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10.4f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 520, device.limits()).value());

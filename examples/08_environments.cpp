@@ -18,21 +18,12 @@ int main(int argc, char** argv) try {
     const auto color = frame.target(name, {.format = Format::rgba16f, .size = third, .samples = 4});
     const auto depth = frame.target(name + ".depth", {.format = Format::depth32f, .size = third});
     pictures.push_back(frame.target(name + ".picture", {.format = Format::rgba8_srgb, .size = third}));
-    frame.add(passes::sky({.name = name + " sky",
-                           .scene = scene,
-                           .view = "front",
-                           .environment = name,
-                           .color = color,
-                           .cache = default_cache()}));
-    frame.add(passes::forward({.name = "by " + name,
-                               .scene = scene,
-                               .view = "front",
-                               .environment = name,
-                               .color = color,
-                               .depth = depth,
-                               .cache = default_cache()}));
     frame.add(
-        passes::tone_map({.name = "develop " + name, .exposure_ev100 = ev100, .from = color, .into = pictures.back()}));
+        passes::sky({.name = name + " sky", .scene = scene, .view = "front", .environment = name, .color = color}));
+    frame.add(passes::forward(
+        {.name = "by " + name, .scene = scene, .view = "front", .environment = name, .color = color, .depth = depth}));
+    frame.add(passes::tone_map(
+        {.name = "develop " + name, .exposure_ev100 = ev100, .light = color, .color = pictures.back()}));
   }
   frame.add(passes::fullscreen(
       {.name = "side by side",

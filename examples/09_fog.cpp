@@ -13,16 +13,10 @@ int main(int argc, char** argv) try {
   FrameGraph frame;
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::sky(
-      {.scene = scene, .view = "path", .environment = "dusk", .fog = "low", .color = color, .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "path",
-                             .environment = "dusk",
-                             .fog = "low",
-                             .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 9.9f, .from = color, .into = frame.output()}));
+  frame.add(passes::sky({.scene = scene, .view = "path", .environment = "dusk", .fog = "low", .color = color}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "path", .environment = "dusk", .fog = "low", .color = color, .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 9.9f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 600, device.limits()).value());

@@ -69,9 +69,8 @@ int main(int argc, char** argv) try {
 
   FrameGraph frame;
   const auto light = frame.target("light", {.format = Format::rgba16f});
-  frame.add(
-      passes::sky({.scene = scene, .view = "up", .environment = "dusk", .color = light, .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10.5f, .from = light, .into = frame.output()}));
+  frame.add(passes::sky({.scene = scene, .view = "up", .environment = "dusk", .color = light}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10.5f, .light = light, .color = frame.output()}));
   passes::Sprites sprites{.name = "dragonflies and leaves",
                           .sheets = {read_sheet(generated / "dragonfly.json"), read_sheet(generated / "leaves.json")},
                           .sprites = dragonflies(),

@@ -70,24 +70,17 @@ int main(int argc, char** argv) try {
   const auto sun_depth =
       frame.target("sun.depth", {.format = Format::depth32f, .size = TargetSize::pixels(2048, 2048)});
   frame.add(passes::shadow_map({.scene = scene, .light = "sun", .without_tags = {"ground"}, .depth = sun_depth}));
-  frame.add(
-      passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = light, .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "yard",
-                             .environment = "day",
-                             .shadows = {sun_depth},
-                             .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = light}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "yard", .environment = "day", .shadows = {sun_depth}, .color = light, .depth = depth}));
   frame.add(passes::world_text({.scene = scene,
                                 .view = "yard",
                                 .texts = paint(),
                                 .environment = "day",
                                 .shadows = {sun_depth},
                                 .color = light,
-                                .depth = depth,
-                                .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 14, .from = light, .into = frame.output()}));
+                                .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 14, .light = light, .color = frame.output()}));
   frame.add(passes::text({.texts = captions(), .color = frame.output()}));
 
   auto device = gl::Device::headless();

@@ -49,15 +49,9 @@ int main(int argc, char** argv) try {
   FrameGraph frame;
   const auto light = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::sky(
-      {.scene = scene, .view = "evening", .environment = "dusk", .color = light, .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "evening",
-                             .lights = {"sun"},
-                             .environment = "dusk",
-                             .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "evening", .environment = "dusk", .color = light}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "evening", .lights = {"sun"}, .environment = "dusk", .color = light, .depth = depth}));
   frame.add(passes::particles({.name = "willow down",
                                .scene = scene,
                                .view = "evening",
@@ -83,7 +77,7 @@ int main(int argc, char** argv) try {
                                .adds = true,
                                .color = light,
                                .surfaces = depth}));
-  frame.add(passes::tone_map({.exposure_ev100 = 11, .from = light, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 11, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());

@@ -15,17 +15,15 @@ int main(int argc, char** argv) try {
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   frame.add(passes::shadow_map({.scene = scene, .light = "sun", .without_tags = {"ground", "rope"}, .depth = sun}));
-  frame.add(
-      passes::sky({.scene = scene, .view = "quay", .environment = "day", .color = color, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "quay", .environment = "day", .color = color}));
   frame.add(passes::forward({.scene = scene,
                              .view = "quay",
                              .environment = "day",
                              .shadows = {sun},
                              .without_receivers = {"board"},
                              .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.6f, .from = color, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.6f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());

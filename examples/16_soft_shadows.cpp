@@ -21,16 +21,10 @@ int main(int argc, char** argv) try {
                                 .filter = ShadowFilter::contact,
                                 .radius = 40,
                                 .light_angle = radians(5)}));
-  frame.add(
-      passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = color, .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "yard",
-                             .environment = "day",
-                             .shadows = {sun},
-                             .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.2f, .from = color, .into = frame.output()}));
+  frame.add(passes::sky({.scene = scene, .view = "yard", .environment = "day", .color = color}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "yard", .environment = "day", .shadows = {sun}, .color = color, .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.2f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());

@@ -25,12 +25,8 @@ int main(int argc, char** argv) try {
                                 .view = "towpath",
                                 .reach = 90,
                                 .radius = 2}));
-  frame.add(passes::sky({.scene = scene,
-                         .view = "towpath",
-                         .environment = "day",
-                         .fog = "morning haze",
-                         .color = color,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = color}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"low sun"},
@@ -39,9 +35,8 @@ int main(int argc, char** argv) try {
                              .variant = "day",
                              .shadows = {sun},
                              .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = color, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

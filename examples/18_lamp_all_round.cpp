@@ -25,7 +25,7 @@ int main(int argc, char** argv) try {
                              .shadows = {sides},
                              .color = color,
                              .depth = depth}));
-  frame.add(passes::tone_map({.exposure_ev100 = 1.3f, .from = color, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 1.3f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());

@@ -32,12 +32,8 @@ int main(int argc, char** argv) try {
                                 .view = "towpath",
                                 .reach = 90,
                                 .radius = 2}));
-  frame.add(passes::sky({.scene = scene,
-                         .view = "towpath",
-                         .environment = "day",
-                         .fog = "morning haze",
-                         .color = light,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = light}));
   frame.add(passes::geometry({.scene = scene,
                               .view = "towpath",
                               .variant = "day",
@@ -55,7 +51,6 @@ int main(int argc, char** argv) try {
                               .environment = "day",
                               .fog = "morning haze",
                               .shadows = {sun},
-                              .cache = default_cache(),
                               .depth = depth,
                               .normal = normal,
                               .base_color = base_color,
@@ -73,9 +68,8 @@ int main(int argc, char** argv) try {
                              .shadows = {sun},
                              .surfaces = Surfaces::blended,
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = light, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

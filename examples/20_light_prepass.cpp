@@ -31,12 +31,8 @@ int main(int argc, char** argv) try {
                                 .view = "towpath",
                                 .reach = 80,
                                 .radius = 2}));
-  frame.add(passes::sky({.scene = scene,
-                         .view = "towpath",
-                         .environment = "night",
-                         .fog = "night mist",
-                         .color = light,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "night", .fog = "night mist", .color = light}));
   frame.add(passes::geometry(
       {.scene = scene, .view = "towpath", .variant = "night", .normal = normal, .material = material, .depth = depth}));
   frame.add(passes::light_buffer({.scene = scene,
@@ -58,8 +54,7 @@ int main(int argc, char** argv) try {
                              .light_diffuse = diffuse,
                              .light_specular = specular,
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+                             .depth = depth}));
   frame.add(passes::forward({.name = "glass",
                              .scene = scene,
                              .view = "towpath",
@@ -70,9 +65,8 @@ int main(int argc, char** argv) try {
                              .shadows = {moon},
                              .surfaces = Surfaces::blended,
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 1.7f, .from = light, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 1.7f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -19,12 +19,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto light = frame.target("light", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = scene,
-                         .view = "towpath",
-                         .environment = "night",
-                         .fog = "night mist",
-                         .color = light,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "night", .fog = "night mist", .color = light}));
   frame.add(passes::geometry({.scene = scene,
                               .view = "towpath",
                               .variant = "night",
@@ -39,14 +35,13 @@ int main(int argc, char** argv) try {
                               .environment = "night",
                               .fog = "night mist",
                               .light_bounds = batch::LightBounds::tiles,
-                              .cache = default_cache(),
                               .depth = depth,
                               .normal = normal,
                               .base_color = base_color,
                               .material = material,
                               .emission = emission,
                               .color = light}));
-  frame.add(passes::tone_map({.exposure_ev100 = 1.4f, .from = light, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 1.4f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -18,12 +18,8 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("four.depth", {.format = Format::depth32f, .samples = 4});
   const auto light = frame.target("four.light", {.format = Format::rgba16f, .samples = 4});
 
-  frame.add(passes::sky({.scene = scene,
-                         .view = "towpath",
-                         .environment = "day",
-                         .fog = "morning haze",
-                         .color = light,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = light}));
   frame.add(passes::geometry({.scene = scene,
                               .view = "towpath",
                               .variant = "day",
@@ -36,13 +32,12 @@ int main(int argc, char** argv) try {
                               .lights = {"low sun"},
                               .environment = "day",
                               .fog = "morning haze",
-                              .cache = default_cache(),
                               .depth = depth,
                               .normal = normal,
                               .base_color = base_color,
                               .material = material,
                               .color = light}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .each_sample = true, .from = light, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .each_sample = true, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -17,12 +17,8 @@ int main(int argc, char** argv) try {
   const auto ids_depth = frame.target("object.depth", {.format = Format::depth32f});
   frame.keep(ids);
 
-  frame.add(passes::sky({.scene = scene,
-                         .view = "towpath",
-                         .environment = "day",
-                         .fog = "morning haze",
-                         .color = light,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = light}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},
@@ -30,9 +26,8 @@ int main(int argc, char** argv) try {
                              .fog = "morning haze",
                              .variant = "day",
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = light, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = frame.output()}));
   frame.add(passes::geometry({.name = "numbers",
                               .scene = scene,
                               .view = "towpath",

@@ -15,23 +15,21 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto exposure = frame.target("exposure", {.format = Format::rgba32f, .size = TargetSize::pixels(1, 1)});
 
-  frame.add(passes::sky(
-      {.scene = scene, .view = "towpath", .environment = "night", .color = light, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "night", .color = light}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"moon", "lamps"},
                              .environment = "night",
                              .variant = "night",
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+                             .depth = depth}));
   frame.add(passes::meter({.light = light, .exposure = exposure}));
   frame.add(passes::tone_map({.compensation_ev = -1,
                               .curve = passes::ToneCurve::aces,
                               .dither = true,
-                              .from = light,
+                              .light = light,
                               .exposure = exposure,
-                              .into = frame.output()}));
+                              .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

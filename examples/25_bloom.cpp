@@ -16,17 +16,11 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto glowing = frame.target("scene.glowing", {.format = Format::rgba16f});
 
-  frame.add(passes::sky(
-      {.scene = scene, .view = "towpath", .environment = "dusk", .color = light, .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "towpath",
-                             .lights = {"sun"},
-                             .environment = "dusk",
-                             .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "dusk", .color = light}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "towpath", .lights = {"sun"}, .environment = "dusk", .color = light, .depth = depth}));
   frame.add(passes::bloom({.name = "glow", .strength = 0.15f, .radius = 0.12f, .light = light, .color = glowing}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .from = glowing, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .light = glowing, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -15,15 +15,13 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto lens = frame.target("scene.lens", {.format = Format::rgba16f});
 
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},
                              .environment = "day",
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+                             .depth = depth}));
   frame.add(passes::depth_of_field({.name = "lens",
                                     .scene = scene,
                                     .view = "towpath",
@@ -31,8 +29,8 @@ int main(int argc, char** argv) try {
                                     .f_number = 0.2f,
                                     .light = light,
                                     .depth = depth,
-                                    .into = lens}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = lens, .into = frame.output()}));
+                                    .color = lens}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = lens, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

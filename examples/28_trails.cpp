@@ -17,9 +17,9 @@ int main(int argc, char** argv) try {
   const auto glowing = frame.target("glowing", {.format = Format::rgba16f});
 
   frame.add(passes::forward({.scene = scene, .view = "front", .lights = {"sky"}, .color = light, .depth = depth}));
-  frame.add(passes::trails({.seconds = 0.4f, .from = light, .into = trails}));
+  frame.add(passes::trails({.seconds = 0.4f, .from = light, .color = trails}));
   frame.add(passes::bloom({.strength = 0.25f, .light = trails, .color = glowing}));
-  frame.add(passes::tone_map({.exposure_ev100 = 9, .from = glowing, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 9, .light = glowing, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(800, 500, device.limits()).value());

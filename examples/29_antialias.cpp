@@ -16,17 +16,15 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto picture = frame.target("picture", {.format = Format::rgba16f});
 
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},
                              .environment = "day",
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = light, .into = picture}));
-  frame.add(passes::smooth_edges({.way = passes::EdgeWay::shapes, .from = picture, .into = frame.output()}));
+                             .depth = depth}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = picture}));
+  frame.add(passes::smooth_edges({.way = passes::EdgeWay::shapes, .from = picture, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

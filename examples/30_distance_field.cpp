@@ -15,15 +15,13 @@ int main(int argc, char** argv) try {
   const auto light = frame.target("scene.color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
 
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light}));
   frame.add(passes::forward({.scene = scene,
                              .view = "towpath",
                              .lights = {"noon sun"},
                              .environment = "day",
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+                             .depth = depth}));
   frame.add(
       passes::distance_field({.name = "stones",
                               .scene = scene,
@@ -31,12 +29,11 @@ int main(int argc, char** argv) try {
                               .shader = gl::ShaderText::file("examples/shaders/30_stones.frag", passes::pass_shaders()),
                               .lights = {"noon sun"},
                               .environment = "day",
-                              .cache = default_cache(),
                               .lowest = {2.5f, 0.7f, 10},
                               .highest = {6, 1.5f, 17},
                               .color = light,
                               .depth = depth}));
-  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .from = light, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -23,12 +23,8 @@ TargetHandle add_picture(FrameGraph& frame, const std::shared_ptr<const Scene>& 
   const auto light = frame.target(name + ".color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target(name + ".depth", {.format = Format::depth32f});
   const auto picture = frame.target(name + ".picture", {.format = Format::rgba16f});
-  frame.add(passes::sky({.name = name + " sky",
-                         .scene = scene,
-                         .view = "towpath",
-                         .environment = name,
-                         .color = light,
-                         .cache = default_cache()}));
+  frame.add(
+      passes::sky({.name = name + " sky", .scene = scene, .view = "towpath", .environment = name, .color = light}));
   frame.add(passes::forward({.name = name,
                              .scene = scene,
                              .view = "towpath",
@@ -37,10 +33,9 @@ TargetHandle add_picture(FrameGraph& frame, const std::shared_ptr<const Scene>& 
                              .variant = name,
                              .light_bounds = look.bounds,
                              .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+                             .depth = depth}));
   frame.add(passes::tone_map(
-      {.name = "develop " + name, .exposure_ev100 = look.exposure_ev100, .from = light, .into = picture}));
+      {.name = "develop " + name, .exposure_ev100 = look.exposure_ev100, .light = light, .color = picture}));
   return picture;
 }
 
@@ -60,7 +55,7 @@ int main(int argc, char** argv) try {
                                 .softness = 0.25f,
                                 .from = day,
                                 .to = night,
-                                .into = frame.output()}));
+                                .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -20,8 +20,7 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f_stencil8});
   const auto glowing = frame.target("glowing", {.format = Format::rgba16f});
 
-  frame.add(
-      passes::sky({.scene = lock, .view = "window", .environment = "dusk", .color = color, .cache = default_cache()}));
+  frame.add(passes::sky({.scene = lock, .view = "window", .environment = "dusk", .color = color}));
   frame.add(passes::forward({.name = "cottage",
                              .scene = lock,
                              .view = "window",
@@ -29,8 +28,7 @@ int main(int argc, char** argv) try {
                              .environment = "dusk",
                              .without_tags = {"pane"},
                              .color = color,
-                             .depth = depth,
-                             .cache = default_cache()}));
+                             .depth = depth}));
   frame.add(passes::opening({.name = "panes", .scene = lock, .view = "window", .tags = {"pane"}, .depth = depth}));
 
   Pass inside = passes::forward(
@@ -43,13 +41,12 @@ int main(int argc, char** argv) try {
   hole.inside = "panes";
   frame.add(std::move(hole));
 
-  Pass day = passes::sky(
-      {.name = "day", .scene = lock, .view = "window", .environment = "day", .color = color, .cache = default_cache()});
+  Pass day = passes::sky({.name = "day", .scene = lock, .view = "window", .environment = "day", .color = color});
   day.inside = "picture";
   frame.add(std::move(day));
 
   frame.add(passes::bloom({.name = "glow", .strength = 0.06f, .light = color, .color = glowing}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .from = glowing, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .light = glowing, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

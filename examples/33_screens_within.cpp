@@ -14,12 +14,7 @@ namespace {
 void add_view(FrameGraph& frame, const std::shared_ptr<const Scene>& scene, const char* view, int every,
               TargetHandle color, TargetHandle depth, std::vector<Read> shown = {}) {
   const std::string name = view;
-  Pass sky = passes::sky({.name = name + " sky",
-                          .scene = scene,
-                          .view = view,
-                          .environment = "dusk",
-                          .color = color,
-                          .cache = default_cache()});
+  Pass sky = passes::sky({.name = name + " sky", .scene = scene, .view = view, .environment = "dusk", .color = color});
   Pass lock = passes::forward({.name = name,
                                .scene = scene,
                                .view = view,
@@ -27,8 +22,7 @@ void add_view(FrameGraph& frame, const std::shared_ptr<const Scene>& scene, cons
                                .environment = "dusk",
                                .color = color,
                                .depth = depth,
-                               .reads = std::move(shown),
-                               .cache = default_cache()});
+                               .reads = std::move(shown)});
   sky.every = lock.every = every;
   frame.add(std::move(sky));
   frame.add(std::move(lock));
@@ -56,7 +50,7 @@ int main(int argc, char** argv) try {
   add_view(frame, scene, "screens", 1, color, depth,
            {{.slot = "mirror", .target = mirror}, {.slot = "gates", .target = watched}});
   frame.add(passes::bloom({.name = "glow", .strength = 0.05f, .light = color, .color = glowing}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .from = glowing, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .light = glowing, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -17,26 +17,21 @@ int main(int argc, char** argv) try {
   const auto moved = frame.target("moved", {.format = Format::rgba16f});
   const auto glowing = frame.target("glowing", {.format = Format::rgba16f});
 
-  frame.add(passes::sky(
-      {.scene = scene, .view = "gliding", .environment = "dusk", .color = light, .cache = default_cache()}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "gliding",
-                             .lights = {"sun"},
-                             .environment = "dusk",
-                             .color = light,
-                             .depth = depth,
-                             .cache = default_cache()}));
+  frame.add(passes::sky({.scene = scene, .view = "gliding", .environment = "dusk", .color = light}));
+  frame.add(passes::forward(
+      {.scene = scene, .view = "gliding", .lights = {"sun"}, .environment = "dusk", .color = light, .depth = depth}));
   // How far all has come within a twenty-fifth of a second; the shutter is open for half of it.
-  frame.add(passes::velocity({.scene = scene, .view = "gliding", .seconds = 0.04f, .depth = depth, .into = velocity}));
+  frame.add(
+      passes::velocity({.scene = scene, .view = "gliding", .seconds = 0.04f, .depth = depth, .velocity = velocity}));
   frame.add(passes::motion_blur({.scene = scene,
                                  .view = "gliding",
                                  .shutter = 0.5f,
                                  .light = light,
                                  .velocity = velocity,
                                  .depth = depth,
-                                 .into = moved}));
+                                 .color = moved}));
   frame.add(passes::bloom({.name = "glow", .strength = 0.1f, .light = moved, .color = glowing}));
-  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .from = glowing, .into = frame.output()}));
+  frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .light = glowing, .color = frame.output()}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

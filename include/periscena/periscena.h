@@ -33,6 +33,7 @@
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/geometry.h>
 #include <periscena/passes/heat.h>
+#include <periscena/passes/kind.h>
 #include <periscena/passes/light_buffer.h>
 #include <periscena/passes/light_markers.h>
 #include <periscena/passes/meter.h>

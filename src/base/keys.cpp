@@ -149,6 +149,8 @@ std::string numbers_text(std::span<const double> numbers) {
     return std::isfinite(number) ? fmt::format("{:.7g}", number) : std::string("inf");
   };
   if (numbers.size() == 1) return one(numbers[0]);
+  // A corner of a box that holds everything is best left out.
+  if (std::none_of(numbers.begin(), numbers.end(), [](double number) { return std::isfinite(number); })) return "";
   std::string text = "[";
   for (std::size_t i = 0; i < numbers.size(); ++i) text += (i ? ", " : "") + one(numbers[i]);
   return text + "]";

@@ -170,7 +170,10 @@ Scene read_whole_scene(const std::filesystem::path& path, PictureReader& picture
 class FrameFileReader {
  public:
   FrameFileReader(const std::filesystem::path& path, const FrameFileOptions& options)
-      : options_(options), pictures_(options.contents == Contents::whole ? Pixels::decoded : Pixels::left_out) {
+
+      : options_(options),
+        kinds_(options.kinds ? *options.kinds : passes::pass_kinds()),
+        pictures_(options.contents == Contents::whole ? Pixels::decoded : Pixels::left_out) {
     file_.path = path;
     folder_ = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
   }
@@ -184,10 +187,10 @@ class FrameFileReader {
                               "start with [frame] and a [[pass]]; examples/01_first_picture.toml is a short one");
       return std::move(file_);
     }
-    apply_overrides(*root, true);
+    apply_overrides(*root, OverridesOf::frame);
     read_frame(*root);
     if (!scene_file_.empty()) add_scene_file(*root);
-    apply_overrides(*root, false);
+    apply_overrides(*root, OverridesOf::others);
     std::vector<std::string> sections = scene_section_names();
     sections.insert(sections.begin(), {"frame", "choice", "target", "pass"});
     report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
@@ -232,9 +235,11 @@ class FrameFileReader {
   }
 
   /// Settings of [frame] come first: they may choose the scene file, and others may set what is in it.
-  void apply_overrides(Value& root, bool of_frame) {
+  enum class OverridesOf { frame, others };
+
+  void apply_overrides(Value& root, OverridesOf which) {
     for (const std::string& text : options_.overrides) {
-      if (text.starts_with("frame.") == of_frame) apply_override(text, root, file_.diagnostics);
+      if (text.starts_with("frame.") == (which == OverridesOf::frame)) apply_override(text, root, file_.diagnostics);
     }
   }
 
@@ -348,7 +353,7 @@ class FrameFileReader {
     if (!table.empty() && !table.table()) return;  // told already
     for (const passes::SlotInfo& slot : slots) {
       names.push_back(slot.name);
-      if (slot.required && !table.find(slot.name)) {
+      if (slot.need == passes::Need::required && !table.find(slot.name)) {
         problems.error("missing-key", table.empty() ? pass_place : table.place,
                        fmt::format("{} {} no \"{}\"", what, key, slot.name),
                        fmt::format("add {} = {{ {} = \"…\" }} ({})", key, slot.name, slot.sentence));
@@ -370,14 +375,12 @@ class FrameFileReader {
     if (given.name.empty()) given.name = Reference("", table.place);
     std::vector<Read> reads = read_uses<Read>(given.reads, "reads", what, problems);
     std::vector<Write> writes = read_uses<Write>(given.writes, "writes", what, problems);
-    const passes::PassKind* kind = passes::find_pass_kind(given.kind.name);
+    const passes::PassKind* kind = kinds_.find(given.kind.name);
     if (!kind) {
       if (!given.kind.empty()) {
-        std::vector<std::string> names;
-        for (const passes::PassKind& known : passes::pass_kinds()) names.push_back(known.name);
         problems.error("unknown-kind", given.kind.place,
                        fmt::format("{} is of kind \"{}\", which is not there", what, given.kind.name),
-                       name_hint(given.kind.name, names));
+                       name_hint(given.kind.name, kinds_.names()));
       }
       add_broken(given, std::move(reads), std::move(writes), std::move(problems));
       return;
@@ -388,19 +391,17 @@ class FrameFileReader {
     report_unknown_keys(table, what, known_keys, problems);
     // A misspelt "writes" is told once, not again as a missing one.
     const bool misspelt = problems.has_errors() && given.writes.empty();
-    check_slots(what, "reads", kind->reads, kind->own_reads, given.reads, table.place, problems);
-    if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes, given.writes, table.place, problems);
-    const bool draws_scene =
-        std::any_of(kind->keys.begin(), kind->keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
-    if (!given.scene.empty() && !draws_scene) {
+    check_slots(what, "reads", kind->reads, kind->own_reads(), given.reads, table.place, problems);
+    if (!misspelt) check_slots(what, "writes", kind->writes, kind->own_writes(), given.writes, table.place, problems);
+    if (!given.scene.empty() && !kind->draws_scene) {
       problems.error("unknown-key", given.scene.place,
                      fmt::format("{} is of kind {}, which draws no scene", what, kind->name), "remove scene");
       given.scene = {};
     }
-    const Value with_view = with_default_view(table, *kind);
     const std::shared_ptr<const Scene> scene =
         given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
-    Pass pass = kind->make({given.name, &with_view, std::move(reads), std::move(writes), scene, folder_, &pictures_});
+    Pass pass =
+        kind->make({given.name, &table, std::move(reads), std::move(writes), scene, view_, folder_, &pictures_});
     pass.inside = given.inside;
     pass.every = std::max(1, given.every);
     if (!scene) {
@@ -450,16 +451,6 @@ class FrameFileReader {
     }
   }
 
-  /// The pass as the file has it, with the frame's view where it names none.
-  Value with_default_view(const Value& table, const passes::PassKind& kind) const {
-    Value copy = table;
-    const bool takes_view =
-        std::any_of(kind.keys.begin(), kind.keys.end(), [](const KeyInfo& key) { return key.name == "view"; });
-    if (takes_view && !view_.empty() && !table.find("view"))
-      copy.table()->push_back({"view", view_.place, Value{view_.name, view_.place}});
-    return copy;
-  }
-
   /// A pass that can't be made still writes its targets, so that others are not told off for reading them.
   void add_broken(const CommonPassKeys& given, std::vector<Read> reads, std::vector<Write> writes,
                   Diagnostics problems) {
@@ -473,6 +464,7 @@ class FrameFileReader {
   }
 
   FrameFileOptions options_;
+  const passes::PassKinds& kinds_;
   PictureReader pictures_;
   std::filesystem::path folder_;
   FrameFile file_;

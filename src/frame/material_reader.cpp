@@ -25,10 +25,11 @@ const Keys<TextureKeys>& texture_keys() {
           "A PNG, JPEG, Radiance HDR or OpenEXR file: a path from this file's folder")
         .key("holds", &TextureKeys::holds, {.choices = {"color", "data"}},
              "color: for looking at, decoded from sRGB; data: normals, roughness, …, taken as it is")
-        .key("filter", &TextureKeys::filter, {.choices = filter_names()}, "Between pixels, and between mip levels")
-        .key("wrap", &TextureKeys::wrap, {.choices = wrap_names()}, "Beyond the edges")
-        .key("wrap_u", &TextureKeys::wrap_u, {.choices = wrap_names()}, "Only to the left and right")
-        .key("wrap_v", &TextureKeys::wrap_v, {.choices = wrap_names()}, "Only above and below")
+        .key("filter", &TextureKeys::filter, {.choices = choices_of(Filter())},
+             "Between pixels, and between mip levels")
+        .key("wrap", &TextureKeys::wrap, {.choices = choices_of(Wrap())}, "Beyond the edges")
+        .key("wrap_u", &TextureKeys::wrap_u, {.choices = choices_of(Wrap())}, "Only to the left and right")
+        .key("wrap_v", &TextureKeys::wrap_v, {.choices = choices_of(Wrap())}, "Only above and below")
         .key("anisotropy", &TextureKeys::anisotropy, {.minimum = 1, .maximum = 16},
              "Samples along slanted pixels; as many as the device has, if that is less")
         .key("metres_per_tile", &TextureKeys::metres_per_tile, {.unit = "metres", .minimum = 0, .above_minimum = true},
@@ -186,9 +187,9 @@ void read_texture(const ValueMember& section, const SceneSource& source, Scene& 
   Texture texture;
   texture.name = section.name;
   texture.holds = given.holds == "data" ? TextureHolds::data : TextureHolds::color;
-  texture.sampling.filter = parse(filter_names(), given.filter, Filter::linear_levels);
-  texture.sampling.wrap_u = parse(wrap_names(), given.wrap_u.value_or(given.wrap), Wrap::repeat);
-  texture.sampling.wrap_v = parse(wrap_names(), given.wrap_v.value_or(given.wrap), Wrap::repeat);
+  texture.sampling.filter = parse(choices_of(Filter()), given.filter, Filter::linear_levels);
+  texture.sampling.wrap_u = parse(choices_of(Wrap()), given.wrap_u.value_or(given.wrap), Wrap::repeat);
+  texture.sampling.wrap_v = parse(choices_of(Wrap()), given.wrap_v.value_or(given.wrap), Wrap::repeat);
   texture.sampling.anisotropy = given.anisotropy;
   texture.metres_per_tile = given.metres_per_tile;
   if (!given.file.empty()) {

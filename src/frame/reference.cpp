@@ -32,7 +32,8 @@ std::string section_text(const SectionInfo& section) {
 std::string slots_text(const char* verb, const std::vector<passes::SlotInfo>& slots, bool own) {
   std::string text;
   for (const passes::SlotInfo& slot : slots) {
-    text += fmt::format("- {} `{}`{}: {}\n", verb, slot.name, slot.required ? "" : " (may be left out)", slot.sentence);
+    text += fmt::format("- {} `{}`{}: {}\n", verb, slot.name,
+                        slot.need == passes::Need::required ? "" : " (may be left out)", slot.sentence);
   }
   if (own) text += fmt::format("- {} targets by names of its own: your GLSL's, or those that materials show\n", verb);
   return text;
@@ -40,16 +41,17 @@ std::string slots_text(const char* verb, const std::vector<passes::SlotInfo>& sl
 
 }  // namespace
 
-std::string frame_file_reference() {
+std::string frame_file_reference(const passes::PassKinds* kinds) {
   std::string text =
       "# Frame files: every section and key\n\n"
       "Written by the program from the tables that its reader uses (`write_reference`); a test keeps it current.\n\n"
       "## Sections\n\n";
   for (const SectionInfo& section : frame_sections()) text += section_text(section);
   text += "## Kinds of passes\n\n";
-  for (const passes::PassKind& kind : passes::pass_kinds()) {
+  for (const passes::PassKind& kind : (kinds ? *kinds : passes::pass_kinds()).all()) {
     text += fmt::format("### `kind = \"{}\"`\n\n{}\n\n", kind.name, kind.sentence);
-    text += slots_text("reads", kind.reads, kind.own_reads) + slots_text("writes", kind.writes, kind.own_writes) + "\n";
+    text +=
+        slots_text("reads", kind.reads, kind.own_reads()) + slots_text("writes", kind.writes, kind.own_writes()) + "\n";
     text += key_table(kind.keys);
     for (const passes::PassPart& part : kind.parts)
       text += fmt::format("`{}`\n\n{}", part.heading, key_table(part.keys));

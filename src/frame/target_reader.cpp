@@ -10,7 +10,8 @@ struct TargetKeys {
   std::optional<int> samples;
   int levels = 1, layers = 1;
   bool cube = false, lasts = false;
-  std::optional<std::string> holds, resolve;
+  Holds holds = Holds::automatic;
+  ResolveRule resolve = ResolveRule::automatic;
   std::array<float, 4> clear_color{0, 0, 0, 0};
   float clear_depth = 0;
   int clear_stencil = 0;
@@ -30,10 +31,10 @@ const Keys<TargetKeys>& target_keys() {
         .key("cube", &TargetKeys::cube, {}, "Six square faces, read through samplerCube")
         .key("lasts", &TargetKeys::lasts, {},
              "It is wanted after the frame, for probes, captures and reads of your own, whether or not a pass reads it")
-        .key("holds", &TargetKeys::holds, {.choices = holds_names()},
-             "What the numbers mean, for resolves and for looking at; without it, color, or depth or id by the format")
-        .key("resolve", &TargetKeys::resolve, {.choices = resolve_rule_names()},
-             "How samples become one value; without it, average for color and data, first_sample for the others")
+        .key("holds", &TargetKeys::holds, {},
+             "What the numbers mean, for resolves and for looking at; automatic: color, or depth or id by the format")
+        .key("resolve", &TargetKeys::resolve, {},
+             "How samples become one value; automatic: average for color and data, first_sample for the others")
         .key("clear_color", &TargetKeys::clear_color, {},
              "Red, green, blue, alpha before the first pass draws into it, linear")
         .key("clear_depth", &TargetKeys::clear_depth, {.minimum = 0, .maximum = 1},
@@ -86,8 +87,8 @@ void read_targets(const Value& root, FrameGraph& graph, Diagnostics& diagnostics
     description.levels = given.levels;
     description.layers = given.layers;
     if (given.cube) description.shape = TargetShape::cube;
-    if (given.holds) parse_holds(*given.holds, description.holds);
-    if (given.resolve) parse_resolve_rule(*given.resolve, description.resolve);
+    description.holds = given.holds;
+    description.resolve = given.resolve;
     const TargetHandle made = graph.target(section->name, description, section->place);
     if (given.lasts) graph.keep(made);
   }

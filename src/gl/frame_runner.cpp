@@ -51,11 +51,36 @@ bool stays(const PlannedPass& pass) {
                      [](const Write& write) { return write.covering == Covering::rests; });
 }
 
+using Writers = std::vector<std::vector<std::shared_ptr<const Pass>>>;
+
+/// By target: the passes that write it.
+Writers writers_of(const FramePlan& plan) {
+  Writers writers(plan.targets().size());
+  for (const PlannedPass& pass : plan.passes()) {
+    for (const PlannedWrite& write : pass.writes) {
+      if (pass.declared) writers[write.target].push_back(pass.declared);
+    }
+  }
+  return writers;
+}
+
+/// The passes that write what one reads.
+std::vector<std::shared_ptr<const Pass>> sources_of(const FramePlan& plan, const PlannedPass& pass,
+                                                    const Writers& writers) {
+  std::vector<std::shared_ptr<const Pass>> sources;
+  for (const PlannedRead& read : pass.reads) {
+    const auto& found = writers[plan.targets()[read.target].resolved_from.value_or(read.target)];
+    sources.insert(sources.end(), found.begin(), found.end());
+  }
+  return sources;
+}
+
 }  // namespace
 
 /// A pass on the device.
 struct FrameRunner::Step {
-  const Pass* declared = nullptr;
+  std::shared_ptr<const Pass> declared;
+  std::vector<std::shared_ptr<const Pass>> sources;  ///< that write what it reads: its work may have asked them
   int width = 0, height = 0;
   std::unique_ptr<PassWork> work;
   std::vector<int> output_order;  ///< by output location: the colour write it goes to
@@ -96,21 +121,27 @@ void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
   std::vector<Step> earlier = std::move(steps_);
   steps_.clear();
   steps_.reserve(plan_.passes().size());
-  for (std::size_t i = 0; i < plan_.passes().size(); ++i) make_step(i, earlier);
+  const Writers writers = writers_of(plan_);
+  for (std::size_t i = 0; i < plan_.passes().size(); ++i)
+    make_step(i, sources_of(plan_, plan_.passes()[i], writers), earlier);
   make_frame_blocks();
   earlier.clear();
+  shared_.let_go();
   device_.state().forget();
   ready_ = true;
 }
 
-void FrameRunner::make_step(std::size_t index, std::vector<Step>& earlier) {
+void FrameRunner::make_step(std::size_t index, std::vector<std::shared_ptr<const Pass>> sources,
+                            std::vector<Step>& earlier) {
   const PlannedPass& pass = plan_.passes()[index];
   Step step;
-  const auto same = std::find_if(earlier.begin(), earlier.end(),
-                                 [&](const Step& one) { return pass.declared && one.declared == pass.declared.get(); });
+  const auto same = std::find_if(earlier.begin(), earlier.end(), [&](const Step& one) {
+    return pass.declared && one.declared == pass.declared && one.sources == sources;
+  });
   if (same != earlier.end()) step = std::move(*same);
   const bool resized = step.width != pass.width || step.height != pass.height;
-  step.declared = pass.declared.get();
+  step.declared = pass.declared;
+  step.sources = std::move(sources);
   step.holds = false;
   step.width = pass.width;
   step.height = pass.height;
@@ -395,7 +426,7 @@ void FrameRunner::wait() const {
 
 const Camera* FrameRunner::camera(std::size_t pass, int layer) const {
   if (const Camera* camera = steps_[pass].work ? steps_[pass].work->camera_of_layer(layer) : nullptr) return camera;
-  const Pass* declared = steps_[pass].declared;
+  const std::shared_ptr<const Pass>& declared = steps_[pass].declared;
   return declared && declared->camera ? &*declared->camera : nullptr;
 }
 

@@ -91,8 +91,7 @@ OperationStep::OperationStep(SharedThings& shared, const Operation& operation, c
   rule_ = resolve->rule;
   const bool only_stencil = info(from.format).stencil && !info(from.format).depth;
   if (rule_ == ResolveRule::average || only_stencil) return;
-  static const int key = 0;
-  choice_ = shared.get<SampleChoice>(&key, [] { return std::make_shared<SampleChoice>(); });
+  choice_ = shared.get<SampleChoice>(nullptr, [] { return std::make_shared<SampleChoice>(); });
   choice_->for_texture(*texture_);
 }
 

@@ -55,7 +55,7 @@ class FactCheck {
   }
 
   void check_motion(const Read& read, const WantsMotion& wanted, const Writers& writers) {
-    const Place& place = read.place.known() ? read.place : read.target.reference.place;
+    const Place& place = read.target.reference.place;
     for (const Pass* writer : writers) {
       if (writer->problems.has_errors() || std::holds_alternative<std::monostate>(writer->facts)) continue;
       const auto* motions = std::get_if<MotionFacts>(&writer->facts);

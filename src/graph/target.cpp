@@ -5,8 +5,8 @@
 namespace periscena {
 namespace {
 
-constexpr std::array holds_words{"", "color", "data", "normal", "depth", "id"};
-constexpr std::array rule_words{"", "average", "first_sample", "least", "greatest"};
+constexpr std::array holds_words{"automatic", "color", "data", "normal", "depth", "id"};
+constexpr std::array rule_words{"automatic", "average", "first_sample", "least", "greatest"};
 
 template <class Enum, std::size_t count>
 bool parse(const std::array<const char*, count>& words, std::string_view name, Enum& into) {
@@ -65,20 +65,14 @@ ValueKind value_kind(Format format) {
   }
 }
 
-bool parse_holds(std::string_view name, Holds& into) {
-  return parse(holds_words, name, into);
+const std::vector<std::string>& choices_of(Holds) {
+  static const std::vector<std::string> names(holds_words.begin(), holds_words.end());
+  return names;
 }
 
-bool parse_resolve_rule(std::string_view name, ResolveRule& into) {
-  return parse(rule_words, name, into);
-}
-
-std::vector<std::string> holds_names() {
-  return {holds_words.begin() + 1, holds_words.end()};
-}
-
-std::vector<std::string> resolve_rule_names() {
-  return {rule_words.begin() + 1, rule_words.end()};
+const std::vector<std::string>& choices_of(ResolveRule) {
+  static const std::vector<std::string> names(rule_words.begin(), rule_words.end());
+  return names;
 }
 
 }  // namespace periscena

@@ -12,22 +12,22 @@ Enum parse(const std::vector<std::string>& names, const std::string& name) {
 
 }  // namespace
 
-const std::vector<std::string>& filter_names() {
+const std::vector<std::string>& choices_of(Filter) {
   static const std::vector<std::string> names{"nearest", "linear", "linear_levels", "nearest_levels"};
   return names;
 }
 
-const std::vector<std::string>& wrap_names() {
+const std::vector<std::string>& choices_of(Wrap) {
   static const std::vector<std::string> names{"clamp", "repeat", "mirror"};
   return names;
 }
 
 Filter parse_filter(const std::string& name) {
-  return parse<Filter>(filter_names(), name);
+  return parse<Filter>(choices_of(Filter()), name);
 }
 
 Wrap parse_wrap(const std::string& name) {
-  return parse<Wrap>(wrap_names(), name);
+  return parse<Wrap>(choices_of(Wrap()), name);
 }
 
 }  // namespace periscena

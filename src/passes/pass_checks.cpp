@@ -1,6 +1,7 @@
 #include "passes/pass_checks.h"
 
 #include <periscena/base/names.h>
+#include <periscena/passes/kind.h>
 
 #include <fmt/format.h>
 
@@ -8,27 +9,6 @@
 #include <set>
 
 namespace periscena::passes {
-
-Pass pass_of_kind(const char* kind, const std::string& name, Place place) {
-  Pass pass;
-  pass.name = name;
-  pass.kind = kind;
-  pass.place = std::move(place);
-  return pass;
-}
-
-const TargetUse* find_write(const PassSource& source, std::string_view slot) {
-  for (const Write& write : source.writes) {
-    if (write.slot == slot) return &write.target;
-  }
-  return nullptr;
-}
-
-const TargetUse* find_read(const PassSource& source, std::string_view slot) {
-  const auto read =
-      std::find_if(source.reads.begin(), source.reads.end(), [&](const Read& one) { return one.slot == slot; });
-  return read == source.reads.end() ? nullptr : &read->target;
-}
 
 void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::LightBounds> unfit, const char* instead,
                    Pass& pass) {
@@ -125,16 +105,46 @@ void expect_view(const Scene* scene, const Reference& view, const std::string& w
                    "give the frame a scene");
     return;
   }
-  if (view.empty()) {
-    problems.error("missing-key", view.place, fmt::format("{} has no view", who), "name the view to look through");
-    return;
-  }
-  if (scene->find_view(view.name)) return;
+  if (view.empty() || scene->find_view(view.name)) return;  // that it is missing is told by its key
   problems.error(
       "unknown-view", view.place, fmt::format("{} looks through \"{}\", which is no view", who, view.name), [&] {
         const std::vector<std::string> names = names_of(scene->views());
         return names.empty() ? "declare it: [view." + view.name + "] with eye and target" : name_hint(view.name, names);
       });
 }
+
+namespace detail {
+
+void check_names(const NamesOf& names, Pass& pass) {
+  const std::string who = fmt::format("pass \"{}\"", pass.name);
+  const auto list = [](const std::vector<Reference>* given) { return given ? *given : std::vector<Reference>(); };
+  const auto name = [](const Reference* given) { return given ? *given : Reference(); };
+  if (names.view && (names.view_need == Need::required || !names.view->empty())) {
+    expect_view(names.scene, *names.view, who, pass.problems);
+    const View* view = names.scene ? names.scene->find_view(names.view->name) : nullptr;
+    if (view) pass.camera = view->camera;
+  }
+  expect_lighting(names.scene, {names.lights ? *names.lights : LightNames(), name(names.environment), name(names.fog)},
+                  who, pass.problems);
+  expect_objects(names.scene, {list(names.tags), list(names.without_tags), name(names.variant)}, who, pass.problems);
+  expect_objects(names.scene, {list(names.receivers), list(names.without_receivers), {}}, who, pass.problems);
+}
+
+void missing_slot(const char* verb, const SlotInfo& slot, Pass& pass) {
+  pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" {} no {}", pass.name, verb, slot.name),
+                      fmt::format("name a target for it: {}", slot.sentence));
+}
+
+const TargetUse& target_of(const TargetUse& use) {
+  return use;
+}
+const TargetUse& target_of(const Read& read) {
+  return read.target;
+}
+const TargetUse& target_of(const Write& write) {
+  return write.target;
+}
+
+}  // namespace detail
 
 }  // namespace periscena::passes

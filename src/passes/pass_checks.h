@@ -15,26 +15,10 @@
 
 namespace periscena::passes {
 
-/// A pass of some kind, with nothing in it yet.
-Pass pass_of_kind(const char* kind, const std::string& name, Place place);
-
-/// Gives a pass that looks through a view its camera and its work, unless something is wrong with it.
-template <class OwnWork, class Options>
-Pass with_work(Pass pass, const Options& options) {
-  if (pass.problems.has_errors()) return pass;
-  pass.camera = options.scene->find_view(options.view.name)->camera;
-  pass.work = gl::work<OwnWork>(options);
-  return pass;
-}
-
 /// A program of the library by its name: "periscena/forward.vert"
 inline gl::ShaderText pass_shader(const std::string& name) {
   return gl::ShaderText::embedded(name, pass_shaders());
 }
-
-/// What a pass reads or writes by a name, or null.
-const TargetUse* find_read(const PassSource& source, std::string_view slot);
-const TargetUse* find_write(const PassSource& source, std::string_view slot);
 
 /// Reports a way that is not for this kind of pass.
 void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::LightBounds> unfit, const char* instead,

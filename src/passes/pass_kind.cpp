@@ -2,67 +2,67 @@
 
 #include "draw/shaders.h"
 
-#include <periscena/passes/accumulate.h>
-#include <periscena/passes/ambient_occlusion.h>
-#include <periscena/passes/bloom.h>
-#include <periscena/passes/blur.h>
-#include <periscena/passes/deferred.h>
-#include <periscena/passes/depth_of_field.h>
-#include <periscena/passes/distance_field.h>
-#include <periscena/passes/filters.h>
-#include <periscena/passes/forward.h>
-#include <periscena/passes/fullscreen.h>
-#include <periscena/passes/geometry.h>
-#include <periscena/passes/heat.h>
-#include <periscena/passes/light_buffer.h>
-#include <periscena/passes/light_markers.h>
-#include <periscena/passes/meter.h>
-#include <periscena/passes/motion_blur.h>
-#include <periscena/passes/opening.h>
-#include <periscena/passes/overdraw.h>
-#include <periscena/passes/particles.h>
-#include <periscena/passes/shadow_map.h>
-#include <periscena/passes/shrink.h>
-#include <periscena/passes/sky.h>
-#include <periscena/passes/smooth_edges.h>
-#include <periscena/passes/sprites.h>
-#include <periscena/passes/text.h>
-#include <periscena/passes/tone_map.h>
-#include <periscena/passes/trails.h>
-#include <periscena/passes/transfer.h>
-#include <periscena/passes/transition.h>
-#include <periscena/passes/velocity.h>
-#include <periscena/passes/world_text.h>
+#include <periscena/base/error.h>
+
+#include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 namespace periscena::gl {
 ShaderLibrary passes_texts();  // written by cmake/embed.cmake
 }
 
 namespace periscena::passes {
+namespace {
 
-std::span<const PassKind> pass_kinds() {
-  static const std::vector<PassKind> kinds{forward_kind(),        geometry_kind(),      ambient_occlusion_kind(),
-                                           deferred_kind(),       light_buffer_kind(),  overdraw_kind(),
-                                           heat_kind(),           shadow_map_kind(),    sky_kind(),
-                                           fullscreen_kind(),     meter_kind(),         bloom_kind(),
-                                           blur_kind(),           tone_map_kind(),      grade_kind(),
-                                           color_table_kind(),    vignette_kind(),      grain_kind(),
-                                           fringe_kind(),         sharpen_kind(),       pixelate_kind(),
-                                           depth_of_field_kind(), trails_kind(),        velocity_kind(),
-                                           motion_blur_kind(),    smooth_edges_kind(),  accumulate_kind(),
-                                           shrink_kind(),         transition_kind(),    opening_kind(),
-                                           distance_field_kind(), light_markers_kind(), sprites_kind(),
-                                           text_kind(),           world_text_kind(),    particles_kind(),
-                                           copy_kind(),           resolve_kind(),       mip_chain_kind()};
-  return kinds;
+/// A name that comes twice, or nothing.
+template <class Named>
+const std::string* find_twin(const std::vector<Named>& list) {
+  std::set<std::string_view> seen;
+  for (const Named& one : list) {
+    if (!seen.insert(one.name).second) return &one.name;
+  }
+  return nullptr;
 }
 
-const PassKind* find_pass_kind(std::string_view name) {
-  const auto kinds = pass_kinds();
-  const auto found = std::find_if(kinds.begin(), kinds.end(), [&](const PassKind& kind) { return kind.name == name; });
-  return found == kinds.end() ? nullptr : &*found;
+}  // namespace
+
+void PassKinds::add(PassKind kind, Place place) {
+  Diagnostics problems;
+  const auto refuse = [&](const std::string& what, const char* help) {
+    problems.error("bad-kind", place, fmt::format("the kind of pass \"{}\" {}", kind.name, what), help);
+  };
+  if (kind.name.empty()) refuse("has no name", "name it as frame files are to call it");
+  if (find(kind.name)) {
+    problems.error("taken-name", place, fmt::format("there is a kind of pass \"{}\" already", kind.name),
+                   "choose another name");
+  }
+  if (const std::string* key = find_twin(kind.keys))
+    refuse(fmt::format("has two keys \"{}\"", *key), "name each key once");
+  for (const std::vector<SlotInfo>* slots : {&kind.reads, &kind.writes}) {
+    if (const std::string* slot = find_twin(*slots))
+      refuse(fmt::format("has two {} \"{}\"", slots == &kind.reads ? "reads" : "writes", *slot), "name each slot once");
+  }
+  for (const std::string& slot : kind.unbound) {
+    refuse(fmt::format("has no member for the target \"{}\"", slot),
+           "give its slot a member of the options: &Options::color");
+  }
+  if (!kind.make) refuse("can't be made", "say what it does: set finish");
+  if (problems.has_errors()) throw Mistake(std::move(problems));
+  kinds_.push_back(std::move(kind));
+}
+
+const PassKind* PassKinds::find(std::string_view name) const {
+  const auto found =
+      std::find_if(kinds_.begin(), kinds_.end(), [&](const PassKind& kind) { return kind.name == name; });
+  return found == kinds_.end() ? nullptr : &*found;
+}
+
+std::vector<std::string> PassKinds::names() const {
+  std::vector<std::string> names;
+  for (const PassKind& kind : kinds_) names.push_back(kind.name);
+  return names;
 }
 
 gl::ShaderLibrary pass_shaders() {

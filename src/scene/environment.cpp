@@ -229,12 +229,13 @@ EnvironmentLight light_of(const Environment& environment, const std::filesystem:
   return light;
 }
 
-std::filesystem::path default_cache() {
+std::string default_cache() {
   // "If an implementation encounters a relative path … it should consider the path invalid and ignore it" (XDG Base
   // Directory Specification 0.8).
   if (const char* folder = std::getenv("XDG_CACHE_HOME"); folder && std::filesystem::path(folder).is_absolute())
-    return std::filesystem::path(folder) / "periscena";
-  if (const char* home = std::getenv("HOME"); home && *home) return std::filesystem::path(home) / ".cache/periscena";
+    return (std::filesystem::path(folder) / "periscena").string();
+  if (const char* home = std::getenv("HOME"); home && *home)
+    return (std::filesystem::path(home) / ".cache/periscena").string();
   return {};
 }
 

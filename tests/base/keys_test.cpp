@@ -138,11 +138,11 @@ TEST_CASE("keys in degrees fill members in radians, within their range") {
   CHECK(read(45, cone).empty());
   CHECK(cone.angle == Approx(std::atan(1.0)));
   Diagnostics checked;
-  keys.check(cone, {}, checked);
+  keys.check(cone, "a cone", {}, checked);
   CHECK(checked.empty());
   CHECK_THAT(read(90, cone), Catch::Contains("\"angle_degrees\" is 90, out of its range"));
   CHECK(cone.angle == Approx(std::atan(1.0)));
-  keys.check({.angle = 1}, {}, checked);
+  keys.check({.angle = 1}, "a cone", {}, checked);
   CHECK(checked.has_errors());
 }
 

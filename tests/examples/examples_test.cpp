@@ -97,6 +97,21 @@ TEST_CASE("examples 27 to 34 run as programs and as frame files: both give the s
                                {"34_motion_blur", "3"}});
 }
 
+TEST_CASE("a kind of a program's own draws the same from C++ and from a frame file, and has a page of reference") {
+  const Scratch scratch("own-kind");
+  const std::string program = PERISCENA_BINARY_FOLDER "/examples/example_35_own_kind";
+  const std::string by_program = (scratch / "program.png").string(), by_file = (scratch / "file.png").string();
+  REQUIRE(run_process({program, by_program, "--built"}).exit_code == 0);
+  REQUIRE(run_process({program, by_file, "examples/35_own_kind.toml"}).exit_code == 0);
+  REQUIRE(difference(read_png(by_program), read_png(by_file)).most == 0);
+  REQUIRE_THAT(run_process({program, by_file, "--reference"}).out,
+               Catch::Contains("| `strength` | number | 0 to 1 | `0.85` | How dark lines are |"));
+  // The command does not have it, and says so.
+  REQUIRE_THAT(periscena_command({"check", "examples/35_own_kind.toml"}).out +
+                   periscena_command({"check", "examples/35_own_kind.toml"}).error,
+               Catch::Contains("unknown-kind") && Catch::Contains("contours"));
+}
+
 TEST_CASE("the picking example names what is at its pixels, and so does probe") {
   const Scratch scratch("picking");
   const Answer program =

@@ -149,7 +149,7 @@ class Mutation {
       const std::size_t open = lines_[i].find('"'),
                         close = open == lines_[i].npos ? open : lines_[i].find('"', open + 1);
       if (close == lines_[i].npos) return;
-      const passes::PassKind* kind = passes::find_pass_kind(lines_[i].substr(open + 1, close - open - 1));
+      const passes::PassKind* kind = passes::pass_kinds().find(lines_[i].substr(open + 1, close - open - 1));
       if (!kind || kind->keys.empty()) return;
       const KeyInfo& key = kind->keys[pick(kind->keys.size())];
       // Instead of one that is there.

@@ -1,8 +1,8 @@
 #include "gl/draws.h"
+#include "resident.h"
 
 #include <epoxy/gl.h>
 
-#include <fstream>
 #include <random>
 
 using namespace periscena;
@@ -38,13 +38,6 @@ struct ObjectCount {
   bool operator==(const ObjectCount&) const = default;
 };
 
-std::size_t resident_bytes() {
-  std::ifstream file("/proc/self/statm");
-  std::size_t pages = 0, resident = 0;
-  file >> pages >> resident;
-  return resident * 4096;
-}
-
 /// Targets that follow the frame and one that does not, samples, history, a renderbuffer, a view and a copy.
 struct Everything {
   FrameGraph frame;
@@ -63,7 +56,7 @@ struct Everything {
                    "uniform sampler2D last, now_;\nuniform sampler2D now;\n"));
     frame.add(
         fill("half", "texture(trail, uv)", {.target = half}, "vec4", {{"trail", trail}}, "uniform sampler2D trail;\n"));
-    frame.add(passes::mip_chain({.target = half}));
+    frame.add(passes::mip_chain({.levels = half}));
     frame.add(fill("end", "vec4(textureLod(half_, uv, 1.0).r, texture(fixed_, uv).r, 0.0, 1.0)",
                    {.target = frame.output()}, "vec4", {{"half_", half}, {"fixed_", fixed}},
                    "uniform sampler2D half_;\nuniform sampler2D fixed_;\n"));

@@ -293,7 +293,7 @@ TEST_CASE("history, resolves and copies touch no heap in a steady frame, either"
   frame.add(fill("trail", "0.5 * texture(last, uv) + texture(now, uv) + vec4(texture(ids, uv))", {.target = trail},
                  "vec4", {{.slot = "last", .target = trail, .history = 3}, {"now", samples}, {"ids", ids}},
                  "uniform sampler2D last;\nuniform sampler2D now;\nuniform usampler2D ids;\n"));
-  frame.add(passes::copy({.from = {.target = trail}, .to = {.target = half}, .linear = true}));
+  frame.add(passes::copy({.from = {.target = trail}, .to = {.target = half}, .filter = passes::Stretch::linear}));
   frame.add(fill("end", "texture(half_, uv)", {.target = frame.output()}, "vec4", {{"half_", half}},
                  "uniform sampler2D half_;\n"));
   gl::FrameRunner runner(device, frame.plan(16, 16, device.limits()).value());

@@ -36,7 +36,9 @@ TEST_CASE_METHOD(TestDevice, "copies stretch, by the nearest pixel or linearly")
                        half = frame.target("half", {.format = Format::rgba32f, .size = TargetSize::of_frame(0.5f)});
     frame.keep(half);
     frame.add(fill("steps", "vec4(mod(floor(gl_FragCoord.x), 2.0))", {.target = from}));
-    frame.add(passes::copy({.from = {.target = from}, .to = {.target = half}, .linear = linear}));
+    frame.add(passes::copy({.from = {.target = from},
+                            .to = {.target = half},
+                            .filter = linear ? passes::Stretch::linear : passes::Stretch::nearest}));
     gl::FrameRunner runner(device, planned(frame, device));
     runner.run(0);
     const double value = runner.read("half").at(1, 1)[0];
@@ -75,7 +77,7 @@ TEST_CASE_METHOD(TestDevice, "a mip chain holds the means of what each pixel cov
   const TargetHandle chain = frame.target("chain", {.format = Format::rgba32f, .levels = 0});
   frame.keep(chain);
   frame.add(fill("ramp", ramp, {.target = chain}));
-  frame.add(passes::mip_chain({.target = chain}));
+  frame.add(passes::mip_chain({.levels = chain}));
   gl::FrameRunner runner(device, planned(frame, device));
   runner.run(0);
   for (int level = 1; level < 4; ++level) {
@@ -124,8 +126,8 @@ TEST_CASE("copies that OpenGL would refuse, or that mean nothing, are told by th
   CHECK(slug(depth, other_depth, {}) == "copy-formats");
   CHECK(slug(depth, color, {}) == "copy-formats");
   CHECK(slug(depth, depth, {}).empty());
-  CHECK(slug(depth, depth, {.linear = true}) == "copy-filter");
-  CHECK(slug(ids, ids, {.linear = true}) == "copy-filter");
+  CHECK(slug(depth, depth, {.filter = passes::Stretch::linear}) == "copy-filter");
+  CHECK(slug(ids, ids, {.filter = passes::Stretch::linear}) == "copy-filter");
   CHECK(slug(color, color, {.from_area = {8, 8, 9, 1}}) == "area-outside");
   CHECK(slug(color, color, {.to_area = {-1, 0, 4, 4}}) == "area-outside");
   CHECK(slug(color, color, {.to_area = {0, 0, 4, 0}}) == "area-outside");

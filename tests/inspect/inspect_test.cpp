@@ -43,7 +43,7 @@ struct Kinds {
     touch.work = gl::raw_work([](gl::PassContext&) {}, gl::Touched::nothing);
     frame.add(std::move(touch));
     frame.add(fill("chain", "vec4(0.5)", {.target = chain}));
-    frame.add(passes::mip_chain({.target = chain}));
+    frame.add(passes::mip_chain({.levels = chain}));
     for (const int layer : {0, 1}) {
       frame.add(fill("layer " + std::to_string(layer), fmt::format("ivec4(-5, {}, 0, 0)", layer),
                      {.target = layers, .layer = layer}, "ivec4"));

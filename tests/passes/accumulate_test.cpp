@@ -50,13 +50,13 @@ struct OverTime {
     const TargetHandle count = frame.target("count", {.format = Format::r16f});
     for (const TargetHandle kept : {color, steady, count}) frame.keep(kept);
     frame.add(passes::forward({.scene = scene, .view = "front", .color = color, .depth = depth}));
-    frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .into = velocity}));
+    frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .velocity = velocity}));
     options.scene = scene;
     options.view = "front";
     options.from = color;
     options.velocity = velocity;
     options.depth = depth;
-    options.into = steady;
+    options.color = steady;
     options.count = count;
     frame.add(passes::accumulate(options));
     runner = std::make_unique<gl::FrameRunner>(device, planned(frame, device, width, height));
@@ -82,7 +82,7 @@ Image many_samples(gl::Device& device, const std::shared_ptr<const Scene>& scene
                        .view = "front",
                        .color = color,
                        .depth = frame.target("depth", {.format = Format::depth32f, .size = TargetSize::of_frame(8)})}));
-  frame.add(passes::shrink({.filter = passes::ShrinkFilter::box, .from = color, .into = mean}));
+  frame.add(passes::shrink({.filter = passes::ShrinkFilter::box, .from = color, .color = mean}));
   gl::FrameRunner runner(device, planned(frame, device, wide, high));
   runner.run(seconds);
   return runner.read("mean");
@@ -209,13 +209,13 @@ TEST_CASE_METHOD(TestDevice,
       {.scene = scene, .view = "front", .color = frame.target("drawn", {.format = Format::rgba32f}), .depth = depth}));
   frame.add(
       fill("spoilt", "frame.time < 0.05 && gl_FragCoord.x < 20.0 ? vec4(sqrt(-uv.y)) : vec4(0.5)", {.target = color}));
-  frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .into = velocity}));
+  frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .velocity = velocity}));
   frame.add(passes::accumulate({.scene = scene,
                                 .view = "front",
                                 .from = color,
                                 .velocity = velocity,
                                 .depth = depth,
-                                .into = steady,
+                                .color = steady,
                                 .count = frame.target("count", {.format = Format::r16f})}));
   gl::FrameRunner runner(device, planned(frame, device, wide, high));
   for (int i = 0; i < 12; ++i) {
@@ -238,13 +238,14 @@ TEST_CASE("accumulation wants motions since the frame before, of its own view") 
                        steady = frame.target("steady", {.format = Format::rgba16f});
     frame.keep(steady);
     frame.add(passes::forward({.scene = viewed, .view = view, .color = color, .depth = depth}));
-    frame.add(passes::velocity({.scene = viewed, .view = view, .seconds = 0.04f, .depth = depth, .into = velocity}));
+    frame.add(
+        passes::velocity({.scene = viewed, .view = view, .seconds = 0.04f, .depth = depth, .velocity = velocity}));
     frame.add(passes::accumulate({.scene = viewed,
                                   .view = "front",
                                   .from = color,
                                   .velocity = velocity,
                                   .depth = depth,
-                                  .into = steady,
+                                  .color = steady,
                                   .count = frame.target("count", {.format = Format::r16f})}));
     CHECK_THAT(to_text(frame.plan(wide, high).diagnostics()),
                Catch::Contains(view == std::string("front") ? "other-interval" : "other-view"));

@@ -24,7 +24,7 @@ Image blurred(gl::Device& device, const Image& picture, const passes::Blur& opti
   PictureFrame one(picture);
   passes::Blur with = options;
   with.from = one.light;
-  with.into = one.result;
+  with.color = one.result;
   one.frame.add(passes::blur(with));
   return one.run(device);
 }
@@ -237,11 +237,11 @@ TEST_CASE("passes after the scene say what light they take, so that a wrong orde
   frame.keep(graded);
   frame.keep(glowing);
   frame.add(passes::forward({.name = "lock", .scene = scene, .view = "front", .color = light}));
-  frame.add(passes::grade({.name = "look", .from = light, .into = graded}));
-  frame.add(passes::tone_map({.name = "develop", .from = light, .into = toned}));
-  frame.add(passes::blur({.from = toned, .into = soft}));
+  frame.add(passes::grade({.name = "look", .from = light, .color = graded}));
+  frame.add(passes::tone_map({.name = "develop", .light = light, .color = toned}));
+  frame.add(passes::blur({.from = toned, .color = soft}));
   frame.add(passes::bloom({.name = "glow", .light = soft, .color = glowing}));
-  frame.add(passes::tone_map({.name = "develop again", .from = toned, .into = frame.output()}));
+  frame.add(passes::tone_map({.name = "develop again", .light = toned, .color = frame.output()}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
   CHECK(told.find("warning[not-toned]: pass \"look\" takes colours of 0 to 1, as for a screen, but \"light\", which it "

@@ -221,13 +221,13 @@ TEST_CASE_METHOD(TestDevice, "cascades that can't be are told") {
   CHECK(slugs({}).empty());
   CHECK(slugs({.cascades = 2}) == "unknown-view ");
   CHECK(slugs({.cascades = 2, .view = "frnt"}) == "unknown-view ");
-  CHECK(slugs({.cascades = 5, .view = "front"}) == "bad-shadow ");
-  CHECK(slugs({.cascades = 2, .view = "front", .reach = 0}) == "bad-shadow ");
-  CHECK(slugs({.cascades = 2, .view = "front", .split_weight = NAN}) == "bad-shadow ");
+  CHECK(slugs({.cascades = 5, .view = "front"}) == "out-of-range ");
+  CHECK(slugs({.cascades = 2, .view = "front", .reach = 0}) == "out-of-range ");
+  CHECK(slugs({.cascades = 2, .view = "front", .split_weight = NAN}) == "not-finite ");
   CHECK(slugs({.radius = 1.5f}) == "bad-shadow ");
-  CHECK(slugs({.filter = ShadowFilter::disc, .radius = 100}) == "bad-shadow ");
-  CHECK(slugs({.bias = INFINITY}) == "bad-shadow ");
-  CHECK(slugs({.normal_bias = NAN}) == "bad-shadow ");
+  CHECK(slugs({.filter = ShadowFilter::disc, .radius = 100}) == "out-of-range ");
+  CHECK(slugs({.bias = INFINITY}) == "not-finite ");
+  CHECK(slugs({.normal_bias = NAN}) == "not-finite ");
   const auto planned = [&](const passes::ShadowMap& options, int layers, int map_size) {
     std::string found;
     for (const Diagnostic& diagnostic : avenue.frame(options, layers, map_size).plan(width, height).diagnostics())

@@ -41,7 +41,7 @@ struct Lens : PictureFrame {
     options.view = "front";
     options.light = light;
     options.depth = depth;
-    options.into = result;
+    options.color = result;
     frame.add(passes::depth_of_field(options));
   }
 
@@ -132,7 +132,7 @@ TEST_CASE("a lens that can't be is told: parallel rays, focused within its focal
                                       .focus_distance = 0.01f,
                                       .light = light,
                                       .depth = depth,
-                                      .into = frame.output()}));
+                                      .color = frame.output()}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
   CHECK(told.find("error[parallel-view]: pass \"plan\" looks through \"plan\", whose rays are parallel") !=

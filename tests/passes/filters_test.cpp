@@ -29,7 +29,7 @@ template <class Options, class Make>
 Image filtered(gl::Device& device, const Image& picture, Options options, Make make, double seconds = 0) {
   PictureFrame one(picture);
   options.from = one.light;
-  options.into = one.result;
+  options.color = one.result;
   one.frame.add(make(options, Place::here()));
   return one.run(device, seconds);
 }
@@ -84,8 +84,8 @@ TEST_CASE_METHOD(TestDevice, "a colour table gives what exact interpolation give
       write_file(file, table_text(dimensions, dimensions == 3 ? 17 : 4999));
       const ColorTable table = read_color_table(file);
       CHECK(table.title == "dusk");
-      const Image changed =
-          filtered(device, picture, passes::ColorTablePass{.file = file, .of_light = of_light}, passes::color_table);
+      const Image changed = filtered(
+          device, picture, passes::ColorTablePass{.file = file.string(), .of_light = of_light}, passes::color_table);
       for (int y = 0; y < 16; ++y) {
         for (int x = 0; x < 64; ++x) {
           const auto from = picture.at(x, y);
@@ -231,10 +231,10 @@ struct Chain : PictureFrame {
       return frame.target(name, {.format = Format::rgba32f, .size = TargetSize::of_frame(smaller ? 0.5f : 1)});
     };
     const TargetHandle a = between("a"), b = between("b"), c = frame.target("c", {.format = Format::rgba32f});
-    frame.add(passes::fringe({.strength = 0.02f, .from = light, .into = a}));
-    frame.add(passes::grade({.gain = {1, 0.9f, 0.8f}, .saturation = 1.5f, .from = a, .into = b}));
-    frame.add(passes::vignette({.strength = 0.6f, .from = b, .into = c}));
-    frame.add(passes::grain({.from = c, .into = result}));
+    frame.add(passes::fringe({.strength = 0.02f, .from = light, .color = a}));
+    frame.add(passes::grade({.gain = {1, 0.9f, 0.8f}, .saturation = 1.5f, .from = a, .color = b}));
+    frame.add(passes::vignette({.strength = 0.6f, .from = b, .color = c}));
+    frame.add(passes::grain({.from = c, .color = result}));
     if (keeps) frame.keep(b);
     frame.set_fusing(fuses);
   }
@@ -282,11 +282,11 @@ TEST_CASE_METHOD(
     one.frame.keep(shown);
     one.frame.keep(grey);
     one.frame.set_fusing(fuses);
-    one.frame.add(passes::vignette({.strength = 0.5f, .from = one.light, .into = between}));
-    one.frame.add(passes::grade({.gain = {0.9f, 1, 1.1f}, .from = between, .into = shown}));
-    one.frame.add(passes::vignette({.name = "vignette again", .strength = 0.5f, .from = one.light, .into = again}));
-    one.frame.add(passes::grade({.name = "as light", .gain = {0.9f, 1, 1.1f}, .from = again, .into = one.result}));
-    one.frame.add(passes::vignette({.name = "grey", .strength = 0, .from = one.light, .into = grey}));
+    one.frame.add(passes::vignette({.strength = 0.5f, .from = one.light, .color = between}));
+    one.frame.add(passes::grade({.gain = {0.9f, 1, 1.1f}, .from = between, .color = shown}));
+    one.frame.add(passes::vignette({.name = "vignette again", .strength = 0.5f, .from = one.light, .color = again}));
+    one.frame.add(passes::grade({.name = "as light", .gain = {0.9f, 1, 1.1f}, .from = again, .color = one.result}));
+    one.frame.add(passes::vignette({.name = "grey", .strength = 0, .from = one.light, .color = grey}));
     const Image light = one.run(device), encoded_ = one.runner(device).read("shown"),
                 other = one.runner(device).read("grey");
     for (int y = 0; y < 20; ++y) {
@@ -311,15 +311,15 @@ struct Developed : PictureFrame {
                        b = frame.target("b", {.format = Format::rgba32f}),
                        c = frame.target("c", {.format = Format::rgba32f});
     frame.add(passes::meter({.light = light, .exposure = exposure}));
-    frame.add(passes::fringe({.strength = 0.02f, .from = light, .into = a}));
+    frame.add(passes::fringe({.strength = 0.02f, .from = light, .color = a}));
     frame.add(passes::tone_map({.compensation_ev = 0.5f,
                                 .curve = passes::ToneCurve::film,
                                 .dither = true,
-                                .from = a,
+                                .light = a,
                                 .exposure = exposure,
-                                .into = b}));
-    frame.add(passes::grade({.gain = {1, 0.9f, 0.8f}, .from = b, .into = c}));
-    frame.add(passes::grain({.from = c, .into = result}));
+                                .color = b}));
+    frame.add(passes::grade({.gain = {1, 0.9f, 0.8f}, .from = b, .color = c}));
+    frame.add(passes::grain({.from = c, .color = result}));
     frame.set_fusing(fuses);
   }
 };
@@ -362,8 +362,8 @@ void main() { color = vec4(uv * 8.0, 4.0 + 4.0 * sin(40.0 * uv.x), 1.0); })",
                                              passes::pass_shaders());
     waves.writes = {{.slot = "color", .target = light}};
     frame.add(passes::fullscreen(waves));
-    frame.add(passes::tone_map({.exposure_ev100 = 0, .each_sample = true, .from = light, .into = bent}));
-    frame.add(passes::vignette({.strength = 0.6f, .from = bent, .into = dark}));
+    frame.add(passes::tone_map({.exposure_ev100 = 0, .each_sample = true, .light = light, .color = bent}));
+    frame.add(passes::vignette({.strength = 0.6f, .from = bent, .color = dark}));
     frame.keep(dark);
     frame.set_fusing(fuses);
     gl::FrameRunner runner(device, frame.plan(40, 24, device.limits()).value());
@@ -381,13 +381,13 @@ TEST_CASE_METHOD(TestDevice, "light that is bent twice is told of, and both are 
   PictureFrame one(picture);
   const TargetHandle between = one.frame.target("between", {.format = Format::rgba32f});
   one.frame.add(
-      passes::tone_map({.exposure_ev100 = -1, .curve = passes::ToneCurve::film, .from = one.light, .into = between}));
+      passes::tone_map({.exposure_ev100 = -1, .curve = passes::ToneCurve::film, .light = one.light, .color = between}));
   one.frame.add(passes::tone_map({.name = "again",
                                   .exposure_ev100 = -1,
                                   .curve = passes::ToneCurve::reinhard,
                                   .white = 4,
-                                  .from = between,
-                                  .into = one.result}));
+                                  .light = between,
+                                  .color = one.result}));
   const Image found = one.run(device);
   CHECK(passes_of(one.runner(device).plan()) == "tone map; again; ");
   CHECK(to_text(one.frame.plan(one.width, one.height).diagnostics()).find("warning[toned-twice]") != std::string::npos);
@@ -404,6 +404,6 @@ TEST_CASE_METHOD(TestDevice, "filters stay apart where somebody looks between th
   CHECK(passes_of(Chain(picture, true, true).runner(device).plan()) == "fringe + grade; vignette + grain; ");
   CHECK(passes_of(Chain(picture, true, false, true).runner(device).plan()) == "fringe + grade; vignette + grain; ");
   Chain looked_at(picture, true);
-  looked_at.frame.add(passes::sharpen({.from = "a", .into = looked_at.frame.output()}));
+  looked_at.frame.add(passes::sharpen({.from = "a", .color = looked_at.frame.output()}));
   CHECK(passes_of(looked_at.runner(device).plan()).find("fringe; ") == 0);
 }

@@ -90,8 +90,8 @@ TEST_CASE_METHOD(TestDevice, "a deferred pass counts the lights that its pixels 
   }
   passes::Heat heat{.most = 9};
   heat.amount = "count 3";
-  heat.into = frame.target("heat", {.format = Format::rgba32f});
-  frame.keep(heat.into);
+  heat.color = frame.target("heat", {.format = Format::rgba32f});
+  frame.keep(heat.color);
   frame.add(passes::heat(heat));
   gl::FrameRunner runner(device, frame.plan(160, 160, device.limits()).value());
   runner.run(0);
@@ -135,7 +135,7 @@ TEST_CASE(
   frame.add(passes::deferred(light));
   passes::Heat heat;
   heat.amount = light.light_count;
-  heat.into = frame.output();
+  heat.color = frame.output();
   frame.add(passes::heat(heat));
   CHECK_THAT(to_text(frame.plan(64, 48).diagnostics()),
              Catch::Contains("output-type") && Catch::Contains("sampler-type"));

@@ -166,7 +166,7 @@ TEST_CASE("markers say what is wrong with them, in the plan") {
   frame.add(passes::light_markers(options));
   std::vector<std::string> found;
   for (const Diagnostic& one : frame.plan(8, 8).diagnostics()) found.push_back(one.slug);
-  REQUIRE(found == std::vector<std::string>{"unknown-light", "out-of-range", "not-finite"});
+  REQUIRE(found == std::vector<std::string>{"out-of-range", "not-finite", "unknown-light"});
   FrameGraph confused;
   const TargetHandle light = confused.target("light", {.format = Format::rgba16f});
   confused.add(passes::forward({.scene = night.scene, .view = "front", .color = light}));

@@ -18,7 +18,7 @@ struct Metered : PictureFrame {
     options.exposure = exposure;
     frame.add(passes::meter(options));
     frame.add(
-        passes::tone_map({.curve = passes::ToneCurve::clip, .from = light, .exposure = exposure, .into = result}));
+        passes::tone_map({.curve = passes::ToneCurve::clip, .light = light, .exposure = exposure, .color = result}));
   }
 
   /// EV100 kept and measured.
@@ -132,13 +132,13 @@ TEST_CASE_METHOD(TestDevice, "dither rounds right on average, and leaves black a
     return Vec3::Constant(x < 8 ? 0.0f : x >= 248 ? 1.0f : 0.2f + 0.00001f * static_cast<float>(x));
   });
   PictureFrame one(ramp);
-  one.frame.add(passes::tone_map({.from = one.light, .into = one.result}));
+  one.frame.add(passes::tone_map({.light = one.light, .color = one.result}));
   one.frame.add(passes::tone_map({.name = "dithered",
                                   .exposure_ev100 = -std::log2(1.2f),
                                   .curve = passes::ToneCurve::clip,
                                   .dither = true,
-                                  .from = one.light,
-                                  .into = one.frame.output()}));
+                                  .light = one.light,
+                                  .color = one.frame.output()}));
   one.runner(device).run(0);
   const Image shown = one.runner(device).read("output");
   int values = 0;

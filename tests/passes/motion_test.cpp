@@ -70,7 +70,8 @@ struct Motions : Fairground {
                                .view = "front",
                                .color = frame.target("color", {.format = Format::rgba16f}),
                                .depth = depth}));
-    frame.add(passes::velocity({.scene = scene, .view = "front", .seconds = interval, .depth = depth, .into = moved}));
+    frame.add(
+        passes::velocity({.scene = scene, .view = "front", .seconds = interval, .depth = depth, .velocity = moved}));
     gl::FrameRunner runner(device, planned(frame, device, width, height));
     runner.run(seconds);
     return runner.read("velocity");
@@ -107,7 +108,7 @@ Image blurred(gl::Device& device, const Image& picture, const std::string& veloc
   options.light = one.light;
   options.velocity = moved;
   options.depth = depth;
-  options.into = one.result;
+  options.color = one.result;
   one.frame.add(passes::motion_blur(options));
   return one.run(device);
 }
@@ -257,14 +258,14 @@ TEST_CASE("passes that want motions are told when they get something else") {
                      moved = frame.target("moved", {.format = Format::rgba16f});
   frame.keep(moved);
   frame.add(passes::forward({.scene = fair.scene, .view = "front", .color = light, .depth = depth}));
-  frame.add(passes::velocity({.scene = fair.scene, .view = "front", .seconds = -1, .depth = depth, .into = bytes}));
+  frame.add(passes::velocity({.scene = fair.scene, .view = "front", .seconds = -1, .depth = depth, .velocity = bytes}));
   frame.add(passes::motion_blur({.scene = fair.scene,
                                  .view = "front",
                                  .shutter = std::nanf(""),
                                  .light = light,
                                  .velocity = light,
                                  .depth = depth,
-                                 .into = moved}));
+                                 .color = moved}));
   const std::string told = to_text(frame.plan(32, 20).diagnostics());
   CHECK_THAT(told, Catch::Contains("not-a-velocity") && Catch::Contains("of kind forward"));
   CHECK_THAT(told, Catch::Contains("\"seconds\"") && Catch::Contains("\"shutter\""));
@@ -276,7 +277,7 @@ TEST_CASE("passes that want motions are told when they get something else") {
                              .view = "front",
                              .color = other.target("light", {.format = Format::rgba16f}),
                              .depth = deep}));
-  other.add(passes::velocity({.scene = fair.scene, .view = "front", .depth = deep, .into = small}));
+  other.add(passes::velocity({.scene = fair.scene, .view = "front", .depth = deep, .velocity = small}));
   CHECK_THAT(to_text(other.plan(32, 20).diagnostics()),
              Catch::Contains("bad-velocity-format") && Catch::Contains("rg16f"));
 }

@@ -225,7 +225,7 @@ TEST_CASE("particles that can't be drawn are told by the plan") {
   using Slugs = std::vector<std::string>;
   CHECK(slugs([](Particles&) {}) == Slugs{});
   CHECK(slugs([](Particles& p) { p.view = "fornt"; }) == Slugs{"unknown-view"});
-  CHECK(slugs([](Particles& p) { p.cloud.count = 0; }) == Slugs{"bad-particles"});
+  CHECK(slugs([](Particles& p) { p.cloud.count = 0; }) == Slugs{"out-of-range"});
   CHECK(slugs([](Particles& p) { p.size = NAN; }) == Slugs{"not-finite"});
   CHECK(slugs([](Particles& p) { p.size_spread = 2; }) == Slugs{"out-of-range"});
   CHECK(slugs([](Particles& p) { p.picture = std::make_shared<Image>(2, 2, Format::rgba32f); }) ==

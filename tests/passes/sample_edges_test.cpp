@@ -112,8 +112,8 @@ struct Fence {
     frame.keep(picture);
     passes::ToneMap tone{.exposure_ev100 = 0};
     tone.each_sample = samples > 1;
-    tone.from = light;
-    tone.into = picture;
+    tone.light = light;
+    tone.color = picture;
     frame.add(passes::tone_map(tone));
     gl::FrameRunner runner(device, frame.plan(width * scale, height * scale, device.limits()).value());
     runner.run(0);

@@ -247,8 +247,8 @@ TEST_CASE_METHOD(TestDevice, "the tone curves on the GPU are those on the CPU, a
     INFO(passes::choices_of(curve)[i]);
     FrameGraph frame;
     const TargetHandle light = frame.target("light", {.format = Format::rgba32f, .origin = Origin::outside_texture});
-    frame.add(
-        passes::tone_map({.exposure_ev100 = -std::log2(1.2f), .curve = curve, .from = light, .into = frame.output()}));
+    frame.add(passes::tone_map(
+        {.exposure_ev100 = -std::log2(1.2f), .curve = curve, .light = light, .color = frame.output()}));
     gl::FrameRunner runner(device, frame.plan(256, 1, device.limits()).value(),
                            {{.target = "light", .name = source.name()}});
     runner.run(0);

@@ -32,7 +32,7 @@ Image half_plane(double degrees, bool covered) {
 Image smoothed(gl::Device& device, const Image& picture, passes::SmoothEdges options) {
   PictureFrame one(picture);
   options.from = one.light;
-  options.into = one.result;
+  options.color = one.result;
   one.frame.add(passes::smooth_edges(options));
   return one.run(device);
 }
@@ -95,7 +95,7 @@ TEST_CASE_METHOD(TestDevice, "a larger picture is brought down as the filter's f
           {.format = Format::rgba32f, .size = TargetSize::pixels(large, large), .origin = Origin::outside_texture});
       const TargetHandle into = frame.target("result", {.format = Format::rgba32f});
       frame.keep(into);
-      frame.add(passes::shrink({.filter = filter, .from = from, .into = into}));
+      frame.add(passes::shrink({.filter = filter, .from = from, .color = into}));
       gl::Texture texture(large, large, Format::rgba32f, "large");
       texture.upload(picture);
       gl::FrameRunner runner(device, frame.plan(20, 20, device.limits()).value(),

@@ -34,7 +34,7 @@ struct Changing : PictureFrame {
     if (options.way == TransitionWay::displace) options.by = options.from = shown;
     options.from = shown;
     options.to = second;
-    options.into = result;
+    options.color = result;
     frame.add(passes::transition(options));
   }
 
@@ -162,7 +162,7 @@ TEST_CASE("a transition beyond its ends, or displaced by nothing, is refused") {
   const TargetHandle one = frame.target("one", {});
   frame.add({.name = "draw", .writes = {{.slot = "color", .target = one}}});
   frame.add(passes::transition(
-      {.way = TransitionWay::displace, .progress = 1.5f, .from = one, .to = one, .into = frame.output()}));
+      {.way = TransitionWay::displace, .progress = 1.5f, .from = one, .to = one, .color = frame.output()}));
   const std::string told = to_text(frame.plan(8, 8).diagnostics());
   INFO(told);
   CHECK(told.find("\"progress\" is 1.5, out of its range") != std::string::npos);
@@ -172,7 +172,7 @@ TEST_CASE("a transition beyond its ends, or displaced by nothing, is refused") {
 TEST_CASE_METHOD(TestDevice, "a trail has faded to 1 / e after its time, whatever the frame rate, and a cut has none") {
   for (const int rate : {4, 30}) {
     PictureFrame one(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::Constant(100); }));
-    one.frame.add(passes::trails({.seconds = 0.5f, .from = one.light, .into = one.result}));
+    one.frame.add(passes::trails({.seconds = 0.5f, .from = one.light, .color = one.result}));
     CHECK(one.run(device, 10).at(2, 2)[0] == 100);
     one.show(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::Constant(1); }));
     double left = 0;
@@ -187,7 +187,7 @@ TEST_CASE_METHOD(TestDevice, "a trail has faded to 1 / e after its time, whateve
 TEST_CASE_METHOD(TestDevice, "a running mean keeps what stands still, and what is no number does not stay") {
   const auto strange = std::numeric_limits<float>::quiet_NaN();
   PictureFrame one(picture_of(8, 8, [&](int x, int) -> Vec3 { return Vec3::Constant(x == 3 ? strange : 2.0f); }));
-  one.frame.add(passes::trails({.seconds = 1, .mix = passes::TrailMix::mean, .from = one.light, .into = one.result}));
+  one.frame.add(passes::trails({.seconds = 1, .mix = passes::TrailMix::mean, .from = one.light, .color = one.result}));
   for (int i = 0; i < 5; ++i) CHECK(one.run(device, i).at(2, 2)[0] == Approx(2));
   one.show(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::Constant(4); }));
   CHECK(one.run(device, 5).at(3, 2)[0] == Approx(4 * (1 - std::exp(-1.0))));

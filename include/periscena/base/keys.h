@@ -37,8 +37,8 @@ struct KeyInfo {
   std::string range_text() const;
 };
 
-/// How a C++ type is read from a value. Specialised for bool, int, float, std::string, Reference, Value (taken as it
-/// is), std::array of int or float, std::optional of these; math adds its vectors.
+/// How a C++ type is read from a value. Specialised for bool, int, std::uint32_t, float, std::string, Reference, Value
+/// (taken as it is), std::array of int or float, std::optional of these; math adds its vectors.
 template <class T>
 struct KeyType;
 
@@ -84,6 +84,40 @@ class Keys {
     readers_.push_back([info, member](const Value& value, T& into, Diagnostics& diagnostics) {
       KeyType<Member>::read(value, info, into.*member, diagnostics);
     });
+    if constexpr (requires { KeyType<Member>::is_empty(T{}.*member); })
+      is_empty_.push_back([member](const T& from) { return KeyType<Member>::is_empty(from.*member); });
+    else
+      is_empty_.emplace_back();
+    return *this;
+  }
+
+  /// The keys of a member, as keys of this table.
+  template <class Part>
+  Keys& part(Part T::*of, const Keys<Part>& keys) {
+    for (std::size_t i = 0; i < keys.infos_.size(); ++i) {
+      infos_.push_back(keys.infos_[i]);
+      readers_.push_back([read = keys.readers_[i], of](const Value& value, T& into, Diagnostics& diagnostics) {
+        read(value, into.*of, diagnostics);
+      });
+      is_empty_.emplace_back();
+      if (keys.is_empty_[i])
+        is_empty_.back() = [empty = keys.is_empty_[i], of](const T& from) { return empty(from.*of); };
+    }
+    for (const auto& check : keys.checks_) {
+      checks_.push_back([check, of](const T& from, const Place& place, Diagnostics& diagnostics) {
+        check(from.*of, place, diagnostics);
+      });
+    }
+    return *this;
+  }
+
+  /// A key that somebody else reads: a path, or a table of any names. Here it is told of, and missed when it is
+  /// required.
+  /// @param type  "text", "table"
+  Keys& elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence) {
+    infos_.push_back({std::move(name), std::move(type), std::move(rules), "", std::move(sentence)});
+    readers_.push_back([](const Value&, T&, Diagnostics&) {});
+    is_empty_.emplace_back();
     return *this;
   }
 
@@ -104,10 +138,12 @@ class Keys {
       KeyType<Member>::read(value, info, given, diagnostics);
       into.*member = static_cast<Member>(static_cast<double>(given) * std::numbers::pi / 180);
     });
+    is_empty_.emplace_back();
     return *this;
   }
 
-  /// Fills `into` from the table's keys; what is missing keeps its default. Wrong types, values out of range and
+  /// Fills `into` from the table's keys; what is missing keeps its default, and a name that `into` has already is not
+  /// missing. Wrong types, values out of range and
   /// missing required keys are reported. Unknown keys are the business of report_unknown_keys, as tables may be read in
   /// parts.
   /// @param what  what the table is, for messages: `pass "mirror"`
@@ -118,7 +154,7 @@ class Keys {
       Diagnostics problems;
       if (const Value* value = table.find(infos_[i].name)) {
         readers_[i](*value, into, problems);
-      } else if (infos_[i].rules.required) {
+      } else if (infos_[i].rules.required && !(is_empty_[i] && !is_empty_[i](into))) {
         problems.error("missing-key", table.place, std::string(what) + " has no \"" + infos_[i].name + "\"",
                        "add " + infos_[i].name + " = … (" + infos_[i].sentence + ")");
       }
@@ -128,8 +164,14 @@ class Keys {
     return whole;
   }
 
-  /// Reports numbers that are out of their range, as read() does, of a struct that was filled in C++.
-  void check(const T& from, const Place& place, Diagnostics& diagnostics) const {
+  /// Reports names that are required and empty, and numbers that are out of their range, as read() does, of a struct
+  /// that was filled in C++.
+  void check(const T& from, std::string_view what, const Place& place, Diagnostics& diagnostics) const {
+    for (std::size_t i = 0; i < infos_.size(); ++i) {
+      if (!infos_[i].rules.required || !is_empty_[i] || !is_empty_[i](from)) continue;
+      diagnostics.error("missing-key", place, std::string(what) + " has no " + infos_[i].name,
+                        "set " + infos_[i].name + " (" + infos_[i].sentence + ")");
+    }
     for (const auto& check : checks_) check(from, place, diagnostics);
   }
 
@@ -142,6 +184,9 @@ class Keys {
   }
 
  private:
+  template <class Whole>
+  friend class Keys;
+
   /// To a ten-thousandth, so that 0.53 stays 0.53.
   static float to_degrees(float radians) {
     return static_cast<float>(std::round(static_cast<double>(radians) * 180 / std::numbers::pi * 1e4) / 1e4);
@@ -150,6 +195,7 @@ class Keys {
   std::vector<KeyInfo> infos_;
   std::vector<std::function<void(const Value&, T&, Diagnostics&)>> readers_;
   std::vector<std::function<void(const T&, const Place&, Diagnostics&)>> checks_;
+  std::vector<std::function<bool(const T&)>> is_empty_;  ///< by key; empty for types that always have a value
 };
 
 template <>
@@ -198,7 +244,8 @@ struct NumbersKeyType {
 };
 
 template <class Number>
-requires(std::is_same_v<Number, int> || std::is_same_v<Number, float>) struct KeyType<Number> {
+requires(std::is_same_v<Number, int> || std::is_same_v<Number, std::uint32_t> ||
+         std::is_same_v<Number, float>) struct KeyType<Number> {
   using Type = NumbersKeyType<Number, 1>;
   static std::string name() { return Type::name(); }
   static std::string show(Number value) { return Type::show(&value); }
@@ -252,6 +299,7 @@ template <>
 struct KeyType<Reference> {
   static std::string name() { return "name"; }
   static std::string show(const Reference& value) { return KeyType<std::string>::show(value.name); }
+  static bool is_empty(const Reference& value) { return value.empty(); }
   static void read(const Value& value, const KeyInfo& info, Reference& into, Diagnostics& diagnostics) {
     if (detail::read_text(value, info, into.name, diagnostics)) into.place = value.place;
   }
@@ -296,6 +344,11 @@ struct KeyType<std::optional<T>> {
     KeyType<T>::read(value, info, read, problems);
     if (!problems.has_errors()) into = std::move(read);
     diagnostics.append(problems);
+  }
+  static void check(const std::optional<T>& value, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
+    if constexpr (requires { KeyType<T>::check(*value, info, place, diagnostics); }) {
+      if (value) KeyType<T>::check(*value, info, place, diagnostics);
+    }
   }
 };
 

@@ -11,6 +11,10 @@
 
 namespace periscena {
 
+namespace passes {
+class PassKinds;
+}
+
 /// How much of what a frame names is read and made.
 enum class Contents {
   whole,    ///< all, to draw it
@@ -22,6 +26,7 @@ struct FrameFileOptions {
   std::optional<std::array<int, 2>> size = {};  ///< pixels, instead of the file's
   std::vector<std::string> overrides = {};      ///< "pass.NAME.KEY=VALUE" and the like, as --set takes them
   Contents contents = Contents::whole;
+  const passes::PassKinds* kinds = nullptr;  ///< that its passes may be of; null: those of the library
 };
 
 /// A frame file that was read: the frame it describes, and what was wrong with it so far.
@@ -49,6 +54,7 @@ Scene read_scene_file(const std::filesystem::path& path);
 
 /// Every section and key of frame files, and every kind of pass, as Markdown; written from the tables that the reader
 /// uses.
-std::string frame_file_reference();
+/// @param kinds  null: those of the library
+std::string frame_file_reference(const passes::PassKinds* kinds = nullptr);
 
 }  // namespace periscena

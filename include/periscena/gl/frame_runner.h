@@ -97,7 +97,7 @@ class FrameRunner {
  private:
   struct Step;
 
-  void make_step(std::size_t index, std::vector<Step>& earlier);
+  void make_step(std::size_t index, std::vector<std::shared_ptr<const Pass>> sources, std::vector<Step>& earlier);
   void make_work(Step& step, const PlannedPass& pass);
   void list_finished(Step& step, const PlannedPass& pass) const;
   void make_frame_blocks();

@@ -25,25 +25,36 @@ struct FrameTime {
   std::uint64_t step = 0;    ///< how many frames before it count
 };
 
-/// Things that several passes of one runner share, such as a scene's buffers: made by the first that asks.
+/// Things that several passes of one runner share, such as a scene's buffers: made by the first that asks, and let go
+/// when nobody has them any more.
 class SharedThings {
  public:
+  /// @param owner  what the thing is made of, or a part of it (std::shared_ptr's aliasing constructor): it is kept
+  /// alive while the thing is, so that its address is no other's. Null: there is one thing of this type.
   template <class Thing>
-  std::shared_ptr<Thing> get(const void* key, const std::function<std::shared_ptr<Thing>()>& make) {
+  std::shared_ptr<Thing> get(std::shared_ptr<const void> owner, const std::function<std::shared_ptr<Thing>()>& make) {
     for (const Entry& entry : entries_) {
-      if (entry.type == std::type_index(typeid(Thing)) && entry.key == key)
-        return std::static_pointer_cast<Thing>(entry.thing);
+      if (entry.type != std::type_index(typeid(Thing)) || entry.owner != owner) continue;
+      if (auto thing = std::static_pointer_cast<Thing>(entry.thing.lock())) return thing;
     }
+    let_go();
     std::shared_ptr<Thing> made = make();
-    entries_.push_back({std::type_index(typeid(Thing)), key, made});
+    entries_.push_back({std::type_index(typeid(Thing)), std::move(owner), made});
     return made;
   }
+
+  /// Forgets what nobody has any more, and lets go of its owners.
+  void let_go() {
+    std::erase_if(entries_, [](const Entry& entry) { return entry.thing.expired(); });
+  }
+
+  std::size_t count() const { return entries_.size(); }
 
  private:
   struct Entry {
     std::type_index type;
-    const void* key;
-    std::shared_ptr<void> thing;
+    std::shared_ptr<const void> owner;
+    std::weak_ptr<void> thing;
   };
   std::vector<Entry> entries_;
 };

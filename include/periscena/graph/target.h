@@ -98,10 +98,8 @@ std::string_view to_string(TargetShape shape);
 std::string_view to_string(Holds holds);
 std::string_view to_string(ResolveRule rule);
 
-/// For choices in frame files. @return false when there is nothing of that name
-bool parse_holds(std::string_view name, Holds& into);
-bool parse_resolve_rule(std::string_view name, ResolveRule& into);
-std::vector<std::string> holds_names();
-std::vector<std::string> resolve_rule_names();
+/// For keys and messages, in the order of the enums.
+const std::vector<std::string>& choices_of(Holds);
+const std::vector<std::string>& choices_of(ResolveRule);
 
 }  // namespace periscena

@@ -24,10 +24,10 @@ struct Sampling {
 };
 
 /// For keys and messages, in the order of the enums.
-const std::vector<std::string>& filter_names();
-const std::vector<std::string>& wrap_names();
+const std::vector<std::string>& choices_of(Filter);
+const std::vector<std::string>& choices_of(Wrap);
 
-/// @param name  one of the names above
+/// @param name  one of these
 Filter parse_filter(const std::string& name);
 Wrap parse_wrap(const std::string& name);
 

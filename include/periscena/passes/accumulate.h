@@ -27,7 +27,7 @@ struct Accumulate {
   TargetUse from = {};
   TargetUse velocity = {};
   TargetUse depth = {};
-  TargetUse into = {};   ///< of a floating format, as many frames make small steps
+  TargetUse color = {};  ///< of a floating format, as many frames make small steps
   TargetUse count = {};  ///< of how many frames each pixel is the mean: r16f
 };
 

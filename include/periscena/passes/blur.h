@@ -28,7 +28,7 @@ struct Blur {
   int count = 1;         ///< times that it is blurred, 1..16; together they are as wide as the radius says
   bool paired = true;    ///< by linear fetches between pixels; false: pixel by pixel, for comparison
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 
 Pass blur(const Blur& options, Place place = Place::here());

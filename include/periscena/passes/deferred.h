@@ -23,7 +23,7 @@ struct Deferred {
   /// Of a buffer with several samples: lights all of each pixel, to compare with. Else those at edges alone, other
   /// pixels once.
   bool every_sample = false;
-  std::string cache = {};  ///< of environments
+  std::string cache = default_cache();  ///< for what is computed of environments; empty: none
   TargetUse depth = {}, normal = {}, base_color = {}, material = {};
   TargetUse emission = {};   ///< empty: nothing shines by itself
   TargetUse occlusion = {};  ///< what an `ambient_occlusion` pass wrote; dims light from all around alone

@@ -24,7 +24,7 @@ struct DepthOfField {
   int taps = 48;                 ///< 8..256, a pixel
   TargetUse light = {};
   TargetUse depth = {};
-  TargetUse into = {};
+  TargetUse color = {};
 
   /// Radius of the disc of what is so far away, as a share of the picture's height, before `largest`.
   /// @param distance  metres along the axis, > 0; infinity is fine @param fov_y  radians

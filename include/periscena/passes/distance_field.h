@@ -19,7 +19,7 @@ struct DistanceField {
   LightNames lights = {};                             ///< by names or tags; left out, all of the scene
   Reference environment = {}, fog = {};               ///< empty for none
   std::vector<TargetUse> shadows = {};                ///< that `shadow_map` passes have written, at most 4
-  std::string cache = {};                             ///< of environments
+  std::string cache = default_cache();                ///< for what is computed of environments; empty: none
   std::array<float, 3> base_color{0.5f, 0.5f, 0.5f};  ///< linear, 0..1, where the GLSL says nothing else
   float roughness = 0.8f;                             ///< 0..1
   float metallic = 0;                                 ///< 0..1

@@ -23,7 +23,7 @@ struct Grade {
   std::array<float, 3> gain{1, 1, 1};   ///< 0..10: what white becomes
   float saturation = 1;                 ///< 0..4: 0 is grey (Rec. 709 luma), 1 leaves it
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 Pass grade(const Grade& options, Place place = Place::here());
 PassKind grade_kind();
@@ -31,11 +31,11 @@ PassKind grade_kind();
 /// Colours by a table of a `.cube` file, of one or three dimensions, linear between its entries; see read_color_table.
 struct ColorTablePass {
   std::string name = "color table";
-  std::string file;
+  Reference file;
   float strength = 1;     ///< 0..1: from what it is to what the table says
   bool of_light = false;  ///< the table is meant for linear light; else for sRGB-encoded colours
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 /// @throws nothing: a file that can't be read is told by plan()
 Pass color_table(const ColorTablePass& options, Place place = Place::here());
@@ -48,7 +48,7 @@ struct Vignette {
   float strength = 0.3f;  ///< 0..1
   float start = 0.3f;     ///< 0..1, less than 1
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 Pass vignette(const Vignette& options, Place place = Place::here());
 PassKind vignette_kind();
@@ -60,7 +60,7 @@ struct Grain {
   float strength = 0.04f;  ///< 0..1: standard deviation at middle grey, encoded
   float rate = 24;         ///< pictures of noise a second; 0: it stands still
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 Pass grain(const Grain& options, Place place = Place::here());
 PassKind grain_kind();
@@ -70,7 +70,7 @@ struct Fringe {
   std::string name = "fringe";
   float strength = 0.003f;  ///< 0..0.1: by how much, in the corners, as a share of the way from the middle
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 Pass fringe(const Fringe& options, Place place = Place::here());
 PassKind fringe_kind();
@@ -81,7 +81,7 @@ struct Sharpen {
   std::string name = "sharpen";
   float strength = 0.5f;  ///< 0..4
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 Pass sharpen(const Sharpen& options, Place place = Place::here());
 PassKind sharpen_kind();
@@ -91,7 +91,7 @@ struct Pixelate {
   std::string name = "pixelate";
   int cell = 8;  ///< 1..256, pixels, from the upper left corner
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 Pass pixelate(const Pixelate& options, Place place = Place::here());
 PassKind pixelate_kind();

@@ -48,7 +48,7 @@ struct Forward {
   TargetUse depth = {};          ///< a depth format; without one, nothing hides anything
   std::vector<Read> reads = {};  ///< targets that materials show, by the names they show them under; at most 4 names
   std::string folder = {};       ///< that the paths of materials' GLSL start from
-  std::string cache = {};        ///< for what is computed of environments; empty: no cache
+  std::string cache = default_cache();  ///< for what is computed of environments; empty: none
 };
 
 /// Mistakes (an unknown view or light) are told by FrameGraph::plan.

@@ -38,7 +38,7 @@ struct Fullscreen {
   LightNames lights = {};                   ///< by names or tags; left out, all of the scene
   Reference environment = {}, fog = {};     ///< empty for none
   std::vector<TargetUse> shadows = {};      ///< that `shadow_map` passes have written, at most 4
-  std::string cache = {};                   ///< of environments
+  std::string cache = default_cache();      ///< for what is computed of environments; empty: none
   bool lenient = false;  ///< uniforms that the driver left out, because nothing depends on them, are no mistake
   /// "has distances that are no numbers": what is told of pixels that periscena/finite.glsl counts
   std::string strange = {};

@@ -14,7 +14,7 @@ struct Heat {
   float strength = 0.85f;  ///< 0..1: how much of the picture below is covered, where the number is not 0
   TargetUse amount = {};
   TargetUse under = {};  ///< a picture that shows through in grey; empty: black
-  TargetUse into = {};
+  TargetUse color = {};
 };
 
 Pass heat(const Heat& options, Place place = Place::here());

@@ -21,7 +21,7 @@ struct MotionBlur {
   TargetUse light = {};
   TargetUse velocity = {};
   TargetUse depth = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 
 Pass motion_blur(const MotionBlur& options, Place place = Place::here());

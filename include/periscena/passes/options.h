@@ -13,6 +13,7 @@
 namespace periscena {
 struct Pass;
 class Scene;
+std::string default_cache();  // scene/environment.h
 }  // namespace periscena
 
 namespace periscena::passes {

@@ -26,7 +26,7 @@ struct Shrink {
   std::string name = "shrink";
   ShrinkFilter filter = ShrinkFilter::mitchell;
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 
 Pass shrink(const Shrink& options, Place place = Place::here());

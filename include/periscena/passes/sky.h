@@ -14,10 +14,10 @@ struct Sky {
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};
   Reference environment = {};
-  Reference fog = {};      ///< empty for none; the sky is taken to be 10 km away
-  float blur = 0;          ///< 0: sharp, 1: as wide as the lobe of a fully rough surface
-  TargetUse color = {};    ///< best a floating format
-  std::string cache = {};  ///< for what is computed of environments; empty: no cache
+  Reference fog = {};                   ///< empty for none; the sky is taken to be 10 km away
+  float blur = 0;                       ///< 0: sharp, 1: as wide as the lobe of a fully rough surface
+  TargetUse color = {};                 ///< best a floating format
+  std::string cache = default_cache();  ///< for what is computed of environments; empty: none
 };
 
 /// Mistakes (an unknown environment) are told by FrameGraph::plan.

@@ -22,7 +22,7 @@ struct SmoothEdges {
   float threshold = 0.06f;  ///< 0.001..1: what differs by less, encoded, is no edge
   int reach = 16;           ///< 1..64 pixels, of shapes: how far an edge is followed to either side
   TargetUse from = {};
-  TargetUse into = {};
+  TargetUse color = {};
 };
 
 Pass smooth_edges(const SmoothEdges& options, Place place = Place::here());

@@ -45,9 +45,9 @@ struct ToneMap {
   /// Of light with several samples: bends each by itself, and takes the mean after that, so that edges of bright things
   /// are smooth on the screen. Else the mean of the light is bent.
   bool each_sample = false;
-  TargetUse from = {};
+  TargetUse light = {};
   TargetUse exposure = {};  ///< of a meter pass, instead of exposure_ev100
-  TargetUse into = {};
+  TargetUse color = {};
 };
 
 Pass tone_map(const ToneMap& options, Place place = Place::here());

@@ -20,7 +20,7 @@ struct Trails {
   float seconds = 0.5f;  ///< > 0
   TrailMix mix = TrailMix::brighter;
   TargetUse from = {};
-  TargetUse into = {};  ///< of a floating format, as fading makes small steps
+  TargetUse color = {};  ///< of a floating format, as fading makes small steps
 };
 
 Pass trails(const Trails& options, Place place = Place::here());

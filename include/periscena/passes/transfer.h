@@ -4,6 +4,10 @@
 
 namespace periscena::passes {
 
+/// How a copy is stretched where its areas differ in size.
+enum class Stretch { nearest, linear };
+const std::vector<std::string>& choices_of(Stretch);
+
 /// Copies a picture, or a part of one, to another target or another level or layer. Stretches where the areas differ in
 /// size. Colours keep their meaning: from an sRGB target to a linear one they are decoded.
 struct Copy {
@@ -11,7 +15,7 @@ struct Copy {
   Read from = {};
   Write to = {};
   PixelRect from_area = {}, to_area = {};  ///< from the upper left; empty: the whole level
-  bool linear = false;                     ///< filter when it stretches: only colours that are no integers
+  Stretch filter = Stretch::nearest;       ///< where it stretches; linear: only colours that are no integers
 };
 Pass copy(const Copy& options, Place place = Place::here());
 
@@ -28,7 +32,7 @@ Pass resolve(const Resolve& options, Place place = Place::here());
 /// Makes the mip levels of a target from its level 0, each pixel the mean of those it covers, in linear light.
 struct MipChain {
   std::string name = "mip chain";
-  TargetUse target = {};  ///< with levels; colours that are no integers
+  TargetUse levels = {};  ///< with levels; colours that are no integers
 };
 Pass mip_chain(const MipChain& options, Place place = Place::here());
 

@@ -43,7 +43,7 @@ struct Transition {
   TargetUse from = {};
   TargetUse to = {};
   TargetUse by = {};  ///< a picture, 0..1, of dissolve and displace
-  TargetUse into = {};
+  TargetUse color = {};
 
   /// Eased, at a time. 0..1
   float progress_at(double seconds_now) const;

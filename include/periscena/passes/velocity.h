@@ -19,7 +19,7 @@ struct Velocity {
   Reference view = {};
   float seconds = 0;  ///< ≥ 0: how long before; 0: at the frame before, where there is none nothing moves
   TargetUse depth = {};
-  TargetUse into = {};  ///< of two channels at least, of a floating format: rg16f keeps a thousandth of each motion
+  TargetUse velocity = {};  ///< of two channels at least, of a floating format: rg16f keeps a thousandth of each motion
 };
 
 Pass velocity(const Velocity& options, Place place = Place::here());

@@ -35,7 +35,7 @@ struct WorldTexts {
   std::vector<TargetUse> shadows = {};  ///< as of Forward
   TargetUse color = {};                 ///< what is written over: linear light
   TargetUse depth = {};                 ///< of the objects, with as many samples
-  std::string cache = {};               ///< for what is computed of environments; empty: no cache
+  std::string cache = default_cache();  ///< for what is computed of environments; empty: none
 };
 
 /// Mistakes are told by FrameGraph::plan.

@@ -81,6 +81,6 @@ struct EnvironmentLight {
 EnvironmentLight light_of(const Environment& environment, const std::filesystem::path& cache = {});
 
 /// $XDG_CACHE_HOME/periscena, or ~/.cache/periscena; empty when there is no home.
-std::filesystem::path default_cache();
+std::string default_cache();
 
 }  // namespace periscena

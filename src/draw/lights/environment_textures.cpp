@@ -56,11 +56,13 @@ CubeImage black_cube() {
 
 }  // namespace
 
-std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& setup, const Environment* environment,
+std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& setup,
+                                                                 const std::shared_ptr<const Scene>& scene,
+                                                                 const Environment* environment,
                                                                  const std::filesystem::path& cache) {
-  static const int black = 0;
-  const void* key = environment ? static_cast<const void*>(environment) : &black;
-  return setup.shared().get<EnvironmentTextures>(key, [&] {
+  // An environment is a part of its scene; none is the same for all.
+  const auto owner = environment ? std::shared_ptr<const Environment>(scene, environment) : nullptr;
+  return setup.shared().get<EnvironmentTextures>(owner, [&] {
     auto made = std::make_shared<EnvironmentTextures>();
     if (environment)
       made->light = light_of(*environment, cache);
@@ -72,9 +74,8 @@ std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& 
   });
 }
 
-std::shared_ptr<gl::Texture> split_sum_texture(gl::PassSetup& setup) {
-  static const int key = 0;
-  return setup.shared().get<gl::Texture>(&key, [] { return std::make_shared<gl::Texture>(upload_split_sum()); });
+std::shared_ptr<const SplitSum> split_sum_texture(gl::PassSetup& setup) {
+  return setup.shared().get<SplitSum>(nullptr, [] { return std::make_shared<SplitSum>(SplitSum{upload_split_sum()}); });
 }
 
 }  // namespace periscena::draw

@@ -1,7 +1,7 @@
 #pragma once
 
 #include <periscena/gl/pass_work.h>
-#include <periscena/scene/environment.h>
+#include <periscena/scene/scene.h>
 
 #include <filesystem>
 #include <memory>
@@ -13,12 +13,18 @@ struct EnvironmentTextures {
   gl::Texture sky;
   EnvironmentLight light;  ///< its cube is dropped once it is uploaded
 
-  /// Made by the first pass of a runner that asks. @param environment  null: black
-  static std::shared_ptr<EnvironmentTextures> shared(gl::PassSetup& setup, const Environment* environment,
+  /// Made by the first pass of a runner that asks. @param environment  of the scene; null: black
+  static std::shared_ptr<EnvironmentTextures> shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
+                                                     const Environment* environment,
                                                      const std::filesystem::path& cache);
 };
 
-/// The table that goes with all environments, made by the first pass of a runner that asks.
-std::shared_ptr<gl::Texture> split_sum_texture(gl::PassSetup& setup);
+/// The table that goes with all environments.
+struct SplitSum {
+  gl::Texture table;
+};
+
+/// Made by the first pass of a runner that asks.
+std::shared_ptr<const SplitSum> split_sum_texture(gl::PassSetup& setup);
 
 }  // namespace periscena::draw

@@ -28,7 +28,7 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
   LightingBlock block;
   choose(choice, block);
   const Environment* environment = scene_->scene().find_environment(choice.environment.name);
-  environment_ = EnvironmentTextures::shared(setup, environment, choice.cache);
+  environment_ = EnvironmentTextures::shared(setup, scene_->shared_scene(), environment, choice.cache);
   if (environment) block.set_environment(*environment, environment_->light);
   if (const Fog* fog = scene_->scene().find_fog(choice.fog.name)) block.set_fog(*fog);
   split_sum_ = split_sum_texture(setup);
@@ -141,7 +141,7 @@ void Lighting::put_textures(const gl::Program& program, BoundTextures& into) con
   if (program.interface().find_block("Shadows")) program.expect_block(ShadowBlock::layout());
   if (program.interface().find_block("ShadowParts")) program.expect_block(ShadowPartBlock::layout());
   into.put(program, "sky_map", environment_->sky.name(), sky_sampler_.name());
-  into.put(program, "split_sum_map", split_sum_->name(), table_sampler_.name());
+  into.put(program, "split_sum_map", split_sum_->table.name(), table_sampler_.name());
 }
 
 std::vector<std::string> Lighting::shadow_defines() const {

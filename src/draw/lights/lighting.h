@@ -76,7 +76,7 @@ class Lighting {
   gl::Buffer light_buffer_;
   std::shared_ptr<const gl::Buffer> lighting_;
   std::shared_ptr<EnvironmentTextures> environment_;
-  std::shared_ptr<gl::Texture> split_sum_;
+  std::shared_ptr<const SplitSum> split_sum_;
   gl::Sampler sky_sampler_, table_sampler_, shadow_sampler_, depth_sampler_;
   std::uint32_t filters_ = 0;  ///< of shadows: a bit for each kind, see shadow_lookup.glsl
   std::set<int> bell_radii_;   ///< of gaussian ones

@@ -15,10 +15,10 @@ struct TwinFor : MergedTwin {};
 template <batch::Batching batching>
 std::shared_ptr<const MergedTwin> twin_for(gl::PassSetup& setup, const std::shared_ptr<const Scene>& whole,
                                            const batch::MergeLimits& limits, const std::string& whom) {
-  return setup.shared().get<TwinFor<batching>>(whole.get(), [&] {
+  return setup.shared().get<TwinFor<batching>>(whole, [&] {
     batch::Merge merge = batch::merged(*whole, limits);
     auto twin = std::make_shared<TwinFor<batching>>();
-    twin->of = twin->scene = whole;
+    twin->scene = whole;
     twin->told = fmt::format("none: no objects{} stand still that could be", whom);
     if (!merge.scene) return twin;
     twin->scene = std::make_shared<const Scene>(std::move(*merge.scene));

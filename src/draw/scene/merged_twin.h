@@ -10,8 +10,8 @@ namespace periscena::draw {
 
 /// A scene with what stands still merged, or some of it.
 struct MergedTwin {
-  std::shared_ptr<const Scene> of, scene;  ///< the first lives as long as it is known by its address
-  std::string told;                        ///< how much was merged, and by which rule, for people
+  std::shared_ptr<const Scene> scene;
+  std::string told;  ///< how much was merged, and by which rule, for people
 };
 
 /// What a way to batch makes of a scene, made by the first pass of a runner that asks; null when that way merges

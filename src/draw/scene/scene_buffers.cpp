@@ -1,7 +1,5 @@
 #include "draw/scene/scene_buffers.h"
 
-#include "draw/scene/merged_twin.h"
-
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/batch/geometry.h>
@@ -40,11 +38,13 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
                                                    batch::Batching batching) {
   const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
   const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
-  return setup.shared().get<SceneBuffers>(drawn.get(), [&] {
+  const auto shared = setup.shared().get<SceneBuffers>(drawn, [&] {
     auto made = std::make_shared<SceneBuffers>(drawn, setup.device().capabilities());
     if (twin) made->merging_ = twin->told;
     return made;
   });
+  if (twin) shared->keep(twin);
+  return shared;
 }
 
 std::uint32_t SceneBuffers::objects_a_block() const {
@@ -90,6 +90,10 @@ void SceneBuffers::bind(gl::State& state, const Dress& dress, std::uint32_t bloc
              objects_a_block() * sizeof(std::uint32_t), block);
   state.bind_storage_block(gl::binding::mesh_color_storage, meshes_.colors().name());
   state.bind_storage_block(gl::binding::second_uv_storage, meshes_.second_uvs().name());
+}
+
+void SceneBuffers::keep(std::shared_ptr<const MergedTwin> twin) {
+  if (std::find(twins_.begin(), twins_.end(), twin) == twins_.end()) twins_.push_back(std::move(twin));
 }
 
 Diagnostics SceneBuffers::diagnostics() const {

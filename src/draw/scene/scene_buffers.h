@@ -1,6 +1,7 @@
 #pragma once
 
 #include "draw/scene/blocks.h"
+#include "draw/scene/merged_twin.h"
 #include "draw/scene/motions.h"
 #include "draw/scene/scene_materials.h"
 #include "draw/scene/scene_meshes.h"
@@ -92,12 +93,14 @@ class SceneBuffers {
   Diagnostics diagnostics() const;
 
  private:
+  void keep(std::shared_ptr<const MergedTwin> twin);
   void place_all(const gl::PassContext& context, double seconds);
   void place_node(std::uint32_t node, double seconds);
   void write_nodes(const gl::PassContext& context, NodeRange range);
   void write_bounds(const gl::PassContext& context, NodeRange range);
 
   std::shared_ptr<const Scene> scene_;
+  std::vector<std::shared_ptr<const MergedTwin>> twins_;  ///< of which this is the scene, so that none is made again
   std::string merging_ = "none: each object is drawn by itself";
   BlockRoom room_;
   SceneMeshes meshes_;

@@ -15,17 +15,23 @@ struct KnownBlocks {
   std::vector<Entry> entries;
 };
 
+/// Keeps them as long as one of them is in use.
+struct HeldBlock {
+  std::shared_ptr<KnownBlocks> known;
+  gl::Buffer buffer;
+};
+
 }  // namespace
 
 std::shared_ptr<const gl::Buffer> shared_block(gl::PassSetup& setup, std::span<const std::byte> bytes,
                                                std::string_view label) {
-  static const int key = 0;
-  const auto known = setup.shared().get<KnownBlocks>(&key, [] { return std::make_shared<KnownBlocks>(); });
+  const auto known = setup.shared().get<KnownBlocks>(nullptr, [] { return std::make_shared<KnownBlocks>(); });
   std::erase_if(known->entries, [](const KnownBlocks::Entry& entry) { return entry.buffer.expired(); });
   for (const KnownBlocks::Entry& entry : known->entries) {
     if (std::equal(entry.bytes.begin(), entry.bytes.end(), bytes.begin(), bytes.end())) return entry.buffer.lock();
   }
-  auto made = std::make_shared<const gl::Buffer>(gl::Buffer::holding(bytes, label));
+  const auto held = std::make_shared<const HeldBlock>(HeldBlock{known, gl::Buffer::holding(bytes, label)});
+  std::shared_ptr<const gl::Buffer> made(held, &held->buffer);
   known->entries.push_back({{bytes.begin(), bytes.end()}, made});
   return made;
 }

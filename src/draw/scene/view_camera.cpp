@@ -31,14 +31,16 @@ void ViewCamera::resize(gl::PassSetup& setup) {
   seen_ = 0;
 }
 
-std::shared_ptr<ViewCamera::Placed> ViewCamera::placed(gl::PassSetup& setup) const {
-  const auto views = setup.shared().get<PlacedViews>(view_, [] { return std::make_shared<PlacedViews>(); });
+std::shared_ptr<ViewCamera::Placed> ViewCamera::placed(gl::PassSetup& setup) {
+  // The view is a part of its scene.
+  known_ = setup.shared().get<PlacedViews>(std::shared_ptr<const View>(views_, view_),
+                                           [] { return std::make_shared<PlacedViews>(); });
+  std::erase_if(*known_, [](const std::weak_ptr<Placed>& one) { return one.expired(); });
   const std::vector<Vec2> places = jitters_ ? places_of(setup.plan(), view_->name) : std::vector<Vec2>();
-  for (const std::shared_ptr<Placed>& known : *views) {
-    if (known->aspect == setup.aspect() && known->places == places) return known;
+  for (const std::weak_ptr<Placed>& one : *known_) {
+    if (auto known = one.lock(); known->aspect == setup.aspect() && known->places == places) return known;
   }
   auto made = std::make_shared<Placed>();
-  made->scene = views_;
   made->aspect = setup.aspect();
   made->camera = view_->camera;
   made->places = places;
@@ -46,7 +48,7 @@ std::shared_ptr<ViewCamera::Placed> ViewCamera::placed(gl::PassSetup& setup) con
   made->buffer = view_->node.valid() || !places.empty()
                      ? std::make_shared<gl::Buffer>(gl::Buffer::writable(sizeof(CameraBlock), "moving camera"))
                      : shared_block(setup, made->block, "camera");
-  views->push_back(made);
+  known_->push_back(made);
   return made;
 }
 

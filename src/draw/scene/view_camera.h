@@ -40,7 +40,6 @@ class ViewCamera {
  private:
   /// A view as it is in one frame, for all passes of a runner whose targets have the same shape.
   struct Placed {
-    std::shared_ptr<const Scene> scene;  ///< lives as long as views are known by their address
     float aspect = 1;
     Camera camera;
     CameraBlock block;
@@ -50,15 +49,16 @@ class ViewCamera {
     std::uint64_t frame = 0;    ///< for which it was placed
     std::uint64_t version = 1;  ///< counts up with each change
   };
-  using PlacedViews = std::vector<std::shared_ptr<Placed>>;
+  using PlacedViews = std::vector<std::weak_ptr<Placed>>;
 
-  std::shared_ptr<Placed> placed(gl::PassSetup& setup) const;
+  std::shared_ptr<Placed> placed(gl::PassSetup& setup);
   void place(Placed& placed, const gl::PassContext& context) const;
 
   std::shared_ptr<const Scene> views_;
   const View* view_;
   bool jitters_;
   std::shared_ptr<SceneBuffers> scene_;  ///< null when the view stands still
+  std::shared_ptr<PlacedViews> known_;   ///< of this view
   std::shared_ptr<Placed> placed_;
   std::uint64_t seen_ = 0;  ///< version at the last update
 };

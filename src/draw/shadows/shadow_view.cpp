@@ -83,9 +83,10 @@ ShadowView::ShadowView(const ShadowFacts& facts) {
   parts_.resize(parts);
 }
 
-std::shared_ptr<ShadowView> ShadowView::of_pass(const gl::PassSetup& setup, const Pass& declared) {
+std::shared_ptr<ShadowView> ShadowView::of_pass(const gl::PassSetup& setup,
+                                                const std::shared_ptr<const Pass>& declared) {
   return setup.shared().get<ShadowView>(
-      &declared, [&] { return std::make_shared<ShadowView>(std::get<ShadowFacts>(declared.facts)); });
+      declared, [&] { return std::make_shared<ShadowView>(std::get<ShadowFacts>(declared->facts)); });
 }
 
 std::shared_ptr<ShadowView> ShadowView::of_target(const gl::PassSetup& setup, std::uint32_t target) {
@@ -94,7 +95,7 @@ std::shared_ptr<ShadowView> ShadowView::of_target(const gl::PassSetup& setup, st
   for (const PlannedPass& pass : plan.passes()) {
     const bool writes = std::any_of(pass.writes.begin(), pass.writes.end(),
                                     [&](const PlannedWrite& write) { return write.target == drawn; });
-    if (writes && pass.declared) return of_pass(setup, *pass.declared);
+    if (writes && pass.declared) return of_pass(setup, pass.declared);
   }
   throw Mistake("not-a-shadow-map", {},
                 fmt::format("nothing draws the shadow map that pass \"{}\" reads", setup.pass().name),

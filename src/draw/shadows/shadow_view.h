@@ -59,7 +59,7 @@ class ShadowView {
 
   /// Of the shadow map that was planned to be drawn into a target, made by the first pass of a runner that asks.
   static std::shared_ptr<ShadowView> of_target(const gl::PassSetup& setup, std::uint32_t target);
-  static std::shared_ptr<ShadowView> of_pass(const gl::PassSetup& setup, const Pass& declared);
+  static std::shared_ptr<ShadowView> of_pass(const gl::PassSetup& setup, const std::shared_ptr<const Pass>& declared);
 
   explicit ShadowView(const ShadowFacts& facts);
 

@@ -2,7 +2,7 @@
 
 #include "draw/scene/view_camera.h"
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/passes/velocity.h>
 
@@ -51,24 +51,21 @@ class AccumulateWork final : public gl::PassWork {
 };
 
 void finish_accumulate(const Accumulate& options, Pass& pass) {
-  expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
-  if (!view || options.into.empty() || options.count.empty()) return;
-  pass.camera = view->camera;
+  if (!view || options.color.empty() || options.count.empty()) return;
   want_motion(pass, options.view, WantsMotion::Since::last_frame);
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
-  for (const auto& [slot, target] : {std::pair("last", options.into), std::pair("last_count", options.count)}) {
+  for (const auto& [slot, target] : {std::pair("last", options.color), std::pair("last_count", options.count)}) {
     pass.reads.push_back({.slot = slot, .target = target, .history = 1});
     pass.shader->samplers.push_back({.name = slot});
   }
-  pass.writes[1].coding = {};
   pass.makes = LightRange::same;
   pass.jitter = Jitter{options.view.name, options.places};
   pass.work = gl::work<AccumulateWork>(options);
 }
 
-const ScreenKind<Accumulate>& accumulate_said() {
-  static const ScreenKind<Accumulate> kind{
+const Kind<Accumulate>& accumulate_said() {
+  static const Kind<Accumulate> kind{
       .name = "accumulate",
       .sentence =
           "The mean of frames in a row, each drawn a little beside the other, and fetched from where things were: "
@@ -77,12 +74,15 @@ const ScreenKind<Accumulate>& accumulate_said() {
           "[[pass]]\nname   = \"over time\"\nkind   = \"accumulate\"\nview   = \"towpath\"\nreads  = { from = "
           "\"picture\", velocity = \"scene.velocity\", depth = \"scene.depth\" "
           "}\nwrites = { color = \"steady\", count = \"steady.count\" }\n",
-      .reads = {{{"from", true, "Linear light, before or after tone mapping"}, &Accumulate::from},
-                {{"velocity", true, "Of a `velocity` pass, since the frame before"}, &Accumulate::velocity},
-                {{"depth", true, "Depth of the view"}, &Accumulate::depth}},
-      .writes = {{{"color", true, "The same, of which it reads the last frame's; of a floating format"},
-                  &Accumulate::into},
-                 {{"count", true, "Of how many frames each pixel is the mean: r16f"}, &Accumulate::count}},
+      .reads = {{{"from", Need::required, "Linear light, before or after tone mapping"}, &Accumulate::from},
+                {{"velocity", Need::required, "Of a `velocity` pass, since the frame before"}, &Accumulate::velocity},
+                {{"depth", Need::required, "Depth of the view"}, &Accumulate::depth}},
+      .writes = {{{"color", Need::required, "The same, of which it reads the last frame's; of a floating format"},
+                  &Accumulate::color,
+                  whole_picture()},
+                 {{"count", Need::required, "Of how many frames each pixel is the mean: r16f"},
+                  &Accumulate::count,
+                  {.covering = Covering::replaces, .shows = Shows::counts}}},
       .keys =
           Keys<Accumulate>()
               .key("view", &Accumulate::view, {.required = true},

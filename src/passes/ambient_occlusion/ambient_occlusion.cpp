@@ -88,41 +88,33 @@ const Keys<AmbientOcclusion>& occlusion_keys() {
   return keys;
 }
 
-}  // namespace
-
-Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
-  Pass pass = pass_of_kind("ambient_occlusion", options.name, std::move(place));
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  for (const auto& [part, target] : occlusion_parts) {
-    if ((options.*target).empty())
-      pass.problems.error("missing-key", pass.place, fmt::format("{} reads no {}", who, part.slot),
-                          "name the target that a geometry pass writes it to");
-    else
-      pass.reads.push_back({part.slot, options.*target});
-  }
-  occlusion_keys().check(options, pass.place, pass.problems);
-  if (!options.occlusion.empty())
-    pass.writes.push_back({.slot = "occlusion", .target = options.occlusion, .covering = Covering::replaces});
-  pass.shader = ShaderInterface{
-      .source = "periscena/ambient_occlusion.frag", .outputs = {{"occlusion", ValueKind::floating, 0}}, .samplers = {}};
-  for (const Read& read : pass.reads) pass.shader->samplers.push_back({read.slot});
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  for (Read& read : pass.reads) want_geometry(read, options.view);
-  return with_work<AmbientOcclusionWork>(std::move(pass), options);
-}
-
-PassKind ambient_occlusion_kind() {
-  return DescribedKind<AmbientOcclusion>{
+const Kind<AmbientOcclusion>& ambient_occlusion_said() {
+  static const Kind<AmbientOcclusion> kind{
       .name = "ambient_occlusion",
       .sentence = "How much of the sky above each pixel is free of what stands around it, for light from all around.",
       .example =
           "[[pass]]\nname   = \"corners\"\nkind   = \"ambient_occlusion\"\nview   = \"towpath\"\nradius = 0.8\n"
           "reads  = { depth = \"g.depth\", normal = \"g.normal\" }\nwrites = { occlusion = \"corners\" }\n",
       .reads = part_slots(occlusion_parts),
-      .writes = {{{"occlusion", true, "The free share, 0..1: r8"}, &AmbientOcclusion::occlusion}},
+      .writes = {{{"occlusion", Need::required, "The free share, 0..1: r8"},
+                  &AmbientOcclusion::occlusion,
+                  {.covering = Covering::replaces}}},
       .keys = occlusion_keys(),
-      .make = ambient_occlusion}
-      .kind();
+      .finish = [](const AmbientOcclusion& options, Pass& pass) {
+        for (Read& read : pass.reads) want_geometry(read, options.view);
+        pass.work = gl::work<AmbientOcclusionWork>(options);
+      }};
+  return kind;
+}
+
+}  // namespace
+
+Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
+  return ambient_occlusion_said().make(options, std::move(place));
+}
+
+PassKind ambient_occlusion_kind() {
+  return ambient_occlusion_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -1,7 +1,9 @@
 #include <periscena/passes/bloom.h>
 
 #include "passes/blur/gaussian_blur.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
+
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -128,19 +130,21 @@ void finish_bloom(const Bloom& options, Pass& pass) {
   pass.work = gl::work<BloomWork>(options);
 }
 
-const ScreenKind<Bloom>& bloom_said() {
-  static const ScreenKind<Bloom> kind{
+const Kind<Bloom>& bloom_said() {
+  static const Kind<Bloom> kind{
       .name = "bloom",
       .sentence = "Spreads a share of what is bright, as light scatters in a lens; the picture's mean stays.",
       .example =
           "[[pass]]\nname     = \"bloom\"\nkind     = \"bloom\"\nstrength = 0.08\nreads    = { light = \"scene.color\" "
           "}\nwrites   = { color = "
           "\"scene.glowing\" }\n",
-      .reads = {{{"light", true, "Linear light, nits"}, &Bloom::light},
-                {{"bright", false, "What is spread, when a pass before wrote it; left out, made of the light"},
+      .reads = {{{"light", Need::required, "Linear light, nits"}, &Bloom::light},
+                {{"bright", Need::optional, "What is spread, when a pass before wrote it; left out, made of the light"},
                  &Bloom::bright}},
-      .writes = {{{"color", true, "Linear light, nits, of the size of what is read"}, &Bloom::color},
-                 {{"glow", false, "What was spread, to look at"}, &Bloom::glow}},
+      .writes = {{{"color", Need::required, "Linear light, nits, of the size of what is read"},
+                  &Bloom::color,
+                  whole_picture()},
+                 {{"glow", Need::optional, "What was spread, to look at"}, &Bloom::glow, whole_picture()}},
       .keys = Keys<Bloom>()
                   .key("method", &Bloom::method, {},
                        "pyramid: to smaller and smaller pictures and back, at the same cost for any radius; gaussian: "

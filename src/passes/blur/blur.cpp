@@ -1,7 +1,9 @@
 #include <periscena/passes/blur.h>
 
 #include "passes/blur/gaussian_blur.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
+
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -37,15 +39,17 @@ void finish_blur(const Blur& options, Pass& pass) {
   pass.work = gl::work<BlurWork>(options);
 }
 
-const ScreenKind<Blur>& blur_said() {
-  static const ScreenKind<Blur> kind{
+const Kind<Blur>& blur_said() {
+  static const Kind<Blur> kind{
       .name = "blur",
       .sentence = "Blurs a picture by a Gaussian, along rows and then along columns.",
       .example =
           "[[pass]]\nname   = \"soft\"\nkind   = \"blur\"\nradius = 0.02\nreads  = { from = \"scene.color\" }\nwrites "
           "= { color = \"soft.color\" }\n",
-      .reads = {{{"from", true, "Linear light"}, &Blur::from}},
-      .writes = {{{"color", true, "Linear light; a floating format keeps it all"}, &Blur::into}},
+      .reads = {{{"from", Need::required, "Linear light"}, &Blur::from}},
+      .writes = {{{"color", Need::required, "Linear light; a floating format keeps it all"},
+                  &Blur::color,
+                  whole_picture()}},
       .keys = Keys<Blur>()
                   .key("radius", &Blur::radius, {.unit = "of the picture's height", .minimum = 0, .maximum = 1},
                        "Two standard deviations")

@@ -29,38 +29,17 @@ Keys<Deferred> deferred_keys() {
   return keys;
 }
 
-}  // namespace
-
-Pass deferred(const Deferred& options, Place place) {
-  ScreenPass all{"deferred",
-                 "periscena/deferred.frag",
-                 options.name,
-                 options.scene,
-                 options.view,
-                 options.lights,
-                 options.environment,
-                 options.fog,
-                 options.shadows,
-                 options.cache,
-                 options.light_bounds,
-                 {},
-                 {}};
-  all.by_samples = true;
-  all.every_sample = options.every_sample;
-  for (const auto& [part, target] : all_parts) all.parts.emplace_back(part, options.*target);
-  if (!options.color.empty())
-    all.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
-  if (!options.light_count.empty()) {
-    all.writes.push_back({"light_count", options.light_count});
-    all.defines.emplace_back("COUNTS_LIGHTS");
-  }
-  Pass pass = screen_pass(all, std::move(place));
+void finish_deferred(const Deferred& options, Pass& pass) {
+  std::vector<std::string> lines = part_defines(all_parts, options);
+  if (!options.light_count.empty()) lines.emplace_back("#define COUNTS_LIGHTS");
+  light_pixels({pass_shader("periscena/deferred.frag").with_lines(lines), options.light_bounds, options.every_sample,
+                SampleReading::own},
+               lit_fullscreen(options, pass), pass);
   pass.makes = LightRange::scene;
-  return pass;
 }
 
-PassKind deferred_kind() {
-  return DescribedKind<Deferred>{
+const Kind<Deferred>& deferred_said() {
+  static const Kind<Deferred> kind{
       .name = "deferred",
       .sentence =
           "Lights each pixel of a geometry buffer once, in linear light, through fog, by the same GLSL as `forward`.",
@@ -70,12 +49,25 @@ PassKind deferred_kind() {
           "\"g.material\" }\n"
           "writes = { color = \"scene.color\" }\n",
       .reads = part_slots(all_parts),
-      .writes = {{{"color", true, "Linear light, nits; what nothing was drawn over stays"}, &Deferred::color},
-                 {{"light_count", false, "How many lights the pixel asked, for `heat` to show: r16f"},
+      .writes = {{{"color", Need::required, "Linear light, nits; what nothing was drawn over stays"},
+                  &Deferred::color,
+                  {.coding = ColorCoding::light}},
+                 {{"light_count", Need::optional, "How many lights the pixel asked, for `heat` to show: r16f"},
                   &Deferred::light_count}},
       .keys = deferred_keys(),
-      .make = deferred}
-      .kind();
+      .finish = finish_deferred,
+      .name_checks = NameChecks::by_finish};
+  return kind;
+}
+
+}  // namespace
+
+Pass deferred(const Deferred& options, Place place) {
+  return deferred_said().make(options, std::move(place));
+}
+
+PassKind deferred_kind() {
+  return deferred_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -13,32 +13,8 @@ constexpr PartOf<LightBuffer> buffer_parts[] = {
     {{"material", nullptr, "`material`"}, &LightBuffer::material},
 };
 
-}  // namespace
-
-Pass light_buffer(const LightBuffer& options, Place place) {
-  ScreenPass all{"light_buffer",
-                 "periscena/light_buffer.frag",
-                 options.name,
-                 options.scene,
-                 options.view,
-                 options.lights,
-                 {},
-                 {},
-                 options.shadows,
-                 {},
-                 options.light_bounds,
-                 {},
-                 {}};
-  for (const auto& [part, target] : buffer_parts) all.parts.emplace_back(part, options.*target);
-  if (!options.diffuse.empty())
-    all.writes.push_back({.slot = "diffuse", .target = options.diffuse, .coding = ColorCoding::light});
-  if (!options.specular.empty())
-    all.writes.push_back({.slot = "specular", .target = options.specular, .coding = ColorCoding::light});
-  return screen_pass(all, std::move(place));
-}
-
-PassKind light_buffer_kind() {
-  return DescribedKind<LightBuffer>{
+const Kind<LightBuffer>& light_buffer_said() {
+  static const Kind<LightBuffer> kind{
       .name = "light_buffer",
       .sentence =
           "What lights give each pixel of a geometry buffer, for `forward` passes that draw the objects again over the "
@@ -49,13 +25,31 @@ PassKind light_buffer_kind() {
           "reads  = { depth = \"g.depth\", normal = \"g.normal\", material = \"g.material\" }\n"
           "writes = { diffuse = \"light.diffuse\", specular = \"light.specular\" }\n",
       .reads = part_slots(buffer_parts),
-      .writes = {{{"diffuse", true, "Light for matt surfaces, nits by share sent back: rgba16f"},
-                  &LightBuffer::diffuse},
-                 {{"specular", true, "Light for highlights; alpha: what is mirrored at grazing angles: rgba16f"},
-                  &LightBuffer::specular}},
+      .writes = {{{"diffuse", Need::required, "Light for matt surfaces, nits by share sent back: rgba16f"},
+                  &LightBuffer::diffuse,
+                  {.coding = ColorCoding::light}},
+                 {{"specular", Need::required,
+                   "Light for highlights; alpha: what is mirrored at grazing angles: rgba16f"},
+                  &LightBuffer::specular,
+                  {.coding = ColorCoding::light}}},
       .keys = screen_keys<LightBuffer>(),
-      .make = light_buffer}
-      .kind();
+      .finish =
+          [](const LightBuffer& options, Pass& pass) {
+            light_pixels({pass_shader("periscena/light_buffer.frag"), options.light_bounds},
+                         lit_fullscreen(options, pass), pass);
+          },
+      .name_checks = NameChecks::by_finish};
+  return kind;
+}
+
+}  // namespace
+
+Pass light_buffer(const LightBuffer& options, Place place) {
+  return light_buffer_said().make(options, std::move(place));
+}
+
+PassKind light_buffer_kind() {
+  return light_buffer_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -1,10 +1,7 @@
 #pragma once
 
-#include "passes/described_kind.h"
-
-#include <periscena/graph/frame_graph.h>
-
-#include <filesystem>
+#include "passes/fullscreen/lit_fullscreen.h"
+#include "passes/shared_keys.h"
 
 namespace periscena::passes {
 
@@ -22,27 +19,27 @@ struct PartOf {
   TargetUse Options::*target;
 };
 
-/// What passes have in common that light each pixel of a geometry buffer.
+/// How a pass lights each pixel of a geometry buffer.
 struct ScreenPass {
-  const char* kind;
-  const char* shader;
-  std::string name;
-  std::shared_ptr<const Scene> scene;
-  Reference view;
-  LightNames lights;
-  Reference environment, fog;
-  std::vector<TargetUse> shadows;
-  std::filesystem::path cache;
+  gl::ShaderText shader;
   batch::LightBounds bounds;
-  std::vector<std::pair<BufferPart, TargetUse>> parts;  ///< `depth` first
-  std::vector<Write> writes;
-  std::vector<std::string> defines = {};
   bool every_sample = false;
-  bool by_samples = false;  ///< are the buffer's samples looked at by themselves, where there are several?
+  SampleReading samples = SampleReading::resolved;  ///< of the buffer
 };
 
-/// Mistakes (a part that is not there or another's, another view) go into the pass' problems.
-Pass screen_pass(const ScreenPass& options, Place place);
+/// Lights the pixels of the geometry buffer that a pass reads.
+/// @param own  reads, writes and lighting of the pass
+void light_pixels(const ScreenPass& how, const Fullscreen& own, Pass& pass);
+
+/// The lines that tell a program which of the parts are there that may be left out.
+template <class Options, std::size_t count>
+std::vector<std::string> part_defines(const PartOf<Options> (&parts)[count], const Options& options) {
+  std::vector<std::string> lines;
+  for (const auto& [part, target] : parts) {
+    if (part.define && !(options.*target).empty()) lines.push_back(std::string("#define ") + part.define);
+  }
+  return lines;
+}
 
 /// Has the plan tell when what a pass reads of a geometry buffer is another part of it, or was drawn through another
 /// view.
@@ -65,10 +62,10 @@ Keys<Options> screen_keys() {
 
 /// The parts of the geometry buffer that a kind reads.
 template <class Options, std::size_t count>
-std::vector<Slot<Options>> part_slots(const PartOf<Options> (&parts)[count]) {
-  std::vector<Slot<Options>> slots;
+std::vector<ReadSlot<Options>> part_slots(const PartOf<Options> (&parts)[count]) {
+  std::vector<ReadSlot<Options>> slots;
   for (const auto& [part, target] : parts)
-    slots.push_back({{part.slot, part.define == nullptr, part.sentence}, target});
+    slots.push_back({{part.slot, part.define ? Need::optional : Need::required, part.sentence}, target});
   return slots;
 }
 

@@ -2,7 +2,9 @@
 
 #include "draw/scene/view_camera.h"
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
+
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -54,7 +56,6 @@ class DepthOfFieldWork final : public gl::PassWork {
 
 void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view) return;
   if (view->camera.parallel_height > 0) {
@@ -68,23 +69,22 @@ void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
                                     options.focus_distance, focal_length(options.sensor_height, view->camera.fov_y)),
                         "focus farther away, or make sensor_height smaller");
   }
-  pass.camera = view->camera;
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
   pass.takes = pass.makes = LightRange::scene;
   pass.work = gl::work<DepthOfFieldWork>(options);
 }
 
-const ScreenKind<DepthOfField>& depth_of_field_said() {
-  static const ScreenKind<DepthOfField> kind{
+const Kind<DepthOfField>& depth_of_field_said() {
+  static const Kind<DepthOfField> kind{
       .name = "depth_of_field",
       .sentence = "What is nearer or farther than a lens is focused on becomes discs, by the lens' own numbers.",
       .example =
           "[[pass]]\nname           = \"lens\"\nkind           = \"depth_of_field\"\nview           = "
           "\"towpath\"\nfocus_distance = 9\nf_number       = 1.4\nreads          = { "
           "light = \"scene.color\", depth = \"scene.depth\" }\nwrites         = { color = \"scene.lens\" }\n",
-      .reads = {{{"light", true, "Linear light"}, &DepthOfField::light},
-                {{"depth", true, "Its depth"}, &DepthOfField::depth}},
-      .writes = {{{"color", true, "Linear light"}, &DepthOfField::into}},
+      .reads = {{{"light", Need::required, "Linear light"}, &DepthOfField::light},
+                {{"depth", Need::required, "Its depth"}, &DepthOfField::depth}},
+      .writes = {{{"color", Need::required, "Linear light"}, &DepthOfField::color, whole_picture()}},
       .keys =
           Keys<DepthOfField>()
               .key("view", &DepthOfField::view, {.required = true},

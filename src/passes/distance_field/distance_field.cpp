@@ -1,11 +1,13 @@
 #include <periscena/passes/distance_field.h>
 
 #include "draw/lights/lighting.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/fullscreen/lit_fullscreen.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/gl/shader_interface.h>
-#include <periscena/passes/fullscreen.h>
+
+#include <fmt/format.h>
 
 namespace periscena::passes {
 namespace {
@@ -21,6 +23,7 @@ bool defines_distance(const gl::ShaderText& shader) {
 void expect_sound(const DistanceField& options, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   if (options.shader.empty()) {
+    if (pass.problems.has_errors()) return;  // why it is not there
     pass.problems.error("missing-key", pass.place, fmt::format("{} has no shader", who),
                         "name GLSL that defines float distance_to(vec3 place)");
   } else if (!defines_distance(options.shader)) {
@@ -47,16 +50,7 @@ void expect_sound(const DistanceField& options, Pass& pass) {
 void finish_distance_field(const DistanceField& options, Pass& pass) {
   expect_sound(options, pass);
   if (pass.problems.has_errors()) return;
-  Fullscreen own;
-  own.name = options.name;
-  own.scene = options.scene;
-  own.view = options.view;
-  own.lights = options.lights;
-  own.environment = options.environment;
-  own.fog = options.fog;
-  own.shadows = options.shadows;
-  own.cache = options.cache;
-  own.writes = pass.writes;
+  Fullscreen own = lit_fullscreen(options, pass);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   const bool ordinary = view && view->camera.depth == DepthOrder::ordinary;
   std::vector<std::string> lines{fmt::format("#define NEAR_DEPTH {}", ordinary ? "0.0" : "1.0")};
@@ -75,6 +69,7 @@ void finish_distance_field(const DistanceField& options, Pass& pass) {
   own.strange = "has distances that are no numbers";
   Pass made = fullscreen(own, pass.place);
   made.kind = pass.kind;
+  made.facts = pass.facts;
   made.problems.append(pass.problems);
   for (Write& write : made.writes) {
     write.covering = write.slot == "steps" ? Covering::replaces : Covering::draws_over;
@@ -89,13 +84,8 @@ void finish_distance_field(const DistanceField& options, Pass& pass) {
   pass = std::move(made);
 }
 
-/// As frame files have it.
-struct DistanceFieldKeys : DistanceField {
-  Reference path;
-};
-
-const ScreenKind<DistanceFieldKeys>& distance_field_said() {
-  static const ScreenKind<DistanceFieldKeys> kind{
+const Kind<DistanceField>& distance_field_said() {
+  static const Kind<DistanceField> kind{
       .name = "distance_field",
       .sentence =
           "Draws surfaces that GLSL of your own describes by the distance to them, among those made of triangles: lit, "
@@ -105,46 +95,46 @@ const ScreenKind<DistanceFieldKeys>& distance_field_said() {
           "\"stones.frag\"\nlights = [\"sun\"]\nwrites = { color = "
           "\"scene.color\", depth = \"scene.depth\" }\n",
       .reads = {},
-      .writes = {{{"color", false, "Linear light, where a ray arrives"}, &DistanceFieldKeys::color},
-                 {{"depth", false, "Tested and written; left out, it lies over all"}, &DistanceFieldKeys::depth},
-                 {{"steps", false, "Instead of both: how many steps each ray takes"}, &DistanceFieldKeys::steps}},
+      .writes = {{{"color", Need::optional, "Linear light, where a ray arrives"}, &DistanceField::color},
+                 {{"depth", Need::optional, "Tested and written; left out, it lies over all"}, &DistanceField::depth},
+                 {{"steps", Need::optional, "Instead of both: how many steps each ray takes"}, &DistanceField::steps}},
       .keys =
-          Keys<DistanceFieldKeys>()
-              .key("view", &DistanceFieldKeys::view, {.required = true}, "The view that it is seen through")
-              .key("shader", &DistanceFieldKeys::path, {.required = true},
-                   "GLSL that includes periscena/distance_field.glsl and defines float distance_to(vec3 place): a path "
-                   "from this file's folder")
-              .key("lights", &DistanceFieldKeys::lights, {}, lights_sentence)
-              .key("shadows", &DistanceFieldKeys::shadows, {}, shadows_sentence)
-              .key("environment", &DistanceFieldKeys::environment, {}, environment_sentence)
-              .key("fog", &DistanceFieldKeys::fog, {}, fog_sentence)
-              .key("base_color", &DistanceFieldKeys::base_color, {.minimum = 0, .maximum = 1},
+          Keys<DistanceField>()
+              .key("view", &DistanceField::view, {.required = true}, "The view that it is seen through")
+              .elsewhere(
+                  "shader", "text", {.required = true},
+                  "GLSL that includes periscena/distance_field.glsl and defines float distance_to(vec3 place): a path "
+                  "from this file's folder")
+              .key("lights", &DistanceField::lights, {}, lights_sentence)
+              .key("shadows", &DistanceField::shadows, {}, shadows_sentence)
+              .key("environment", &DistanceField::environment, {}, environment_sentence)
+              .key("fog", &DistanceField::fog, {}, fog_sentence)
+              .key("base_color", &DistanceField::base_color, {.minimum = 0, .maximum = 1},
                    "Linear red, green and blue, where the GLSL says nothing else")
-              .key("roughness", &DistanceFieldKeys::roughness, {.minimum = 0, .maximum = 1}, "The same")
-              .key("metallic", &DistanceFieldKeys::metallic, {.minimum = 0, .maximum = 1}, "The same")
-              .key("most_steps", &DistanceFieldKeys::most_steps, {.minimum = 1, .maximum = 4096},
+              .key("roughness", &DistanceField::roughness, {.minimum = 0, .maximum = 1}, "The same")
+              .key("metallic", &DistanceField::metallic, {.minimum = 0, .maximum = 1}, "The same")
+              .key("most_steps", &DistanceField::most_steps, {.minimum = 1, .maximum = 4096},
                    "A ray that has not arrived by then does not")
-              .key("farthest", &DistanceFieldKeys::farthest, {.unit = "metres", .minimum = 0, .above_minimum = true},
+              .key("farthest", &DistanceField::farthest, {.unit = "metres", .minimum = 0, .above_minimum = true},
                    "How far rays go")
-              .key("step_share", &DistanceFieldKeys::step_share, {.minimum = 0, .maximum = 1, .above_minimum = true},
+              .key("step_share", &DistanceField::step_share, {.minimum = 0, .maximum = 1, .above_minimum = true},
                    "Share of the distance that is walked at once: less than 1 for distances that are more than the "
                    "true one")
-              .key("lowest", &DistanceFieldKeys::lowest, {.unit = "metres"},
+              .key("lowest", &DistanceField::lowest, {.unit = "metres"},
                    "Corner of the box that all of it is in: rays are walked there alone")
-              .key("highest", &DistanceFieldKeys::highest, {.unit = "metres"}, "The other corner")
-              .key("self_shadows", &DistanceFieldKeys::self_shadows, {}, "false: it throws no shadow on itself"),
-      .finish = [](const DistanceFieldKeys& options, Pass& pass) { finish_distance_field(options, pass); },
-      .read_more = [](const PassSource& source, DistanceFieldKeys& options,
-                      Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
+              .key("highest", &DistanceField::highest, {.unit = "metres"}, "The other corner")
+              .key("self_shadows", &DistanceField::self_shadows, {}, "false: it throws no shadow on itself"),
+      .finish = finish_distance_field,
+      .read_more = [](const PassSource& source, DistanceField& options,
+                      Diagnostics& problems) { read_glsl(source, "shader", options.shader, problems); },
+      .name_checks = NameChecks::by_finish};
   return kind;
 }
 
 }  // namespace
 
 Pass distance_field(const DistanceField& options, Place place) {
-  DistanceFieldKeys with;
-  static_cast<DistanceField&>(with) = options;
-  return distance_field_said().make(with, std::move(place));
+  return distance_field_said().make(options, std::move(place));
 }
 
 PassKind distance_field_kind() {

@@ -1,9 +1,11 @@
 #include <periscena/passes/meter.h>
 
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/gl/bindings.h>
+
+#include <fmt/format.h>
 
 namespace periscena::passes {
 namespace {
@@ -67,8 +69,8 @@ void finish_meter(const Meter& options, Pass& pass) {
   pass.work = gl::work<MeterWork>(options);
 }
 
-const ScreenKind<Meter>& meter_said() {
-  static const ScreenKind<Meter> kind{
+const Kind<Meter>& meter_said() {
+  static const Kind<Meter> kind{
       .name = "meter",
       .sentence =
           "Measures how bright a picture is, and follows it over time as an eye does; tone_map reads what it keeps.",
@@ -76,10 +78,11 @@ const ScreenKind<Meter>& meter_said() {
           "[target.exposure]\nformat = \"rgba32f\"\nsize   = [1, 1]\n\n[[pass]]\nname   = \"meter\"\nkind   = "
           "\"meter\"\nreads  = "
           "{ light = \"scene.color\" }\nwrites = { exposure = \"exposure\" }\n",
-      .reads = {{{"light", true, "Linear light, nits"}, &Meter::light}},
-      .writes = {{{"exposure", true,
+      .reads = {{{"light", Need::required, "Linear light, nits"}, &Meter::light}},
+      .writes = {{{"exposure", Need::required,
                    "One pixel, rgba32f, of which it reads the last frame's: EV100 kept, EV100 measured, the time, 1"},
-                  &Meter::exposure}},
+                  &Meter::exposure,
+                  whole_picture()}},
       .keys = Keys<Meter>()
                   .key("lowest_ev100", &Meter::lowest_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},
                        "What is darker counts as this")

@@ -1,10 +1,12 @@
 #include <periscena/passes/filters.h>
 
 #include "passes/filters/filter_steps.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/image/color_table.h>
+
+#include <fmt/format.h>
 
 namespace periscena::passes {
 namespace {
@@ -15,16 +17,17 @@ std::vector<double> three(const std::array<float, 3>& of) {
 
 /// A filter's kind, but for its keys and its step.
 template <class Options>
-ScreenKind<Options> filter(const char* name, const char* sentence, const char* example) {
-  ScreenKind<Options> kind{.name = name, .sentence = sentence, .example = example, .reads = {}, .writes = {}};
-  kind.reads = {{{"from", true, "Linear light, 0..1"}, &Options::from}};
-  kind.writes = {
-      {{"color", true, "0..1, linear: for a format that encodes to sRGB, or a floating one"}, &Options::into}};
+Kind<Options> filter(const char* name, const char* sentence, const char* example) {
+  Kind<Options> kind{.name = name, .sentence = sentence, .example = example, .reads = {}, .writes = {}};
+  kind.reads = {{{"from", Need::required, "Linear light, 0..1"}, &Options::from}};
+  kind.writes = {{{"color", Need::required, "0..1, linear: for a format that encodes to sRGB, or a floating one"},
+                  &Options::color,
+                  whole_picture()}};
   return kind;
 }
 
-const ScreenKind<Grade>& grade_said() {
-  static const ScreenKind<Grade> kind = [] {
+const Kind<Grade>& grade_said() {
+  static const Kind<Grade> kind = [] {
     auto said = filter<Grade>("grade", "Lift, gamma, gain and saturation.",
                               "[[pass]]\nname       = \"warm\"\nkind       = \"grade\"\ngain       = [1.04, 1, "
                               "0.95]\nsaturation = 1.1\nreads      = { from = \"picture\" }\n"
@@ -52,8 +55,8 @@ const ScreenKind<Grade>& grade_said() {
   return kind;
 }
 
-const ScreenKind<Vignette>& vignette_said() {
-  static const ScreenKind<Vignette> kind = [] {
+const Kind<Vignette>& vignette_said() {
+  static const Kind<Vignette> kind = [] {
     auto said = filter<Vignette>("vignette", "Darker towards the corners.",
                                  "[[pass]]\nname     = \"corners\"\nkind     = \"vignette\"\nstrength = 0.4\nreads    "
                                  "= { from = \"picture\" }\nwrites   = { color = \"output\" }\n");
@@ -69,8 +72,8 @@ const ScreenKind<Vignette>& vignette_said() {
   return kind;
 }
 
-const ScreenKind<Grain>& grain_said() {
-  static const ScreenKind<Grain> kind = [] {
+const Kind<Grain>& grain_said() {
+  static const Kind<Grain> kind = [] {
     auto said = filter<Grain>("grain", "Noise as of film, strongest in the middle tones, none in black and white.",
                               "[[pass]]\nname     = \"film\"\nkind     = \"grain\"\nstrength = 0.03\nreads    = { from "
                               "= \"picture\" }\nwrites   = { color = \"output\" }\n");
@@ -88,8 +91,8 @@ const ScreenKind<Grain>& grain_said() {
   return kind;
 }
 
-const ScreenKind<Fringe>& fringe_said() {
-  static const ScreenKind<Fringe> kind = [] {
+const Kind<Fringe>& fringe_said() {
+  static const Kind<Fringe> kind = [] {
     auto said = filter<Fringe>("fringe", "Colours part towards the edges, as through a simple lens.",
                                "[[pass]]\nname     = \"lens\"\nkind     = \"fringe\"\nstrength = 0.004\nreads    = { "
                                "from = \"picture\" }\nwrites   = { color = \"output\" }\n");
@@ -103,8 +106,8 @@ const ScreenKind<Fringe>& fringe_said() {
   return kind;
 }
 
-const ScreenKind<Sharpen>& sharpen_said() {
-  static const ScreenKind<Sharpen> kind = [] {
+const Kind<Sharpen>& sharpen_said() {
+  static const Kind<Sharpen> kind = [] {
     auto said = filter<Sharpen>("sharpen", "Finer contrast, without rims along edges.",
                                 "[[pass]]\nname     = \"crisp\"\nkind     = \"sharpen\"\nstrength = 0.6\nreads    = { "
                                 "from = \"picture\" }\nwrites   = { color = \"output\" }\n");
@@ -119,8 +122,8 @@ const ScreenKind<Sharpen>& sharpen_said() {
   return kind;
 }
 
-const ScreenKind<Pixelate>& pixelate_said() {
-  static const ScreenKind<Pixelate> kind = [] {
+const Kind<Pixelate>& pixelate_said() {
+  static const Kind<Pixelate> kind = [] {
     auto said = filter<Pixelate>("pixelate", "Large pixels: each cell has the mean of what is in it.",
                                  "[[pass]]\nname   = \"mosaic\"\nkind   = \"pixelate\"\ncell   = 12\nreads  = { from = "
                                  "\"picture\" }\nwrites = { color = \"output\" }\n");
@@ -136,42 +139,39 @@ const ScreenKind<Pixelate>& pixelate_said() {
   return kind;
 }
 
-/// The same with a path as frame files have it.
-struct ColorTableKeys : ColorTablePass {
-  Reference path;
-};
-
-const ScreenKind<ColorTableKeys>& color_table_said() {
-  static const ScreenKind<ColorTableKeys> kind = [] {
-    auto said = filter<ColorTableKeys>("color_table", "Colours by a table of a .cube file, linear between its entries.",
+const Kind<ColorTablePass>& color_table_said() {
+  static const Kind<ColorTablePass> kind = [] {
+    auto said = filter<ColorTablePass>("color_table", "Colours by a table of a .cube file, linear between its entries.",
                                        "[[pass]]\nname   = \"evening look\"\nkind   = \"color_table\"\nfile   = "
                                        "\"evening.cube\"\nreads  = { from = \"picture\" }\nwrites = { color "
                                        "= \"output\" }\n");
     said.keys
-        .key("file", &ColorTableKeys::path, {.required = true},
-             "A .cube file of one or three dimensions: a path from this file's folder")
-        .key("strength", &ColorTableKeys::strength, {.minimum = 0, .maximum = 1},
+        .elsewhere("file", "text", {.required = true},
+                   "A .cube file of one or three dimensions: a path from this file's folder")
+        .key("strength", &ColorTablePass::strength, {.minimum = 0, .maximum = 1},
              "From what a colour is (0) to what the table says (1)")
-        .key("of_light", &ColorTableKeys::of_light, {},
+        .key("of_light", &ColorTablePass::of_light, {},
              "true: the table is meant for linear light; false: for sRGB-encoded colours");
-    said.read_more = [](const PassSource& source, ColorTableKeys& options, Diagnostics&) {
-      if (!options.path.empty()) options.file = source.folder / options.path.name;
+    said.read_more = [](const PassSource& source, ColorTablePass& options, Diagnostics& problems) {
+      const Reference path = text_of(source, "file", problems);
+      if (!path.empty()) options.file = {(source.folder / path.name).string(), path.place};
     };
-    said.finish = [](const ColorTableKeys& options, Pass& pass) {
+    said.finish = [](const ColorTablePass& options, Pass& pass) {
       FilterStep step{.kind = "color_table"};
       if (options.file.empty()) {
+        if (pass.problems.has_errors()) return;  // why it is not there
         pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no table", options.name),
                             "name its .cube file");
         return;
       }
       try {
-        step.table = std::make_shared<const ColorTable>(read_color_table(options.file));
+        step.table = std::make_shared<const ColorTable>(read_color_table(options.file.name));
       } catch (const Mistake& mistake) {
         pass.problems.append(mistake.diagnostics());  // with the line of the table
         return;
       } catch (const Error& error) {
         for (const Diagnostic& one : error.diagnostics())
-          pass.problems.error(one.slug, options.path.place.known() ? options.path.place : pass.place, one.message,
+          pass.problems.error(one.slug, options.file.place.known() ? options.file.place : pass.place, one.message,
                               one.mend);
         return;
       }
@@ -198,9 +198,7 @@ PassKind grade_kind() {
 }
 
 Pass color_table(const ColorTablePass& options, Place place) {
-  ColorTableKeys with;
-  static_cast<ColorTablePass&>(with) = options;
-  return color_table_said().make(with, std::move(place));
+  return color_table_said().make(options, std::move(place));
 }
 PassKind color_table_kind() {
   return color_table_said().kind();

@@ -3,7 +3,7 @@
 #include "draw/lights/light_lists.h"
 #include "draw/surfaces/surface_draws.h"
 #include "draw/surfaces/surface_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -353,45 +353,29 @@ LitFacts facts_of(const Forward& options) {
   return facts;
 }
 
-}  // namespace
-
-Pass forward(const Forward& options, Place place) {
-  Pass pass = pass_of_kind("forward", options.name, std::move(place));
-  pass.makes = LightRange::scene;
-  if (!options.color.empty())
-    pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
-  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
-  expect_objects(options.scene.get(), objects_of(options), who, pass.problems);
-  expect_objects(options.scene.get(), {options.receivers, options.without_receivers, {}}, who, pass.problems);
+void check_forward(const Forward& options, Pass& pass) {
   expect_shown(options, pass.problems);
   if (options.scene) check_surface_colors(options, pass.problems);
   expect_prelit(options, pass);
   expect_depth_to_draw_first(options, pass);
-  pass.reads = options.reads;
-  pass.shader = ShaderInterface{
-      .source = "periscena/forward.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  for (const Read& read : options.reads) pass.shader->samplers.push_back({read.slot});
-  if (is_prelit(options)) {
-    for (const TargetUse* target : {&options.light_diffuse, &options.light_specular}) {
-      if (target->empty()) continue;
-      const char* slot = light_slots[target == &options.light_specular];
-      pass.reads.push_back({slot, *target});
-      pass.shader->samplers.push_back({slot});
-    }
-  }
-  add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_receivers_of_something(options, pass.problems);
   expect_looked_at(options, pass.problems);
-  expect_bounds(options.light_bounds, {batch::LightBounds::quads, batch::LightBounds::tiles}, "clusters", pass);
-  pass.facts = facts_of(options);
-  return with_work<ForwardWork>(std::move(pass), options);
 }
 
-PassKind forward_kind() {
-  return DescribedKind<Forward>{
+void finish_forward(const Forward& options, Pass& pass) {
+  pass.makes = LightRange::scene;
+  // Reads by names of the materials' own come first.
+  pass.reads.insert(pass.reads.begin(), options.reads.begin(), options.reads.end());
+  pass.shader->samplers.clear();
+  for (const Read& read : pass.reads) pass.shader->samplers.push_back({.name = read.slot});
+  add_shadows(pass, options.shadows, options.scene, options.lights);
+  expect_bounds(options.light_bounds, {batch::LightBounds::quads, batch::LightBounds::tiles}, "clusters", pass);
+  pass.facts = facts_of(options);
+  pass.work = gl::work<ForwardWork>(options);
+}
+
+const Kind<Forward>& forward_said() {
+  static const Kind<Forward> kind{
       .name = "forward",
       .sentence =
           "Draws the scene as a view sees it: each surface lit by its material as it is drawn, in linear light, "
@@ -399,22 +383,35 @@ PassKind forward_kind() {
       .example =
           "[[pass]]\nname   = \"lock\"\nkind   = \"forward\"\nview   = \"towpath\"\nlights = [\"sun\", \"sky\"]\n"
           "writes = { color = \"scene.color\", depth = \"scene.depth\" }\n",
-      .reads = {{{light_slots[0], false,
+      .reads = {{{light_slots[0], Need::optional,
                   "Of a `light_buffer` pass over the same depth: light is taken from there; only for opaque surfaces"},
                  &Forward::light_diffuse},
-                {{light_slots[1], false, "The same"}, &Forward::light_specular}},
-      .writes = {{{"color", true, "Linear light, nits, multiplied with alpha"}, &Forward::color},
-                 {{"depth", false, "Depth; without it nothing hides anything"}, &Forward::depth}},
+                {{light_slots[1], Need::optional, "The same"}, &Forward::light_specular}},
+      .writes = {{{"color", Need::required, "Linear light, nits, multiplied with alpha"},
+                  &Forward::color,
+                  {.coding = ColorCoding::light}},
+                 {{"depth", Need::optional, "Depth; without it nothing hides anything"}, &Forward::depth}},
       .keys = forward_keys(),
-      .make = forward,
+      .finish = finish_forward,
+      .check = check_forward,
       .read_more =
           [](const PassSource& source, Forward& options, Diagnostics&) {
             for (const Read& read : source.reads) {
               if (read.slot != light_slots[0] && read.slot != light_slots[1]) options.reads.push_back(read);
             }
           },
-      .own_reads = true}
-      .kind();
+      .own_slots = OwnSlots::reads};
+  return kind;
+}
+
+}  // namespace
+
+Pass forward(const Forward& options, Place place) {
+  return forward_said().make(options, std::move(place));
+}
+
+PassKind forward_kind() {
+  return forward_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -3,7 +3,7 @@
 #include "draw/lights/lighting.h"
 #include "draw/scene/view_camera.h"
 #include "draw/screen/screen_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -216,29 +216,22 @@ void check_names(const Fullscreen& options, const gl::ShaderWords& words, Diagno
   }
 }
 
-struct FullscreenKeys : Fullscreen {
-  Reference path;
-  Value uniform_table;
-};
-
-Keys<FullscreenKeys> fullscreen_keys() {
-  Keys<FullscreenKeys> keys;
-  keys.key("shader", &FullscreenKeys::path, {.required = true}, "The fragment program: a path from this file's folder")
-      .key("uniforms", &FullscreenKeys::uniform_table, {},
-           "Values for the uniforms that the fragment program declares, by name")
-      .key("view", &FullscreenKeys::view, {}, "A view, for programs that include periscena/camera.glsl")
+Keys<Fullscreen> fullscreen_keys() {
+  Keys<Fullscreen> keys;
+  keys.elsewhere("shader", "text", {.required = true}, "The fragment program: a path from this file's folder")
+      .elsewhere("uniforms", "table", {}, "Values for the uniforms that the fragment program declares, by name")
+      .key("view", &Fullscreen::view, {}, "A view, for programs that include periscena/camera.glsl")
       .key(
-          "lights", &FullscreenKeys::lights, {},
+          "lights", &Fullscreen::lights, {},
           "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the scene")
-      .key("shadows", &FullscreenKeys::shadows, {},
+      .key("shadows", &Fullscreen::shadows, {},
            "For the same: targets that `shadow_map` passes have written, at most 4")
-      .key("environment", &FullscreenKeys::environment, {}, "For the same: light from all around; left out, none")
-      .key("fog", &FullscreenKeys::fog, {}, "For programs that include periscena/fog.glsl; left out, none");
+      .key("environment", &Fullscreen::environment, {}, "For the same: light from all around; left out, none")
+      .key("fog", &Fullscreen::fog, {}, "For programs that include periscena/fog.glsl; left out, none");
   return keys;
 }
 
 void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnostics& problems) {
-  if (table.empty()) return;
   const Value::Table* members = table.table();
   if (!members) {
     problems.error("wrong-type", table.place,
@@ -268,16 +261,6 @@ void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnost
     }
     into.emplace_back(Reference(member.name, member.place), std::move(numbers));
   }
-}
-
-/// As a frame file has it.
-Pass fullscreen_of_file(const FullscreenKeys& given, Place place) {
-  Fullscreen options = given;
-  Diagnostics problems;
-  read_uniforms(given.uniform_table, options.uniforms, problems);
-  Pass pass = fullscreen(options, std::move(place));
-  pass.problems.append(problems);
-  return pass;
 }
 
 /// A program that samples through sampler2DMS reads the samples itself.
@@ -311,19 +294,16 @@ void add_lights(const Fullscreen& options, Pass& pass) {
   add_shadows(pass, options.shadows, options.scene, options.lights);
 }
 
-}  // namespace
-
-Pass fullscreen(const Fullscreen& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "fullscreen";
+void finish_fullscreen(const Fullscreen& options, Pass& pass) {
+  pass.facts = {};  // its GLSL may write anything
+  pass.shader = {};
   pass.reads = options.reads;
   pass.writes = options.writes;
   const bool tests_depth =
       std::any_of(pass.writes.begin(), pass.writes.end(), [](const Write& write) { return write.slot == "depth"; });
-  pass.place = std::move(place);
   bool sets_depth = false, discards = false;
   if (options.shader.empty()) {
+    if (pass.problems.has_errors()) return;  // why it is not there
     pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" has no shader", options.name),
                         "set its fragment program");
   } else {
@@ -352,14 +332,11 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   }
   if (!options.view.empty())
     expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
-  if (!pass.problems.has_errors()) {
-    pass.work = gl::work<FullscreenWork>(options);
-  }
-  return pass;
+  pass.work = gl::work<FullscreenWork>(options);
 }
 
-PassKind fullscreen_kind() {
-  return DescribedKind<FullscreenKeys>{
+const Kind<Fullscreen>& fullscreen_said() {
+  static const Kind<Fullscreen> kind{
       .name = "fullscreen",
       .sentence =
           "Runs a fragment program of your own once for each pixel, with resolution, time and the targets it reads at "
@@ -370,16 +347,28 @@ PassKind fullscreen_kind() {
       .reads = {},
       .writes = {},
       .keys = fullscreen_keys(),
-      .make = fullscreen_of_file,
+      .finish = finish_fullscreen,
       .read_more =
-          [](const PassSource& source, FullscreenKeys& options, Diagnostics& problems) {
+          [](const PassSource& source, Fullscreen& options, Diagnostics& problems) {
             options.reads = source.reads;
             options.writes = source.writes;
-            read_glsl(source, options.path, options.shader, problems);
+            read_glsl(source, "shader", options.shader, problems);
+            if (const Value* uniforms = source.table->find("uniforms"))
+              read_uniforms(*uniforms, options.uniforms, problems);
           },
-      .own_reads = true,
-      .own_writes = true}
-      .kind();
+      .own_slots = OwnSlots::reads_and_writes,
+      .name_checks = NameChecks::by_finish};
+  return kind;
+}
+
+}  // namespace
+
+Pass fullscreen(const Fullscreen& options, Place place) {
+  return fullscreen_said().make(options, std::move(place));
+}
+
+PassKind fullscreen_kind() {
+  return fullscreen_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -2,7 +2,7 @@
 
 #include "draw/surfaces/surface_draws.h"
 #include "draw/surfaces/surface_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <fmt/format.h>
 
@@ -135,49 +135,32 @@ Keys<Geometry> geometry_keys() {
   return keys;
 }
 
-std::vector<Slot<Geometry>> geometry_writes() {
-  std::vector<Slot<Geometry>> writes;
-  for (const Output& output : all_outputs) writes.push_back({{output.slot, false, output.sentence}, output.target});
-  writes.push_back({{"depth", true, "Depth"}, &Geometry::depth});
+std::vector<WriteSlot<Geometry>> geometry_writes() {
+  std::vector<WriteSlot<Geometry>> writes;
+  for (const Output& output : all_outputs) {
+    const Write how{.mean = SampleMean::useless, .shows = output.shows};
+    writes.push_back({{output.slot, Need::optional, output.sentence}, output.target, how, output.kind});
+  }
+  writes.push_back({{"depth", Need::required, "Depth; without it nothing hides anything"}, &Geometry::depth});
   return writes;
 }
 
-}  // namespace
-
-Pass geometry(const Geometry& options, Place place) {
-  Pass pass = pass_of_kind("geometry", options.name, std::move(place));
-  pass.shader = ShaderInterface{.source = "periscena/geometry.frag", .outputs = {}, .samplers = {}};
-  for (std::size_t i = 0; i < all_outputs.size(); ++i) {
-    const TargetUse& target = options.*all_outputs[i].target;
-    if (target.empty()) continue;
-    pass.writes.push_back(
-        {.slot = all_outputs[i].slot, .target = target, .mean = SampleMean::useless, .shows = all_outputs[i].shows});
-    pass.shader->outputs.push_back({all_outputs[i].slot, all_outputs[i].kind, static_cast<int>(i)});
-  }
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  if (options.depth.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("{} writes no depth", who),
-                        "give it a depth target: without it nothing hides anything");
-  } else {
-    pass.writes.push_back({"depth", options.depth});
-  }
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
-  expect_objects(options.scene.get(), {options.receivers, options.without_receivers, {}}, who, pass.problems);
+void finish_geometry(const Geometry& options, Pass& pass) {
   std::vector<const Output*> outputs;
   for (const Output& output : all_outputs) {
     if (!(options.*output.target).empty()) outputs.push_back(&output);
   }
-  pass.check_targets = [who, outputs](std::span<const WrittenTarget> targets, Diagnostics& problems) {
+  pass.check_targets = [who = fmt::format("pass \"{}\"", options.name), outputs](std::span<const WrittenTarget> targets,
+                                                                                 Diagnostics& problems) {
     expect_targets(who, outputs, targets, problems);
   };
   pass.facts = GeometryFacts{
       {options.scene, options.view, {options.tags, options.without_tags, options.variant}, Surfaces::opaque}};
-  return with_work<GeometryWork>(std::move(pass), options);
+  pass.work = gl::work<GeometryWork>(options);
 }
 
-PassKind geometry_kind() {
-  return DescribedKind<Geometry>{
+const Kind<Geometry>& geometry_said() {
+  static const Kind<Geometry> kind{
       .name = "geometry",
       .sentence =
           "Draws what is known of surfaces before they are lit, into several targets at once, for passes that light "
@@ -189,8 +172,18 @@ PassKind geometry_kind() {
       .reads = {},
       .writes = geometry_writes(),
       .keys = geometry_keys(),
-      .make = geometry}
-      .kind();
+      .finish = finish_geometry};
+  return kind;
+}
+
+}  // namespace
+
+Pass geometry(const Geometry& options, Place place) {
+  return geometry_said().make(options, std::move(place));
+}
+
+PassKind geometry_kind() {
+  return geometry_said().kind();
 }
 
 }  // namespace periscena::passes

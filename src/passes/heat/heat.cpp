@@ -1,6 +1,6 @@
 #include <periscena/passes/heat.h>
 
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/passes/fullscreen.h>
 
@@ -17,41 +17,43 @@ Keys<Heat> heat_keys() {
   return keys;
 }
 
-}  // namespace
-
-Pass heat(const Heat& options, Place place) {
-  Fullscreen own;
-  own.name = options.name;
-  own.shader = pass_shader("periscena/heat.frag");
-  if (!options.amount.empty()) own.reads.push_back({"amount", options.amount});
-  if (!options.under.empty()) {
-    own.reads.push_back({"under", options.under});
-    own.shader = own.shader.with_lines({"#define READS_UNDER"});
-  }
-  if (!options.into.empty()) own.writes.push_back({"color", options.into});
+/// By a program of ours, as a fullscreen pass.
+void finish_heat(const Heat& options, Pass& pass) {
+  Fullscreen own{
+      .name = options.name, .shader = pass_shader("periscena/heat.frag"), .reads = pass.reads, .writes = pass.writes};
+  if (!options.under.empty()) own.shader = own.shader.with_lines({"#define READS_UNDER"});
   own.uniforms = {{"most", options.most}, {"strength", options.strength}};
-  Pass pass = fullscreen(own, std::move(place));
-  pass.kind = "heat";
-  pass.shader =
-      ShaderInterface{.source = "periscena/heat.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  for (const Read& read : pass.reads) pass.shader->samplers.push_back({.name = read.slot});
-  return pass;
+  const Pass drawn = fullscreen(own, pass.place);
+  pass.problems.append(drawn.problems);
+  pass.work = drawn.work;
 }
 
-PassKind heat_kind() {
-  return DescribedKind<Heat>{
+const Kind<Heat>& heat_said() {
+  static const Kind<Heat> kind{
       .name = "heat",
       .sentence = "Shows numbers as colours from cold to hot: lights that pixels ask, surfaces drawn over each other.",
       .example =
           "[[pass]]\nname   = \"lights as heat\"\nkind   = \"heat\"\nmost   = 12\nreads  = { amount = \"counts\", "
           "under = \"picture\" }\n"
           "writes = { color = \"output\" }\n",
-      .reads = {{{"amount", true, "Numbers, in the red channel of a floating format"}, &Heat::amount},
-                {{"under", false, "A picture that shows through in grey; left out, black"}, &Heat::under}},
-      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB"}, &Heat::into}},
+      .reads = {{{"amount", Need::required, "Numbers, in the red channel of a floating format"}, &Heat::amount},
+                {{"under", Need::optional, "A picture that shows through in grey; left out, black"}, &Heat::under}},
+      .writes = {{{"color", Need::required, "0..1, linear: for a format that encodes to sRGB"},
+                  &Heat::color,
+                  {.covering = Covering::replaces}}},
       .keys = heat_keys(),
-      .make = heat}
-      .kind();
+      .finish = finish_heat};
+  return kind;
+}
+
+}  // namespace
+
+Pass heat(const Heat& options, Place place) {
+  return heat_said().make(options, std::move(place));
+}
+
+PassKind heat_kind() {
+  return heat_said().kind();
 }
 
 }  // namespace periscena::passes

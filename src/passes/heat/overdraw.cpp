@@ -2,7 +2,7 @@
 
 #include "draw/surfaces/surface_draws.h"
 #include "draw/surfaces/surface_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <fmt/format.h>
 
@@ -50,33 +50,29 @@ Keys<Overdraw> overdraw_keys() {
   return keys;
 }
 
-}  // namespace
-
-Pass overdraw(const Overdraw& options, Place place) {
-  Pass pass = pass_of_kind("overdraw", options.name, std::move(place));
-  if (!options.count.empty()) pass.writes.push_back({"count", options.count});
-  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
-  pass.shader = ShaderInterface{
-      .source = "periscena/overdraw.frag", .outputs = {{"count", ValueKind::floating, 0}}, .samplers = {}};
-  return with_work<OverdrawWork>(std::move(pass), options);
-}
-
-PassKind overdraw_kind() {
-  return DescribedKind<Overdraw>{
+const Kind<Overdraw>& overdraw_said() {
+  static const Kind<Overdraw> kind{
       .name = "overdraw",
       .sentence = "Counts how often surfaces are shaded at each pixel, for `heat` to show.",
       .example =
           "[[pass]]\nname   = \"count surfaces\"\nkind   = \"overdraw\"\nview   = \"towpath\"\n"
           "writes = { count = \"counts\", depth = \"counts.depth\" }\n",
       .reads = {},
-      .writes = {{{"count", true, "How many, in a floating format"}, &Overdraw::count},
-                 {{"depth", false, "Depth; without it what is hidden counts, too"}, &Overdraw::depth}},
+      .writes = {{{"count", Need::required, "How many, in a floating format"}, &Overdraw::count},
+                 {{"depth", Need::optional, "Depth; without it what is hidden counts, too"}, &Overdraw::depth}},
       .keys = overdraw_keys(),
-      .make = overdraw}
-      .kind();
+      .finish = [](const Overdraw& options, Pass& pass) { pass.work = gl::work<OverdrawWork>(options); }};
+  return kind;
+}
+
+}  // namespace
+
+Pass overdraw(const Overdraw& options, Place place) {
+  return overdraw_said().make(options, std::move(place));
+}
+
+PassKind overdraw_kind() {
+  return overdraw_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -2,8 +2,8 @@
 
 #include "draw/lights/lighting.h"
 #include "draw/scene/view_camera.h"
-#include "passes/described_kind.h"
 #include "passes/light_markers/marker_lines.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/gl/sampler.h>
 
@@ -157,30 +157,8 @@ const Keys<LightMarkers>& marker_keys() {
   return keys;
 }
 
-}  // namespace
-
-float reach_of(const Light& light, float lux) {
-  if (light.kind == Light::Kind::directional) return std::numeric_limits<float>::infinity();
-  return std::min(light.range, std::sqrt(light.intensity * light.color.maxCoeff() / lux));
-}
-
-Pass light_markers(const LightMarkers& options, Place place) {
-  Pass pass = pass_of_kind("light_markers", options.name, std::move(place));
-  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
-  if (!options.depth.empty()) pass.reads.push_back({"depth", options.depth});
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_lighting(options.scene.get(), {options.lights, {}, {}, {}}, who, pass.problems);
-  marker_keys().check(options, pass.place, pass.problems);
-  pass.shader = ShaderInterface{.source = "periscena/light_markers.frag",
-                                .outputs = {{"color", ValueKind::floating, 0}},
-                                .samplers = {{.name = "depth", .depth = true}}};
-  add_shadows(pass, options.shadows, options.scene, options.lights);
-  return with_work<LightMarkersWork>(std::move(pass), options);
-}
-
-PassKind light_markers_kind() {
-  return DescribedKind<LightMarkers>{
+const Kind<LightMarkers>& light_markers_said() {
+  static const Kind<LightMarkers> kind{
       .name = "light_markers",
       .sentence =
           "Draws where lights are and how far they reach, over a finished picture: stars, cones, arrows, and lines on "
@@ -188,13 +166,32 @@ PassKind light_markers_kind() {
       .example =
           "[[pass]]\nname   = \"markers\"\nkind   = \"light_markers\"\nview   = \"towpath\"\n"
           "reads  = { depth = \"scene.depth\" }\nwrites = { color = \"output\" }\n",
-      .reads = {{{"depth", false,
+      .reads = {{{"depth", Need::optional,
                   "Depth of the objects, of any size; without it, circles in space show how far lights reach"},
                  &LightMarkers::depth}},
-      .writes = {{{"color", true, "What the lines are drawn over"}, &LightMarkers::color}},
+      .writes = {{{"color", Need::required, "What the lines are drawn over"}, &LightMarkers::color}},
       .keys = marker_keys(),
-      .make = light_markers}
-      .kind();
+      .finish = [](const LightMarkers& options, Pass& pass) {
+        for (SamplerDeclaration& depth : pass.shader->samplers) depth.depth = true;
+        add_shadows(pass, options.shadows, options.scene, options.lights);
+        pass.work = gl::work<LightMarkersWork>(options);
+      }};
+  return kind;
+}
+
+}  // namespace
+
+Pass light_markers(const LightMarkers& options, Place place) {
+  return light_markers_said().make(options, std::move(place));
+}
+
+PassKind light_markers_kind() {
+  return light_markers_said().kind();
+}
+
+float reach_of(const Light& light, float lux) {
+  if (light.kind == Light::Kind::directional) return std::numeric_limits<float>::infinity();
+  return std::min(light.range, std::sqrt(light.intensity * light.color.maxCoeff() / lux));
 }
 
 }  // namespace periscena::passes

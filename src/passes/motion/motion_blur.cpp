@@ -2,7 +2,7 @@
 
 #include "draw/scene/view_camera.h"
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/passes/velocity.h>
 
@@ -94,28 +94,26 @@ class MotionBlurWork final : public gl::PassWork {
 };
 
 void finish_motion_blur(const MotionBlur& options, Pass& pass) {
-  expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view) return;
-  pass.camera = view->camera;
   want_motion(pass, options.view, WantsMotion::Since::any);
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
   pass.takes = pass.makes = LightRange::scene;
   pass.work = gl::work<MotionBlurWork>(options);
 }
 
-const ScreenKind<MotionBlur>& motion_blur_said() {
-  static const ScreenKind<MotionBlur> kind{
+const Kind<MotionBlur>& motion_blur_said() {
+  static const Kind<MotionBlur> kind{
       .name = "motion_blur",
       .sentence = "What moves while the shutter is open is smeared along its way.",
       .example =
           "[[pass]]\nname    = \"shutter\"\nkind    = \"motion_blur\"\nview    = \"towpath\"\nshutter = 0.5\nreads   = "
           "{ light = \"scene.color\", velocity = \"scene.velocity\", depth "
           "= \"scene.depth\" }\nwrites  = { color = \"scene.moved\" }\n",
-      .reads = {{{"light", true, "Linear light"}, &MotionBlur::light},
-                {{"velocity", true, "Of a `velocity` pass"}, &MotionBlur::velocity},
-                {{"depth", true, "Depth of the light"}, &MotionBlur::depth}},
-      .writes = {{{"color", true, "Linear light"}, &MotionBlur::into}},
+      .reads = {{{"light", Need::required, "Linear light"}, &MotionBlur::light},
+                {{"velocity", Need::required, "Of a `velocity` pass"}, &MotionBlur::velocity},
+                {{"depth", Need::required, "Depth of the light"}, &MotionBlur::depth}},
+      .writes = {{{"color", Need::required, "Linear light"}, &MotionBlur::color, whole_picture()}},
       .keys =
           Keys<MotionBlur>()
               .key("view", &MotionBlur::view, {.required = true}, "The view that it was seen through")

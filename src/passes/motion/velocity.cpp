@@ -4,7 +4,9 @@
 #include "draw/scene/view_camera.h"
 #include "draw/screen/screen_program.h"
 #include "passes/motion/objects_before.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 
@@ -134,13 +136,9 @@ void expect_velocity_format(const std::string& who, std::span<const WrittenTarge
 
 void finish_velocity(const Velocity& options, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
-  if (!view || options.depth.empty() || options.into.empty()) return;
-  pass.camera = view->camera;
+  if (!view || options.depth.empty() || options.velocity.empty()) return;
   pass.shader->samplers[0].depth = true;
-  pass.writes[0].coding = {};
-  pass.writes[0].shows = Shows::motions;
   pass.facts = MotionFacts{options.view, options.seconds};
   pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     expect_velocity_format(who, targets, problems);
@@ -148,17 +146,18 @@ void finish_velocity(const Velocity& options, Pass& pass) {
   pass.work = gl::work<VelocityWork>(options);
 }
 
-const ScreenKind<Velocity>& velocity_said() {
-  static const ScreenKind<Velocity> kind{
+const Kind<Velocity>& velocity_said() {
+  static const Kind<Velocity> kind{
       .name = "velocity",
       .sentence = "How far what is seen at each pixel has come over the picture, by its own motion and the view's.",
       .example =
           "[[pass]]\nname    = \"velocity\"\nkind    = \"velocity\"\nview    = \"towpath\"\nseconds = 0.04\nreads   = "
           "{ depth = \"scene.depth\" }\nwrites  = { velocity = "
           "\"scene.velocity\" }\n",
-      .reads = {{{"depth", true, "Depth of the view"}, &Velocity::depth}},
-      .writes = {{{"velocity", true, "Shares of the picture's width and height, to the right and up: rg16f"},
-                  &Velocity::into}},
+      .reads = {{{"depth", Need::required, "Depth of the view"}, &Velocity::depth}},
+      .writes = {{{"velocity", Need::required, "Shares of the picture's width and height, to the right and up: rg16f"},
+                  &Velocity::velocity,
+                  {.covering = Covering::replaces, .shows = Shows::motions}}},
       .keys = Keys<Velocity>()
                   .key("view", &Velocity::view, {.required = true}, "The view that the depth was seen through")
                   .key("seconds", &Velocity::seconds, {.unit = "seconds", .minimum = 0},

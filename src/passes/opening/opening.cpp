@@ -3,7 +3,7 @@
 #include "draw/screen/screen_program.h"
 #include "draw/surfaces/surface_draws.h"
 #include "draw/surfaces/surface_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <fmt/format.h>
 
@@ -67,36 +67,23 @@ class OpeningWork final : public gl::PassWork {
   draw::ScreenProgram far_;
 };
 
-}  // namespace
-
-Pass opening(const Opening& options, Place place) {
-  Pass pass = pass_of_kind("opening", options.name, std::move(place));
-  const std::string who = fmt::format("pass \"{}\"", options.name);
+void finish_opening(const Opening& options, Pass& pass) {
   pass.opens = true;
-  if (options.depth.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("{} writes no depth", who),
-                        "give it the depth that the window's surroundings were drawn into");
-  } else {
-    pass.writes.push_back({"depth", options.depth});
-  }
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant}, who, pass.problems);
-  pass.shader = ShaderInterface{.source = "periscena/opening.frag", .outputs = {}, .samplers = {}};
-  pass.check_targets = [who](std::span<const WrittenTarget> targets, Diagnostics& problems) {
+  pass.check_targets = [name = options.name](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     if (targets.empty() || info(targets[0].format).stencil) return;
     problems.error("no-stencil", targets[0].place,
-                   fmt::format("{} marks its window in the stencil of \"{}\", and {} has none", who, targets[0].name,
-                               info(targets[0].format).name),
+                   fmt::format("pass \"{}\" marks its window in the stencil of \"{}\", and {} has none", name,
+                               targets[0].name, info(targets[0].format).name),
                    "format = \"depth32f_stencil8\"");
   };
-  return with_work<OpeningWork>(std::move(pass), options);
+  pass.work = gl::work<OpeningWork>(options);
 }
 
-PassKind opening_kind() {
+const Kind<Opening>& opening_said() {
   Keys<Opening> keys;
   keys.key("view", &Opening::view, {.required = true}, view_sentence);
   add_object_keys(keys, "The window: objects that have one of these tags, or stand below one; left out, all");
-  return DescribedKind<Opening>{
+  static const Kind<Opening> kind{
       .name = "opening",
       .sentence =
           "Opens a window into elsewhere: where some objects are seen, what passes draw that are `inside` of it shows.",
@@ -107,12 +94,22 @@ PassKind opening_kind() {
           "\"towpath\"\nenvironment = "
           "\"night\"\nwrites      = { color = \"scene.color\" }\n",
       .reads = {},
-      .writes = {{{"depth", true,
+      .writes = {{{"depth", Need::required,
                    "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"},
                   &Opening::depth}},
       .keys = keys,
-      .make = opening}
-      .kind();
+      .finish = finish_opening};
+  return kind;
+}
+
+}  // namespace
+
+Pass opening(const Opening& options, Place place) {
+  return opening_said().make(options, std::move(place));
+}
+
+PassKind opening_kind() {
+  return opening_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -4,7 +4,7 @@
 #include "draw/scene/picture_array.h"
 #include "draw/scene/view_camera.h"
 #include "draw/surfaces/surface_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/image/files.h>
@@ -212,21 +212,6 @@ void expect_sound(const Particles& options, const Place& place, Diagnostics& pro
   } catch (const Error& error) {
     problems.append(error.diagnostics());
   }
-  const auto refuse = [&](const char* what, double value, const char* mend) {
-    const char* slug = std::isfinite(value) ? "out-of-range" : "not-finite";
-    problems.error(slug, place, fmt::format("pass \"{}\" has {} of {}", options.name, what, value), mend);
-  };
-  if (!(options.size > 0 && std::isfinite(options.size)))
-    refuse("particles of a size", options.size, "choose more than 0");
-  if (!(options.size_spread >= 0 && options.size_spread <= 1))
-    refuse("a size_spread", options.size_spread, "choose 0 to 1");
-  if (!std::isfinite(options.spin)) refuse("a spin", options.spin, "give it radians a second");
-  if (!(options.fade_seconds >= 0 && std::isfinite(options.fade_seconds)))
-    refuse("a fade_seconds", options.fade_seconds, "choose 0 or more");
-  if (!(options.fade_near >= 0 && std::isfinite(options.fade_near)))
-    refuse("a fade_near", options.fade_near, "choose 0 or more");
-  if (!(options.alpha >= 0 && options.alpha <= 1)) refuse("an alpha", options.alpha, "choose 0 to 1");
-  if (!is_finite(options.tint)) refuse("a tint", options.tint.sum(), "look for where it comes from");
   if (options.picture && options.picture->format() != Format::rgba8_srgb &&
       options.picture->format() != Format::rgba8) {
     problems.error("image-format", place, fmt::format("pass \"{}\" has a picture that is not 8-bit RGBA", options.name),
@@ -234,95 +219,62 @@ void expect_sound(const Particles& options, const Place& place, Diagnostics& pro
   }
 }
 
-/// The keys of a frame file.
-struct ParticlesKeys : Particles {
-  int count = 1000, seed = 1;
-  float steps_a_second = 30, life = 10, drag = 0, gust = 0, gust_size = 3, gust_seconds = 5;
-  Vec3 from_low = Vec3::Zero(), from_high = Vec3::Zero();
-  Vec3 velocity = Vec3::Zero(), velocity_spread = Vec3::Zero();
-  Vec3 gravity = ParticleCloud().gravity, wind = Vec3::Zero();
-  std::optional<Vec3> bounds_low, bounds_high;
-  Reference picture_path;
-};
-
-Keys<ParticlesKeys> particles_keys() {
-  using K = ParticlesKeys;
-  Keys<K> keys;
-  keys.key("view", &K::view, {.required = true}, view_sentence)
-      .key("count", &K::count, {.minimum = 1, .maximum = ParticleCloud::most}, "How many")
-      .key("seed", &K::seed, {.minimum = 0}, "Another seed, another cloud")
-      .key("life", &K::life, {.unit = "seconds", .minimum = 0, .above_minimum = true}, "After which each begins anew")
-      .key("from_low", &K::from_low, {.unit = "metres"}, "The box that they begin in: its low corner")
-      .key("from_high", &K::from_high, {.unit = "metres"}, "And its high one")
-      .key("bounds_low", &K::bounds_low, {.unit = "metres"},
+Keys<ParticleCloud> cloud_keys() {
+  Keys<ParticleCloud> keys;
+  keys.key("count", &ParticleCloud::count, {.minimum = 1, .maximum = ParticleCloud::most}, "How many")
+      .key("seed", &ParticleCloud::seed, {.minimum = 0}, "Another seed, another cloud")
+      .key("life", &ParticleCloud::life, {.unit = "seconds", .minimum = 0, .above_minimum = true},
+           "After which each begins anew")
+      .key("from_low", &ParticleCloud::from_low, {.unit = "metres"}, "The box that they begin in: its low corner")
+      .key("from_high", &ParticleCloud::from_high, {.unit = "metres"}, "And its high one")
+      .key("bounds_low", &ParticleCloud::bounds_low, {.unit = "metres"},
            "They begin anew where they leave this box; left out, none")
-      .key("bounds_high", &K::bounds_high, {.unit = "metres"}, "Its high corner")
-      .key("velocity", &K::velocity, {.unit = "m/s"}, "At the beginning")
-      .key("velocity_spread", &K::velocity_spread, {.unit = "m/s", .minimum = 0}, "By which it varies either way")
-      .key("gravity", &K::gravity, {.unit = "m/s²"}, "What pulls them")
-      .key("wind", &K::wind, {.unit = "m/s"}, "The air's velocity")
-      .key("drag", &K::drag, {.unit = "1/s", .minimum = 0}, "How fast they become as fast as the air; 0: no air")
-      .key("gust", &K::gust, {.unit = "m/s", .minimum = 0}, "By which the wind varies, in eddies")
-      .key("gust_size", &K::gust_size, {.unit = "metres", .minimum = 0, .above_minimum = true},
+      .key("bounds_high", &ParticleCloud::bounds_high, {.unit = "metres"}, "Its high corner")
+      .key("velocity", &ParticleCloud::velocity, {.unit = "m/s"}, "At the beginning")
+      .key("velocity_spread", &ParticleCloud::velocity_spread, {.unit = "m/s", .minimum = 0},
+           "By which it varies either way")
+      .key("gravity", &ParticleCloud::gravity, {.unit = "m/s²"}, "What pulls them")
+      .key("wind", &ParticleCloud::wind, {.unit = "m/s"}, "The air's velocity")
+      .key("drag", &ParticleCloud::drag, {.unit = "1/s", .minimum = 0},
+           "How fast they become as fast as the air; 0: no air")
+      .key("gust", &ParticleCloud::gust, {.unit = "m/s", .minimum = 0}, "By which the wind varies, in eddies")
+      .key("gust_size", &ParticleCloud::gust_size, {.unit = "metres", .minimum = 0, .above_minimum = true},
            "From one eddy to the next")
-      .key("gust_seconds", &K::gust_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
+      .key("gust_seconds", &ParticleCloud::gust_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
            "Until the eddies are as they were")
-      .key("steps_a_second", &K::steps_a_second, {.minimum = 0, .above_minimum = true},
-           "In which they move; between steps they go straight on")
-      .key("picture", &K::picture_path, {}, "Path of a PNG, from this file's folder; left out, a soft round spot")
-      .key("size", &K::size, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Of each; see in_pixels")
-      .key("in_pixels", &K::in_pixels, {}, "Is size in pixels of the frame?")
-      .key("size_spread", &K::size_spread, {.minimum = 0, .maximum = 1}, "Share by which sizes vary either way")
-      .degrees("spin_degrees", &K::spin, {.unit = "degrees a second"}, "At most, either way")
-      .key("fade_seconds", &K::fade_seconds, {.unit = "seconds", .minimum = 0}, "In which each comes and goes")
-      .key("tint", &K::tint, {.minimum = 0}, "Linear, multiplied: nits where the target is light")
-      .key("alpha", &K::alpha, {.minimum = 0, .maximum = 1}, "Multiplied")
-      .key("adds", &K::adds, {}, "Light is added, and nothing hidden")
-      .key("fade_near", &K::fade_near, {.unit = "metres", .minimum = 0},
+      .key("steps_a_second", &ParticleCloud::steps_a_second, {.minimum = 0, .above_minimum = true},
+           "In which they move; between steps they go straight on");
+  return keys;
+}
+
+Keys<Particles> particles_keys() {
+  Keys<Particles> keys;
+  keys.key("view", &Particles::view, {.required = true}, view_sentence)
+      .part(&Particles::cloud, cloud_keys())
+      .elsewhere("picture", "text", {}, "Path of a PNG, from this file's folder; left out, a soft round spot")
+      .key("size", &Particles::size, {.unit = "metres", .minimum = 0, .above_minimum = true}, "Of each; see in_pixels")
+      .key("in_pixels", &Particles::in_pixels, {}, "Is size in pixels of the frame?")
+      .key("size_spread", &Particles::size_spread, {.minimum = 0, .maximum = 1}, "Share by which sizes vary either way")
+      .degrees("spin_degrees", &Particles::spin, {.unit = "degrees a second"}, "At most, either way")
+      .key("fade_seconds", &Particles::fade_seconds, {.unit = "seconds", .minimum = 0}, "In which each comes and goes")
+      .key("tint", &Particles::tint, {.minimum = 0}, "Linear, multiplied: nits where the target is light")
+      .key("alpha", &Particles::alpha, {.minimum = 0, .maximum = 1}, "Multiplied")
+      .key("adds", &Particles::adds, {}, "Light is added, and nothing hidden")
+      .key("fade_near", &Particles::fade_near, {.unit = "metres", .minimum = 0},
            "Before what `surfaces` reads, where they fade out; 0: cut off there");
   return keys;
 }
 
-ParticleCloud cloud_of(const ParticlesKeys& given) {
-  ParticleCloud cloud;
-  cloud.count = static_cast<std::uint32_t>(given.count);
-  cloud.seed = static_cast<std::uint32_t>(given.seed);
-  cloud.steps_a_second = given.steps_a_second;
-  cloud.life = given.life;
-  cloud.from_low = given.from_low;
-  cloud.from_high = given.from_high;
-  cloud.velocity = given.velocity;
-  cloud.velocity_spread = given.velocity_spread;
-  cloud.gravity = given.gravity;
-  cloud.wind = given.wind;
-  cloud.drag = given.drag;
-  cloud.gust = given.gust;
-  cloud.gust_size = given.gust_size;
-  cloud.gust_seconds = given.gust_seconds;
-  if (given.bounds_low) cloud.bounds_low = *given.bounds_low;
-  if (given.bounds_high) cloud.bounds_high = *given.bounds_high;
-  return cloud;
+void finish_particles(const Particles& options, Pass& pass) {
+  // Numbers out of their ranges were told: in files, they have not come this far.
+  Diagnostics ranges;
+  cloud_keys().check(options.cloud, "", pass.place, ranges);
+  if (!ranges.has_errors()) expect_sound(options, pass.place, pass.problems);
+  pass.work = gl::work<ParticlesWork>(options);
 }
 
-}  // namespace
-
-Pass particles(const Particles& options, Place place) {
-  Pass pass = pass_of_kind("particles", options.name, std::move(place));
-  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
-  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
-  expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
-  expect_sound(options, pass.place, pass.problems);
-  pass.shader = ShaderInterface{
-      .source = "periscena/particles.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  if (!options.surfaces.empty()) {
-    pass.reads.push_back({.slot = "surfaces", .target = options.surfaces});
-    pass.shader->samplers.push_back({.name = "surfaces"});
-  }
-  return with_work<ParticlesWork>(std::move(pass), options);
-}
-
-PassKind particles_kind() {
-  return DescribedKind<ParticlesKeys>{
+const Kind<Particles>& particles_said() {
+  static const Kind<Particles> kind{
       .name = "particles",
       .sentence =
           "Draws small things that drift or fall, any number in one call: they move on the device, by steps of a fixed "
@@ -333,21 +285,30 @@ PassKind particles_kind() {
           "from_low  = [-8, 0, -20]\nfrom_high = [8, 5, 4]\ngravity   = [0, -0.1, 0]\nwind      = [0.4, 0, 0.1]\n"
           "drag      = 3\ngust      = 0.3\nsize      = 0.03\nreads     = { surfaces = \"scene.depth\" }\n"
           "writes    = { color = \"scene.color\" }\n",
-      .reads = {{{"surfaces", false, "Depth of the objects before which they fade out"}, &ParticlesKeys::surfaces}},
-      .writes = {{{"color", true, "What is drawn over"}, &ParticlesKeys::color},
-                 {{"depth", false, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"},
-                  &ParticlesKeys::depth}},
+      .reads = {{{"surfaces", Need::optional, "Depth of the objects before which they fade out"},
+                 &Particles::surfaces}},
+      .writes = {{{"color", Need::required, "What is drawn over"}, &Particles::color},
+                 {{"depth", Need::optional, "Instead of `surfaces`: hides them, pixel by pixel; it stays as it is"},
+                  &Particles::depth}},
       .keys = particles_keys(),
-      .make = passes::particles,
-      .read_more =
-          [](const PassSource& source, ParticlesKeys& options, Diagnostics& problems) {
-            options.cloud = cloud_of(options);
-            if (options.picture_path.empty()) return;
-            collect_mistakes(options.picture_path.place, problems, [&] {
-              options.picture = source.pictures->read(source.folder / options.picture_path.name);
-            });
-          }}
-      .kind();
+      .finish = finish_particles,
+      .read_more = [](const PassSource& source, Particles& options, Diagnostics& problems) {
+        const Reference path = text_of(source, "picture", problems);
+        if (path.empty()) return;
+        collect_mistakes(path.place, problems,
+                         [&] { options.picture = source.pictures->read((source.folder / path.name).string()); });
+      }};
+  return kind;
+}
+
+}  // namespace
+
+Pass particles(const Particles& options, Place place) {
+  return particles_said().make(options, std::move(place));
+}
+
+PassKind particles_kind() {
+  return particles_said().kind();
 }
 
 }  // namespace periscena::passes

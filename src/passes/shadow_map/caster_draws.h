@@ -11,6 +11,10 @@ namespace periscena::passes {
 /// The lights that a map is of, in the order of the scene; none when it names none that is there.
 std::vector<const Light*> shadowed_lights(const ShadowMap& options);
 
+/// See Kind::check and Kind::finish.
+void check_shadow_map(const ShadowMap& options, Pass& pass);
+void finish_shadow_map(const ShadowMap& options, Pass& pass);
+
 /// Texels of the smallest tile: no smaller than what filters take.
 int least_tile(const ShadowMap& options);
 

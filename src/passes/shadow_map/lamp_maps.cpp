@@ -42,7 +42,7 @@ class LampMaps final : public gl::PassWork {
   LampMaps(gl::PassSetup& setup, const ShadowMap& given, const std::shared_ptr<draw::SceneBuffers>& scene)
       : options_(with_scene(given, *scene)),
         scene_(scene),
-        view_(draw::ShadowView::of_pass(setup, *setup.pass().declared)),
+        view_(draw::ShadowView::of_pass(setup, setup.pass().declared)),
         clear_({fmt::format("{}, cleared", given.name),
                 pass_shader("periscena/clear_tiles.vert")
                     .with_lines({"#extension GL_ARB_shader_viewport_layer_array : require"})}),

@@ -115,31 +115,13 @@ void expect_lamps_in_the_open(const ShadowMap& options, Diagnostics& problems) {
   }
 }
 
-/// What a description may have wrong; most of it is told by a frame file's keys before.
+/// What filters take, beyond what keys say of their radius.
 void expect_numbers(const ShadowMap& options, const Place& place, Diagnostics& problems) {
-  const auto expect = [&](bool holds, const char* what, float value, const char* range) {
-    const std::string mend = fmt::format("choose {}", range);
-    if (!holds)
-      problems.error("bad-shadow", place, fmt::format("pass \"{}\" has {} of {}", options.name, what, value), mend);
-  };
-  expect(options.cascades >= 0 && options.cascades <= 4, "cascades", static_cast<float>(options.cascades), "0 to 4");
-  expect(options.reach > 0 && std::isfinite(options.reach), "a reach", options.reach, "a finite length over 0, metres");
-  expect(options.split_weight >= 0 && options.split_weight <= 1, "a split weight", options.split_weight, "0 to 1");
-  expect(options.near > 0 && std::isfinite(options.near), "a near distance", options.near,
-         "a finite length over 0, metres");
-  expect(options.least_tile > 0, "a least tile", static_cast<float>(options.least_tile), "1 texel or more");
-  for (const float number : {options.bias, options.slope_bias, options.normal_bias.value_or(0)})
-    expect(std::isfinite(number), "a bias", number, "a finite number");
   const bool whole = options.radius == std::floor(options.radius);
-  if (options.filter == ShadowFilter::gaussian)
-    expect(options.radius >= 1 && options.radius <= 4 && whole, "a gaussian radius", options.radius,
-           "1, 2, 3 or 4 texels");
-  if (options.filter == ShadowFilter::disc || options.filter == ShadowFilter::contact)
-    expect(options.radius > 0 && options.radius <= 64, "a disc's radius", options.radius, "over 0, up to 64 texels");
-  expect(options.light_angle >= 0 && options.light_angle <= radians(45), "a light's angle in radians",
-         options.light_angle, "0 to a quarter of π");
-  expect(options.light_radius >= 0 && std::isfinite(options.light_radius), "a light's radius", options.light_radius,
-         "a finite length of 0 or more, metres");
+  if (options.filter != ShadowFilter::gaussian || (options.radius >= 1 && options.radius <= 4 && whole)) return;
+  problems.error("bad-shadow", place,
+                 fmt::format("pass \"{}\" has a gaussian radius of {}", options.name, options.radius),
+                 "choose 1, 2, 3 or 4 texels");
 }
 
 /// Cascades share out what a view sees; lamps may ask one what matters.
@@ -239,30 +221,32 @@ int border_of(const ShadowMap& options) {
   return static_cast<int>(std::ceil(lookup_of(options).reach())) + 2;
 }
 
-Pass shadow_map(const ShadowMap& options, Place place) {
-  Pass pass = pass_of_kind("shadow_map", options.name, std::move(place));
-  if (!options.depth.empty())
-    pass.writes.push_back(
-        {.slot = "depth", .target = options.depth, .covering = Covering::rests, .fit = TargetFit::largest});
-  pass.facts = facts_of(options);
+void check_shadow_map(const ShadowMap& options, Pass& pass) {
+  // Of one's own mistakes some make others pointless.
+  Diagnostics problems;
   if (!options.scene)
-    pass.problems.error("no-scene", {}, fmt::format("pass \"{}\" wants a light, but there is no scene", options.name),
-                        "give the frame a scene");
-  expect_lights(options, pass.place, pass.problems);
-  expect_numbers(options, pass.place, pass.problems);
-  expect_watched(options, pass.place, pass.problems);
+    problems.error("no-scene", {}, fmt::format("pass \"{}\" wants a light, but there is no scene", options.name),
+                   "give the frame a scene");
+  expect_lights(options, pass.place, problems);
+  expect_numbers(options, pass.place, problems);
+  expect_watched(options, pass.place, problems);
   expect_objects(options.scene.get(), {options.tags, options.without_tags, options.variant},
-                 fmt::format("pass \"{}\"", options.name), pass.problems);
-  expect_casters(options, pass.place, pass.problems);
-  expect_lamps_in_the_open(options, pass.problems);
+                 fmt::format("pass \"{}\"", options.name), problems);
+  expect_casters(options, pass.place, problems);
+  expect_lamps_in_the_open(options, problems);
+  pass.problems.append(problems);
+}
+
+void finish_shadow_map(const ShadowMap& options, Pass& pass) {
+  pass.facts = facts_of(options);
+  pass.shader = {};
   pass.check_targets = [options](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     expect_targets(options, targets, problems);
   };
-  if (pass.problems.has_errors()) return pass;
+  if (pass.problems.has_errors()) return;
   pass.work = is_parallel(shadowed_lights(options))
                   ? gl::work([options](gl::PassSetup& setup) { return draw_parallel_maps(options, setup); })
                   : gl::work([options](gl::PassSetup& setup) { return draw_lamp_maps(options, setup); });
-  return pass;
 }
 
 }  // namespace periscena::passes

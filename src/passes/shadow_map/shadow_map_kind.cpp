@@ -1,7 +1,8 @@
 // Shadow maps of frame files.
 #include <periscena/passes/shadow_map.h>
 
-#include "passes/described_kind.h"
+#include "passes/shadow_map/caster_draws.h"
+#include "passes/shared_keys.h"
 
 namespace periscena::passes {
 namespace {
@@ -33,7 +34,7 @@ Keys<ShadowMap> shadow_keys() {
            "as wide as the light makes the edge there, hard where a shadow meets what casts it")
       .key("radius", &ShadowMap::radius, {.unit = "texels", .minimum = 0, .maximum = 64, .above_minimum = true},
            "How far the filter reaches: 1, 2, 3 or 4 for gaussian; for contact the most")
-      .degrees("light_degrees", &ShadowMap::light_angle, {.minimum = 0, .maximum = 45},
+      .degrees("light_angle_degrees", &ShadowMap::light_angle, {.minimum = 0, .maximum = 45},
                "Of contact: how wide a directional light is seen")
       .key("light_radius", &ShadowMap::light_radius, {.unit = "metres", .minimum = 0},
            "Of contact: the radius of a spot or point light")
@@ -55,8 +56,10 @@ const std::vector<std::string>& choices_of(CasterFaces) {
   return names;
 }
 
-PassKind shadow_map_kind() {
-  return DescribedKind<ShadowMap>{
+namespace {
+
+const Kind<ShadowMap>& shadow_map_said() {
+  static const Kind<ShadowMap> kind{
       .name = "shadow_map",
       .sentence =
           "Draws what lights see of the objects that cast shadows: of a directional light one map, or cascades; of "
@@ -69,10 +72,24 @@ PassKind shadow_map_kind() {
           "[[pass]]\nname         = \"sun shadow\"\nkind         = \"shadow_map\"\nlight        = \"sun\"\n"
           "without_tags = [\"water\"]\nwrites       = { depth = \"sun.depth\" }\n",
       .reads = {},
-      .writes = {{{"depth", true, "Reversed depth, as the light sees it; best square"}, &ShadowMap::depth}},
+      .writes = {{{"depth", Need::required, "Reversed depth, as the light sees it; best square"},
+                  &ShadowMap::depth,
+                  {.covering = Covering::rests, .fit = TargetFit::largest}}},
       .keys = shadow_keys(),
-      .make = shadow_map}
-      .kind();
+      .finish = finish_shadow_map,
+      .check = check_shadow_map,
+      .name_checks = NameChecks::by_finish};
+  return kind;
+}
+
+}  // namespace
+
+Pass shadow_map(const ShadowMap& options, Place place) {
+  return shadow_map_said().make(options, std::move(place));
+}
+
+PassKind shadow_map_kind() {
+  return shadow_map_said().kind();
 }
 
 }  // namespace periscena::passes

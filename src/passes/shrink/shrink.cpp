@@ -1,7 +1,9 @@
 #include <periscena/passes/shrink.h>
 
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
+
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -35,8 +37,8 @@ void finish_shrink(const Shrink& options, Pass& pass) {
   pass.work = gl::work<ShrinkWork>(options);
 }
 
-const ScreenKind<Shrink>& shrink_said() {
-  static const ScreenKind<Shrink> kind{
+const Kind<Shrink>& shrink_said() {
+  static const Kind<Shrink> kind{
       .name = "shrink",
       .sentence =
           "Brings a picture that was drawn larger down to size, by a good filter and any factor: supersampling.",
@@ -44,8 +46,8 @@ const ScreenKind<Shrink>& shrink_said() {
           "[target.large]\nformat = \"rgba16f\"\nscale  = 2\n\n[[pass]]\nname   = \"to size\"\nkind   = "
           "\"shrink\"\nreads  = { from = \"large\" }\nwrites = { color = "
           "\"output\" }\n",
-      .reads = {{{"from", true, "Linear light, of any size"}, &Shrink::from}},
-      .writes = {{{"color", true, "Linear light"}, &Shrink::into}},
+      .reads = {{{"from", Need::required, "Linear light, of any size"}, &Shrink::from}},
+      .writes = {{{"color", Need::required, "Linear light"}, &Shrink::color, whole_picture()}},
       .keys = Keys<Shrink>().key("filter", &Shrink::filter, {},
                                  "box: the mean of what a pixel covers; tent: wider and softer; mitchell: sharp, next "
                                  "to no rims; lanczos: sharpest, with rims beside hard edges"),

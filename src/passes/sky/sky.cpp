@@ -2,7 +2,7 @@
 
 #include "draw/lights/lighting.h"
 #include "draw/scene/view_camera.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <fmt/format.h>
 
@@ -58,38 +58,31 @@ Keys<Sky> sky_keys() {
   return keys;
 }
 
-}  // namespace
-
-Pass sky(const Sky& options, Place place) {
-  Pass pass = pass_of_kind("sky", options.name, std::move(place));
-  pass.makes = LightRange::scene;
-  if (!options.color.empty())
-    pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
-  for (Write& write : pass.writes) write.covering = Covering::replaces;
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
-  if (options.environment.empty()) {
-    pass.problems.error("missing-key", pass.place, fmt::format("{} has no environment", who),
-                        "name one of the scene's");
-  }
-  pass.shader =
-      ShaderInterface{.source = "periscena/sky.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  return with_work<SkyWork>(std::move(pass), options);
-}
-
-PassKind sky_kind() {
-  return DescribedKind<Sky>{
+const Kind<Sky>& sky_said() {
+  static const Kind<Sky> kind{
       .name = "sky",
       .sentence = "Fills a target with an environment, as a view sees it, for the passes after it to draw over.",
       .example =
           "[[pass]]\nname        = \"dusk sky\"\nkind        = \"sky\"\nview        = \"towpath\"\nenvironment = "
           "\"dusk\"\nwrites      = { color = \"scene.color\" }\n",
       .reads = {},
-      .writes = {{{"color", true, "Linear light, nits"}, &Sky::color}},
+      .writes = {{{"color", Need::required, "Linear light, nits"}, &Sky::color, whole_picture()}},
       .keys = sky_keys(),
-      .make = sky}
-      .kind();
+      .finish = [](const Sky& options, Pass& pass) {
+        pass.makes = LightRange::scene;
+        pass.work = gl::work<SkyWork>(options);
+      }};
+  return kind;
+}
+
+}  // namespace
+
+Pass sky(const Sky& options, Place place) {
+  return sky_said().make(options, std::move(place));
+}
+
+PassKind sky_kind() {
+  return sky_said().kind();
 }
 
 }  // namespace periscena::passes

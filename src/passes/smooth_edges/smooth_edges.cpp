@@ -1,7 +1,7 @@
 #include <periscena/passes/smooth_edges.h>
 
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 namespace periscena::passes {
 namespace {
@@ -42,16 +42,17 @@ void finish_smooth_edges(const SmoothEdges& options, Pass& pass) {
   pass.work = gl::work<SmoothEdgesWork>(options);
 }
 
-const ScreenKind<SmoothEdges>& smooth_edges_said() {
-  static const ScreenKind<SmoothEdges> kind{
+const Kind<SmoothEdges>& smooth_edges_said() {
+  static const Kind<SmoothEdges> kind{
       .name = "smooth_edges",
       .sentence = "Smooths the edges of a finished picture that was drawn with one sample a pixel.",
       .example =
           "[[pass]]\nname   = \"edges\"\nkind   = \"smooth_edges\"\nway    = \"shapes\"\nreads  = { from = \"picture\" "
           "}\nwrites = { color = \"output\" }\n",
-      .reads = {{{"from", true, "Linear light, 0..1, of the size of what is written"}, &SmoothEdges::from}},
-      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB, or a floating one"},
-                  &SmoothEdges::into}},
+      .reads = {{{"from", Need::required, "Linear light, 0..1, of the size of what is written"}, &SmoothEdges::from}},
+      .writes = {{{"color", Need::required, "0..1, linear: for a format that encodes to sRGB, or a floating one"},
+                  &SmoothEdges::color,
+                  whole_picture()}},
       .keys = Keys<SmoothEdges>()
                   .key("way", &SmoothEdges::way, {},
                        "quick: a few fetches along the edge, cheap and a little soft; shapes: each step of an edge is "

@@ -2,7 +2,7 @@
 
 #include "draw/lights/lighting.h"
 #include "draw/scene/picture_array.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -190,6 +190,7 @@ void expect_sprite(const Sprites& options, const Sprite& sprite, const std::stri
 
 void expect_sound(const Sprites& options, const Place& place, Diagnostics& problems) {
   constexpr std::size_t most = 1u << 26;
+  if (problems.has_errors() && (options.sheets.empty() || options.sprites.empty())) return;  // why is told
   if (options.sheets.empty() || options.sprites.empty() || options.sprites.size() > most) {
     problems.error("no-sprites", place,
                    fmt::format("pass \"{}\" has {} sheets and {} sprites", options.name, options.sheets.size(),
@@ -205,11 +206,6 @@ void expect_sound(const Sprites& options, const Place& place, Diagnostics& probl
       return;
     }
   }
-  if (!(options.least_alpha >= 0 && options.least_alpha <= 1)) {
-    problems.error("out-of-range", place,
-                   fmt::format("pass \"{}\" has a least_alpha of {}", options.name, options.least_alpha),
-                   "choose 0 to 1");
-  }
   for (std::size_t i = 0; i < options.sprites.size(); ++i) {
     const Sprite& sprite = options.sprites[i];
     const Place& own = sprite.sheet.place.known() ? sprite.sheet.place : place;
@@ -218,12 +214,6 @@ void expect_sound(const Sprites& options, const Place& place, Diagnostics& probl
 }
 
 const std::vector<std::string> flip_names{"none", "across", "up", "both"};
-
-/// The keys of a frame file.
-struct SpritesKeys : Sprites {
-  Value sheets_table, sprite;
-  std::string filter_name = "linear";
-};
 
 struct SheetKeys {
   std::string file, image;
@@ -240,13 +230,13 @@ struct SpriteKeys {
   int order = 0, cells = 1;
 };
 
-Keys<SpritesKeys> sprites_keys() {
-  Keys<SpritesKeys> keys;
-  keys.key("sheets", &SpritesKeys::sheets_table, {.required = true}, "By name: the path of a sheet's JSON, or a table")
-      .key("sprite", &SpritesKeys::sprite, {.required = true},
-           "What to draw: [[pass.sprite]], as often as there are sprites")
-      .key("filter", &SpritesKeys::filter_name, {.choices = {"nearest", "linear"}}, "How sheets are looked up")
-      .key("least_alpha", &SpritesKeys::least_alpha, {.minimum = 0, .maximum = 1},
+Keys<Sprites> sprites_keys() {
+  Keys<Sprites> keys;
+  keys.elsewhere("sheets", "table", {.required = true}, "By name: the path of a sheet's JSON, or a table")
+      .elsewhere("sprite", "list of tables", {.required = true},
+                 "What to draw: [[pass.sprite]], as often as there are sprites")
+      .key("filter", &Sprites::filter, {.choices = {"nearest", "linear"}}, "How sheets are looked up")
+      .key("least_alpha", &Sprites::least_alpha, {.minimum = 0, .maximum = 1},
            "0: blended by alpha; more: what has less alpha is left out, and the rest drawn whole");
   return keys;
 }
@@ -348,20 +338,13 @@ void read_sprites(const Value& list, Sprites& options, Diagnostics& problems) {
   }
 }
 
-}  // namespace
-
-Pass sprites(const Sprites& options, Place place) {
-  Pass pass = pass_of_kind("sprites", options.name, std::move(place));
-  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+void finish_sprites(const Sprites& options, Pass& pass) {
   expect_sound(options, pass.place, pass.problems);
-  pass.shader = ShaderInterface{
-      .source = "periscena/sprites.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  if (!pass.problems.has_errors()) pass.work = gl::work<SpritesWork>(options);
-  return pass;
+  pass.work = gl::work<SpritesWork>(options);
 }
 
-PassKind sprites_kind() {
-  return DescribedKind<SpritesKeys>{
+const Kind<Sprites>& sprites_said() {
+  static const Kind<Sprites> kind{
       .name = "sprites",
       .sentence =
           "Draws cells of sheets over a picture, placed in pixels of the frame's size, all in one call. `periscena "
@@ -372,18 +355,27 @@ PassKind sprites_kind() {
           "[[pass.sprite]]\ncell           = \"wings 0\"\nat             = [40, 60]\ncorner         = \"upper_right\"\n"
           "width          = 96\ncells          = 4\ncells_a_second = 24\n",
       .reads = {},
-      .writes = {{{"color", true, "What is drawn over"}, &SpritesKeys::color}},
+      .writes = {{{"color", Need::required, "What is drawn over"}, &Sprites::color}},
       .keys = sprites_keys(),
-      .make = passes::sprites,
+      .finish = finish_sprites,
       .read_more =
-          [](const PassSource& source, SpritesKeys& options, Diagnostics& problems) {
-            options.filter = parse_filter(options.filter_name);
-            if (!options.sheets_table.empty()) read_sheets(options.sheets_table, source, options, problems);
-            if (!options.sprite.empty()) read_sprites(options.sprite, options, problems);
+          [](const PassSource& source, Sprites& options, Diagnostics& problems) {
+            if (const Value* sheets = source.table->find("sheets")) read_sheets(*sheets, source, options, problems);
+            if (const Value* sprites = source.table->find("sprite")) read_sprites(*sprites, options, problems);
             if (problems.has_errors()) options.sprites.clear();
           },
-      .parts = {{"sheets = { NAME = { … } }", sheet_keys().infos()}, {"[[pass.sprite]]", sprite_keys().infos()}}}
-      .kind();
+      .parts = {{"sheets = { NAME = { … } }", sheet_keys().infos()}, {"[[pass.sprite]]", sprite_keys().infos()}}};
+  return kind;
+}
+
+}  // namespace
+
+Pass sprites(const Sprites& options, Place place) {
+  return sprites_said().make(options, std::move(place));
+}
+
+PassKind sprites_kind() {
+  return sprites_said().kind();
 }
 
 }  // namespace periscena::passes

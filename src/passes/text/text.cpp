@@ -1,7 +1,7 @@
 #include <periscena/passes/text.h>
 
 #include "draw/lights/lighting.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 #include "passes/text/text_buffer.h"
 
 #include <fmt/format.h>
@@ -60,7 +60,7 @@ class TextWork final : public gl::PassWork {
 };
 
 void expect_sound(const Texts& options, const Place& place, Diagnostics& problems) {
-  if (options.texts.empty()) {
+  if (options.texts.empty() && !problems.has_errors()) {
     problems.error("no-text", place, fmt::format("pass \"{}\" has no texts", options.name), "give it at least one");
   }
   std::vector<char32_t> missing;
@@ -80,20 +80,16 @@ void expect_sound(const Texts& options, const Place& place, Diagnostics& problem
   tell_missing(options.name, missing, place, problems);
 }
 
-/// The keys of a frame file.
-struct TextsKeys : Texts {
-  Value typefaces_table, text;
-};
-
 struct TextKeys : WordingKeys {
   std::array<float, 2> at{0, 0};
   std::string corner = "upper_left", letters = "grey";
 };
 
-Keys<TextsKeys> texts_keys() {
-  Keys<TextsKeys> keys;
-  keys.key("typefaces", &TextsKeys::typefaces_table, {}, "By name: the path of a font file")
-      .key("text", &TextsKeys::text, {.required = true}, "What to write: [[pass.text]], as often as there are texts");
+Keys<Texts> texts_keys() {
+  Keys<Texts> keys;
+  keys.elsewhere("typefaces", "table", {}, "By name: the path of a font file")
+      .elsewhere("text", "list of tables", {.required = true},
+                 "What to write: [[pass.text]], as often as there are texts");
   return keys;
 }
 
@@ -118,20 +114,13 @@ void read_text(const Value& table, const std::string& what, Texts& options, Diag
                            given.letters == "grey" ? Letters::grey : Letters::distance});
 }
 
-}  // namespace
-
-Pass text(const Texts& options, Place place) {
-  Pass pass = pass_of_kind("text", options.name, std::move(place));
-  if (!options.color.empty()) pass.writes.push_back({"color", options.color});
+void finish_text(const Texts& options, Pass& pass) {
   expect_sound(options, pass.place, pass.problems);
-  pass.shader =
-      ShaderInterface{.source = "periscena/text.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
-  if (!pass.problems.has_errors()) pass.work = gl::work<TextWork>(options);
-  return pass;
+  pass.work = gl::work<TextWork>(options);
 }
 
-PassKind text_kind() {
-  return DescribedKind<TextsKeys>{
+const Kind<Texts>& text_said() {
+  static const Kind<Texts> kind{
       .name = "text",
       .sentence = "Writes over a picture, in pixels of the frame's size, all in one call.",
       .example =
@@ -139,19 +128,29 @@ PassKind text_kind() {
           "[[pass.text]]\nsays   = \"Osier Lock\\nfall 2.4 m\"\nat     = [24, 20]\ncorner = \"lower_left\"\nsize   = "
           "28\n",
       .reads = {},
-      .writes = {{{"color", true, "What is written over"}, &TextsKeys::color}},
+      .writes = {{{"color", Need::required, "What is written over"}, &Texts::color}},
       .keys = texts_keys(),
-      .make = passes::text,
+      .finish = finish_text,
       .read_more =
-          [](const PassSource& source, TextsKeys& options, Diagnostics& problems) {
-            options.typefaces = read_typefaces(options.typefaces_table, source, problems);
-            for_each_text(options.text, source, problems, [&](const Value& table, const std::string& what) {
+          [](const PassSource& source, Texts& options, Diagnostics& problems) {
+            options.typefaces = read_typefaces(source, problems);
+            for_each_text(source, problems, [&](const Value& table, const std::string& what) {
               read_text(table, what, options, problems);
             });
             if (problems.has_errors()) options.texts.clear();
           },
-      .parts = {{"[[pass.text]]", text_keys().infos()}}}
-      .kind();
+      .parts = {{"[[pass.text]]", text_keys().infos()}}};
+  return kind;
+}
+
+}  // namespace
+
+Pass text(const Texts& options, Place place) {
+  return text_said().make(options, std::move(place));
+}
+
+PassKind text_kind() {
+  return text_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -235,9 +235,11 @@ Wording WordingKeys::wording() const {
   return wording;
 }
 
-std::vector<NamedTypeface> read_typefaces(const Value& table, const PassSource& source, Diagnostics& problems) {
+std::vector<NamedTypeface> read_typefaces(const PassSource& source, Diagnostics& problems) {
   std::vector<NamedTypeface> typefaces;
-  if (table.empty()) return typefaces;
+  const Value* given = source.table->find("typefaces");
+  if (!given) return typefaces;
+  const Value& table = *given;
   if (!table.table()) {
     problems.error("wrong-type", table.place, fmt::format("\"typefaces\" is {}", table.describe()),
                    "write typefaces = { board = \"board.ttf\" }");
@@ -259,9 +261,11 @@ std::vector<NamedTypeface> read_typefaces(const Value& table, const PassSource& 
   return typefaces;
 }
 
-void for_each_text(const Value& list, const PassSource& source, Diagnostics& problems,
+void for_each_text(const PassSource& source, Diagnostics& problems,
                    const std::function<void(const Value&, const std::string&)>& read) {
-  if (list.empty()) return;
+  const Value* given = source.table->find("text");
+  if (!given) return;
+  const Value& list = *given;
   if (!list.array()) {
     problems.error("wrong-type", list.place, fmt::format("\"text\" is {}", list.describe()),
                    "write [[pass.text]], then its keys");

@@ -101,10 +101,10 @@ struct WordingKeys {
 };
 
 /// `typefaces = { board = "fonts/board.ttf" }`
-std::vector<NamedTypeface> read_typefaces(const Value& table, const PassSource& source, Diagnostics& problems);
+std::vector<NamedTypeface> read_typefaces(const PassSource& source, Diagnostics& problems);
 
-/// Calls `read` with each table of a list and `text 2 of pass "board"`.
-void for_each_text(const Value& list, const PassSource& source, Diagnostics& problems,
+/// Calls `read` with each [[pass.text]] and `text 2 of pass "board"`.
+void for_each_text(const PassSource& source, Diagnostics& problems,
                    const std::function<void(const Value&, const std::string&)>& read);
 
 }  // namespace periscena::passes

@@ -3,7 +3,7 @@
 #include "draw/lights/lighting.h"
 #include "draw/scene/view_camera.h"
 #include "draw/surfaces/surface_program.h"
-#include "passes/described_kind.h"
+#include "passes/shared_keys.h"
 #include "passes/text/text_buffer.h"
 
 #include <periscena/base/names.h>
@@ -154,7 +154,7 @@ void expect_text(const WorldTexts& options, const WorldText& text, const std::st
 }
 
 void expect_sound(const WorldTexts& options, const Place& place, Diagnostics& problems) {
-  if (options.texts.empty()) {
+  if (options.texts.empty() && !problems.has_errors()) {
     problems.error("no-text", place, fmt::format("pass \"{}\" has no texts", options.name), "give it at least one");
   }
   std::vector<char32_t> missing;
@@ -177,11 +177,6 @@ const std::vector<std::string>& anchor_names() {
   return names;
 }
 
-/// The keys of a frame file.
-struct WorldTextsKeys : WorldTexts {
-  Value typefaces_table, text;
-};
-
 struct WorldTextKeys : WordingKeys {
   Reference object;
   Vec3 origin = Vec3::Zero(), facing = Vec3::UnitZ(), up = Vec3::UnitY();
@@ -190,12 +185,13 @@ struct WorldTextKeys : WordingKeys {
   WorldTextKeys() { size = 0.1f; }
 };
 
-Keys<WorldTextsKeys> world_texts_keys() {
-  using K = WorldTextsKeys;
+Keys<WorldTexts> world_texts_keys() {
+  using K = WorldTexts;
   Keys<K> keys;
   keys.key("view", &K::view, {.required = true}, view_sentence)
-      .key("typefaces", &K::typefaces_table, {}, "By name: the path of a font file")
-      .key("text", &K::text, {.required = true}, "What to write: [[pass.text]], as often as there are texts")
+      .elsewhere("typefaces", "table", {}, "By name: the path of a font file")
+      .elsewhere("text", "list of tables", {.required = true},
+                 "What to write: [[pass.text]], as often as there are texts")
       .key("lit", &K::lit, {}, "Paint, lit as the surface that it is on; false: colours are nits of their own")
       .key("lights", &K::lights, {}, lights_sentence)
       .key("environment", &K::environment, {}, environment_sentence)
@@ -226,25 +222,14 @@ void read_text(const Value& table, const std::string& what, WorldTexts& options,
                            static_cast<WorldText::Anchor>(index_of(anchor_names(), given.anchor))});
 }
 
-}  // namespace
-
-Pass world_text(const WorldTexts& options, Place place) {
-  Pass pass = pass_of_kind("world_text", options.name, std::move(place));
-  if (!options.color.empty())
-    pass.writes.push_back({.slot = "color", .target = options.color, .coding = ColorCoding::light});
-  if (!options.depth.empty()) pass.writes.push_back({"depth", options.depth});
-  const std::string who = fmt::format("pass \"{}\"", options.name);
-  expect_view(options.scene.get(), options.view, who, pass.problems);
-  expect_lighting(options.scene.get(), lighting_of(options), who, pass.problems);
+void finish_world_text(const WorldTexts& options, Pass& pass) {
   expect_sound(options, pass.place, pass.problems);
-  pass.shader = ShaderInterface{
-      .source = "periscena/world_text.frag", .outputs = {{"color", ValueKind::floating, 0}}, .samplers = {}};
   if (options.lit) add_shadows(pass, options.shadows, options.scene, options.lights);
-  return with_work<WorldTextWork>(std::move(pass), options);
+  pass.work = gl::work<WorldTextWork>(options);
 }
 
-PassKind world_text_kind() {
-  return DescribedKind<WorldTextsKeys>{
+const Kind<WorldTexts>& world_text_said() {
+  static const Kind<WorldTexts> kind{
       .name = "world_text",
       .sentence =
           "Writes onto surfaces of the scene, all in one call: lit as they are, sharp from near and far, hidden by "
@@ -256,20 +241,32 @@ PassKind world_text_kind() {
           " = "
           "0.08\ncolor  = [0.02, 0.02, 0.03]\n",
       .reads = {},
-      .writes = {{{"color", true, "Linear light, which is written over"}, &WorldTextsKeys::color},
-                 {{"depth", true, "Depth of the objects; it stays as it is"}, &WorldTextsKeys::depth}},
+      .writes = {{{"color", Need::required, "Linear light, which is written over"},
+                  &WorldTexts::color,
+                  {.coding = ColorCoding::light}},
+                 {{"depth", Need::required, "Depth of the objects; it stays as it is"}, &WorldTexts::depth}},
       .keys = world_texts_keys(),
-      .make = world_text,
+      .finish = finish_world_text,
       .read_more =
-          [](const PassSource& source, WorldTextsKeys& options, Diagnostics& problems) {
-            options.typefaces = read_typefaces(options.typefaces_table, source, problems);
-            for_each_text(options.text, source, problems, [&](const Value& table, const std::string& what) {
+          [](const PassSource& source, WorldTexts& options, Diagnostics& problems) {
+            options.typefaces = read_typefaces(source, problems);
+            for_each_text(source, problems, [&](const Value& table, const std::string& what) {
               read_text(table, what, options, problems);
             });
             if (problems.has_errors()) options.texts.clear();
           },
-      .parts = {{"[[pass.text]]", world_text_keys().infos()}}}
-      .kind();
+      .parts = {{"[[pass.text]]", world_text_keys().infos()}}};
+  return kind;
+}
+
+}  // namespace
+
+Pass world_text(const WorldTexts& options, Place place) {
+  return world_text_said().make(options, std::move(place));
+}
+
+PassKind world_text_kind() {
+  return world_text_said().kind();
 }
 
 }  // namespace periscena::passes

@@ -1,7 +1,9 @@
 #include <periscena/passes/tone_map.h>
 
 #include "passes/filters/filter_steps.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
@@ -32,17 +34,20 @@ void finish_tone_map(const ToneMap& options, Pass& pass) {
   pass.makes = LightRange::screen;
 }
 
-const ScreenKind<ToneMap>& tone_map_said() {
-  static const ScreenKind<ToneMap> kind{
+const Kind<ToneMap>& tone_map_said() {
+  static const Kind<ToneMap> kind{
       .name = "tone_map",
       .sentence = "Exposes linear light and bends it into the range of a screen.",
       .example =
           "[[pass]]\nname           = \"develop\"\nkind           = \"tone_map\"\nexposure_ev100 = 10\nreads          "
           "= "
           "{ light = \"scene.color\" }\nwrites         = { color = \"output\" }\n",
-      .reads = {{{"light", true, "Linear light, nits"}, &ToneMap::from},
-                {{"exposure", false, "What a meter pass keeps, instead of exposure_ev100"}, &ToneMap::exposure}},
-      .writes = {{{"color", true, "0..1, linear: for a format that encodes to sRGB"}, &ToneMap::into}},
+      .reads = {{{"light", Need::required, "Linear light, nits"}, &ToneMap::light},
+                {{"exposure", Need::optional, "What a meter pass keeps, instead of exposure_ev100"},
+                 &ToneMap::exposure}},
+      .writes = {{{"color", Need::required, "0..1, linear: for a format that encodes to sRGB"},
+                  &ToneMap::color,
+                  whole_picture()}},
       .keys =
           Keys<ToneMap>()
               .key("exposure_ev100", &ToneMap::exposure_ev100, {.unit = "EV100", .minimum = -20, .maximum = 30},

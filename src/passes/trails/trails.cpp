@@ -1,7 +1,7 @@
 #include <periscena/passes/trails.h>
 
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 #include <cmath>
 
@@ -35,23 +35,24 @@ class TrailsWork final : public gl::PassWork {
 };
 
 void finish_trails(const Trails& options, Pass& pass) {
-  if (options.into.empty()) return;
-  pass.reads.push_back({.slot = "last", .target = options.into, .history = 1});
+  if (options.color.empty()) return;
+  pass.reads.push_back({.slot = "last", .target = options.color, .history = 1});
   pass.shader->samplers.push_back({.name = "last"});
   pass.makes = LightRange::same;
   pass.work = gl::work<TrailsWork>(options);
 }
 
-const ScreenKind<Trails>& trails_said() {
-  static const ScreenKind<Trails> kind{
+const Kind<Trails>& trails_said() {
+  static const Kind<Trails> kind{
       .name = "trails",
       .sentence = "What was seen before fades, at the same pace at any frame rate: trails of light, or smears.",
       .example =
           "[[pass]]\nname    = \"light trails\"\nkind    = \"trails\"\nseconds = 0.8\nreads   = { from = "
           "\"scene.color\" }\nwrites  = { color = \"scene.trails\" }\n",
-      .reads = {{{"from", true, "Linear light"}, &Trails::from}},
-      .writes = {{{"color", true, "Linear light, of which it reads the last frame's; of a floating format"},
-                  &Trails::into}},
+      .reads = {{{"from", Need::required, "Linear light"}, &Trails::from}},
+      .writes = {{{"color", Need::required, "Linear light, of which it reads the last frame's; of a floating format"},
+                  &Trails::color,
+                  whole_picture()}},
       .keys = Keys<Trails>()
                   .key("seconds", &Trails::seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
                        "Until 1 / e of it is left")

@@ -1,163 +1,121 @@
 #include <periscena/passes/transfer.h>
 
-#include "passes/pass_checks.h"
+#include "passes/shared_keys.h"
 
-#include <fmt/format.h>
+namespace periscena {
 
-#include <optional>
+/// Left, top, width and height; left out, all.
+template <>
+struct KeyType<PixelRect> {
+  static std::string name() { return KeyType<std::array<int, 4>>::name(); }
+  static std::string show(const PixelRect&) { return ""; }
+  static void read(const Value& value, const KeyInfo& info, PixelRect& into, Diagnostics& diagnostics) {
+    std::array<int, 4> numbers{into.x, into.y, into.width, into.height};
+    KeyType<decltype(numbers)>::read(value, info, numbers, diagnostics);
+    into = {numbers[0], numbers[1], numbers[2], numbers[3]};
+  }
+};
+
+}  // namespace periscena
 
 namespace periscena::passes {
 namespace {
 
-PixelRect rect_of(const std::optional<std::array<int, 4>>& area) {
-  return area ? PixelRect{(*area)[0], (*area)[1], (*area)[2], (*area)[3]} : PixelRect{};
+const Kind<Copy>& copy_said() {
+  static const Kind<Copy> kind{
+      .name = "copy",
+      .sentence =
+          "Copies a target, or a part of it, to another target, level or layer, stretched where the sizes differ.",
+      .example =
+          "[[pass]]\nname   = \"keep a small one\"\nkind   = \"copy\"\nfilter = \"linear\"\n"
+          "reads  = { from = \"scene.color\" }\nwrites = { to = \"small.color\" }\n",
+      .reads = {{{"from", Need::required, "What is copied"}, &Copy::from}},
+      .writes = {{{"to", Need::required, "Where it goes: floats to floats, integers to integers of the same sign"},
+                  &Copy::to}},
+      .keys = Keys<Copy>()
+                  .key("from_area", &Copy::from_area, {.unit = "pixels", .minimum = 0},
+                       "Left, top, width and height of what is copied; left out, all")
+                  .key("to_area", &Copy::to_area, {.unit = "pixels", .minimum = 0},
+                       "Left, top, width and height of where it goes; left out, all")
+                  .key("filter", &Copy::filter, {}, "How it is stretched where the areas differ"),
+      .finish = [](const Copy& options, Pass& pass) {
+        pass.reads[0].level = std::max(0, options.from.level);
+        pass.reads[0].samples = SampleReading::resolved;
+        pass.writes[0].covering = options.to_area.whole() ? Covering::replaces : Covering::draws_over;
+        pass.shader = {};
+        pass.operation = CopyOperation{options.from_area, options.to_area, options.filter == Stretch::linear};
+      }};
+  return kind;
 }
 
-struct CopyKeys {
-  std::optional<std::array<int, 4>> from_area, to_area;
-  std::string filter = "nearest";
-};
-
-Keys<CopyKeys> copy_keys() {
-  Keys<CopyKeys> keys;
-  keys.key("from_area", &CopyKeys::from_area, {.unit = "pixels", .minimum = 0},
-           "Left, top, width and height of what is copied; without it, all")
-      .key("to_area", &CopyKeys::to_area, {.unit = "pixels", .minimum = 0},
-           "Left, top, width and height of where it goes; without it, all")
-      .key("filter", &CopyKeys::filter, {.choices = {"nearest", "linear"}},
-           "How it is stretched where the areas differ");
-  return keys;
+const Kind<Resolve>& resolve_said() {
+  static const Kind<Resolve> kind{
+      .name = "resolve",
+      .sentence =
+          "Brings the samples of a multisampled target together by hand; what is read as an ordinary target is "
+          "resolved "
+          "without it.",
+      .example =
+          "[[pass]]\nname   = \"nearest depth\"\nkind   = \"resolve\"\nby     = \"greatest\"\n"
+          "reads  = { from = \"scene.depth\" }\nwrites = { to = \"nearest.depth\" }\n",
+      .reads = {{{"from", Need::required, "A multisampled target"}, &Resolve::from}},
+      .writes = {{{"to", Need::required, "A target of the same size and format with one sample a pixel"},
+                  &Resolve::to}},
+      .keys = Keys<Resolve>().key("by", &Resolve::by, {},
+                                  "How the samples become one value; automatic: by the rule of the target"),
+      .finish = [](const Resolve& options, Pass& pass) {
+        pass.reads[0].samples = SampleReading::each;
+        pass.writes[0].covering = Covering::replaces;
+        pass.shader = {};
+        pass.operation = ResolveOperation{options.by};
+      }};
+  return kind;
 }
 
-struct ResolveKeys {
-  std::string by;
-};
-
-Keys<ResolveKeys> resolve_keys() {
-  Keys<ResolveKeys> keys;
-  keys.key("by", &ResolveKeys::by, {.choices = resolve_rule_names()},
-           "How the samples become one value; without it, by the rule of the target");
-  return keys;
-}
-
-/// The one read or write, or nothing where the file's reader has told that it is missing.
-template <class Use>
-Use only(const std::vector<Use>& uses) {
-  return uses.empty() ? Use{} : uses.front();
-}
-
-Pass finish(Pass pass, const PassSource& source, Diagnostics problems) {
-  std::erase_if(pass.reads, [](const Read& read) { return read.target.empty(); });
-  std::erase_if(pass.writes, [](const Write& write) { return write.target.empty(); });
-  // Without its ends it can only be told off for that.
-  if (source.writes.empty()) pass.operation = {};
-  pass.problems.append(problems);
-  return pass;
+const Kind<MipChain>& mip_chain_said() {
+  static const Kind<MipChain> kind{
+      .name = "mip_chain",
+      .sentence = "Makes the mip levels of a target from its level 0, in linear light.",
+      .example =
+          "[[pass]]\nname   = \"blur levels\"\nkind   = \"mip_chain\"\nwrites = { levels = \"pyramid.color\" }\n",
+      .writes = {{{"levels", Need::required, "A target with levels, whose level 0 an earlier pass writes"},
+                  &MipChain::levels,
+                  {.covering = Covering::replaces}}},
+      .finish = [](const MipChain& options, Pass& pass) {
+        pass.reads = {{.slot = "level 0", .target = options.levels, .level = 0}};
+        pass.writes[0].level = upper_levels;
+        pass.shader = {};
+        pass.operation = LevelsOperation{};
+      }};
+  return kind;
 }
 
 }  // namespace
 
+const std::vector<std::string>& choices_of(Stretch) {
+  static const std::vector<std::string> names{"nearest", "linear"};
+  return names;
+}
+
 Pass copy(const Copy& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "copy";
-  pass.reads = {options.from};
-  pass.writes = {options.to};
-  pass.reads[0].slot = "from";
-  pass.reads[0].level = std::max(0, options.from.level);
-  pass.reads[0].samples = SampleReading::resolved;
-  pass.writes[0].slot = "to";
-  pass.writes[0].covering = options.to_area.whole() ? Covering::replaces : Covering::draws_over;
-  pass.operation = CopyOperation{options.from_area, options.to_area, options.linear};
-  pass.place = std::move(place);
-  return pass;
+  return copy_said().make(options, std::move(place));
+}
+PassKind copy_kind() {
+  return copy_said().kind();
 }
 
 Pass resolve(const Resolve& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "resolve";
-  pass.reads = {options.from};
-  pass.writes = {options.to};
-  pass.reads[0].slot = "from";
-  pass.reads[0].samples = SampleReading::each;
-  pass.writes[0].slot = "to";
-  pass.writes[0].covering = Covering::replaces;
-  pass.operation = ResolveOperation{options.by};
-  pass.place = std::move(place);
-  return pass;
+  return resolve_said().make(options, std::move(place));
+}
+PassKind resolve_kind() {
+  return resolve_said().kind();
 }
 
 Pass mip_chain(const MipChain& options, Place place) {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = "mip_chain";
-  pass.reads = {{.slot = "level 0", .target = options.target, .level = 0}};
-  pass.writes = {{.slot = "levels", .target = options.target, .covering = Covering::replaces, .level = upper_levels}};
-  pass.operation = LevelsOperation{};
-  pass.place = std::move(place);
-  return pass;
+  return mip_chain_said().make(options, std::move(place));
 }
-
-PassKind copy_kind() {
-  static const Keys<CopyKeys> keys = copy_keys();
-  PassKind kind;
-  kind.name = "copy";
-  kind.sentence =
-      "Copies a target, or a part of it, to another target, level or layer, stretched where the sizes differ.";
-  kind.example =
-      "[[pass]]\nname   = \"keep a small one\"\nkind   = \"copy\"\nfilter = \"linear\"\n"
-      "reads  = { from = \"scene.color\" }\nwrites = { to = \"small.color\" }\n";
-  kind.reads = {{"from", true, "What is copied"}};
-  kind.writes = {{"to", true, "Where it goes: floats to floats, integers to integers of the same sign"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    CopyKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    return finish(copy({source.name.name, only(source.reads), only(source.writes), rect_of(given.from_area),
-                        rect_of(given.to_area), given.filter == "linear"},
-                       source.name.place),
-                  source, std::move(problems));
-  };
-  return kind;
-}
-
-PassKind resolve_kind() {
-  static const Keys<ResolveKeys> keys = resolve_keys();
-  PassKind kind;
-  kind.name = "resolve";
-  kind.sentence =
-      "Brings the samples of a multisampled target together by hand; what is read as an ordinary target is resolved "
-      "without it.";
-  kind.example =
-      "[[pass]]\nname   = \"nearest depth\"\nkind   = \"resolve\"\nby     = \"greatest\"\n"
-      "reads  = { from = \"scene.depth\" }\nwrites = { to = \"nearest.depth\" }\n";
-  kind.reads = {{"from", true, "A multisampled target"}};
-  kind.writes = {{"to", true, "A target of the same size and format with one sample a pixel"}};
-  kind.keys = keys.infos();
-  kind.make = [](const PassSource& source) {
-    ResolveKeys given;
-    Diagnostics problems;
-    keys.read(*source.table, fmt::format("pass \"{}\"", source.name.name), given, problems);
-    Resolve options{source.name.name, only(source.reads), only(source.writes)};
-    parse_resolve_rule(given.by, options.by);
-    return finish(resolve(options, source.name.place), source, std::move(problems));
-  };
-  return kind;
-}
-
 PassKind mip_chain_kind() {
-  PassKind kind;
-  kind.name = "mip_chain";
-  kind.sentence = "Makes the mip levels of a target from its level 0, in linear light.";
-  kind.example =
-      "[[pass]]\nname   = \"blur levels\"\nkind   = \"mip_chain\"\nwrites = { levels = \"pyramid.color\" }\n";
-  kind.writes = {{"levels", true, "A target with levels, whose level 0 an earlier pass writes"}};
-  kind.make = [](const PassSource& source) {
-    return finish(mip_chain({source.name.name, only(source.writes).target}, source.name.place), source, {});
-  };
-  return kind;
+  return mip_chain_said().kind();
 }
 
 }  // namespace periscena::passes

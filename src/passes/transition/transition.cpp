@@ -1,9 +1,11 @@
 #include <periscena/passes/transition.h>
 
 #include "draw/screen/screen_program.h"
-#include "passes/screen/screen_kind.h"
+#include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
+
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -78,13 +80,8 @@ void finish_transition(const Transition& options, Pass& pass) {
   pass.work = gl::work<TransitionWork>(options);
 }
 
-/// The same with a path as frame files have it.
-struct TransitionKeys : Transition {
-  Reference path;
-};
-
-const ScreenKind<TransitionKeys>& transition_said() {
-  static const ScreenKind<TransitionKeys> kind{
+const Kind<Transition>& transition_said() {
+  static const Kind<Transition> kind{
       .name = "transition",
       .sentence =
           "One picture becomes another, over time or as far as you say; at its ends only the one that shows is drawn.",
@@ -92,38 +89,40 @@ const ScreenKind<TransitionKeys>& transition_said() {
           "[[pass]]\nname          = \"nightfall\"\nkind          = \"transition\"\nway           = "
           "\"wipe\"\nstart_seconds = 2\nseconds       = 3\nreads         = { from = "
           "\"day.picture\", to = \"night.picture\" }\nwrites        = { color = \"output\" }\n",
-      .reads = {{{"from", true, "The first picture"}, &TransitionKeys::from},
-                {{"to", true, "The second"}, &TransitionKeys::to},
-                {{"by", false,
+      .reads = {{{"from", Need::required, "The first picture"}, &Transition::from},
+                {{"to", Need::required, "The second"}, &Transition::to},
+                {{"by", Need::optional,
                   "A picture, 0..1: of dissolve, where it comes first (low red); of displace, how far to push (red and "
                   "green, 0.5 is not at all)"},
-                 &TransitionKeys::by}},
-      .writes = {{{"color", true, "Of the kind that the pictures are"}, &TransitionKeys::into}},
+                 &Transition::by}},
+      .writes = {{{"color", Need::required, "Of the kind that the pictures are"}, &Transition::color, whole_picture()}},
       .keys =
-          Keys<TransitionKeys>()
-              .key("way", &TransitionKeys::way, {},
+          Keys<Transition>()
+              .key("way", &Transition::way, {},
                    "fade: all at once; wipe: an edge moves over it; dissolve: cell by cell; displace: pushed about by "
                    "a picture")
-              .key("shader", &TransitionKeys::path, {},
-                   "GLSL of your own instead, that includes periscena/transition.glsl: a path from this file's folder")
-              .key("progress", &TransitionKeys::progress, {.minimum = 0, .maximum = 1},
+              .elsewhere(
+                  "shader", "text", {},
+                  "GLSL of your own instead, that includes periscena/transition.glsl: a path from this file's folder")
+              .key("progress", &Transition::progress, {.minimum = 0, .maximum = 1},
                    "How far it is, when `seconds` is 0")
-              .key("start_seconds", &TransitionKeys::start_seconds, {.unit = "seconds"}, "When it begins")
-              .key("seconds", &TransitionKeys::seconds, {.unit = "seconds", .minimum = 0},
+              .key("start_seconds", &Transition::start_seconds, {.unit = "seconds"}, "When it begins")
+              .key("seconds", &Transition::seconds, {.unit = "seconds", .minimum = 0},
                    "How long it takes; 0: progress stands still")
-              .key("ease", &TransitionKeys::ease, {}, "How progress goes with time")
-              .key("direction_degrees", &TransitionKeys::direction_degrees,
+              .key("ease", &Transition::ease, {}, "How progress goes with time")
+              .key("direction_degrees", &Transition::direction_degrees,
                    {.unit = "degrees", .minimum = -360, .maximum = 360},
                    "Of wipe: where the edge moves to; 0 is to the right, 90 up")
-              .key("softness", &TransitionKeys::softness, {.minimum = 0, .maximum = 1},
+              .key("softness", &Transition::softness, {.minimum = 0, .maximum = 1},
                    "Of wipe and dissolve: width of the edge")
-              .key("strength", &TransitionKeys::strength, {.minimum = 0, .maximum = 1},
+              .key("strength", &Transition::strength, {.minimum = 0, .maximum = 1},
                    "Of displace: how far, as a share of the picture")
-              .key("cell", &TransitionKeys::cell, {.unit = "pixels", .minimum = 1, .maximum = 256},
+              .key("cell", &Transition::cell, {.unit = "pixels", .minimum = 1, .maximum = 256},
                    "Of dissolve without a picture: width of a cell"),
-      .finish = [](const TransitionKeys& options, Pass& pass) { finish_transition(options, pass); },
-      .read_more = [](const PassSource& source, TransitionKeys& options,
-                      Diagnostics& problems) { read_glsl(source, options.path, options.shader, problems); }};
+      .finish = finish_transition,
+      .read_more = [](const PassSource& source, Transition& options, Diagnostics& problems) {
+        read_glsl(source, "shader", options.shader, problems);
+      }};
   return kind;
 }
 
@@ -162,9 +161,7 @@ float Transition::wiped(float x, float y, float now) const {
 }
 
 Pass transition(const Transition& options, Place place) {
-  TransitionKeys with;
-  static_cast<Transition&>(with) = options;
-  return transition_said().make(with, std::move(place));
+  return transition_said().make(options, std::move(place));
 }
 
 PassKind transition_kind() {

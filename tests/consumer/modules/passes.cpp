@@ -5,6 +5,6 @@ using namespace periscena;
 
 int main() {
   FrameGraph frame;
-  frame.add(passes::tone_map({.from = "light", .into = frame.output()}));
+  frame.add(passes::tone_map({.light = "light", .color = frame.output()}));
   return frame.plan(4, 4).ok() ? 1 : 0;  // nothing writes what it reads
 }

@@ -1,0 +1,307 @@
+#pragma once
+
+#include <periscena/passes/options.h>
+#include <periscena/passes/pass_kind.h>
+
+#include <algorithm>
+#include <utility>
+#include <variant>
+#include <vector>
+
+namespace periscena {
+
+/// Lights by their names or tags; left out, all of the scene.
+template <>
+struct KeyType<LightNames> {
+  static std::string name() { return KeyType<std::vector<Reference>>::name(); }
+  static std::string show(const LightNames&) { return ""; }
+  static void read(const Value& value, const KeyInfo& info, LightNames& into, Diagnostics& diagnostics) {
+    std::optional<std::vector<Reference>> names;
+    KeyType<decltype(names)>::read(value, info, names, diagnostics);
+    if (names) into = std::move(*names);
+  }
+};
+
+/// Targets by their names.
+template <>
+struct KeyType<std::vector<TargetUse>> {
+  static std::string name() { return KeyType<std::vector<Reference>>::name(); }
+  static std::string show(const std::vector<TargetUse>&) { return ""; }
+  static void read(const Value& value, const KeyInfo& info, std::vector<TargetUse>& into, Diagnostics& diagnostics) {
+    std::vector<Reference> names;
+    KeyType<decltype(names)>::read(value, info, names, diagnostics);
+    into.assign(names.begin(), names.end());
+  }
+};
+
+}  // namespace periscena
+
+namespace periscena::passes {
+
+/// A target that a kind of pass reads, and the member of its options that has it.
+template <class Options>
+struct ReadSlot {
+  SlotInfo info;
+  std::variant<TargetUse Options::*, Read Options::*> member = static_cast<TargetUse Options::*>(nullptr);
+};
+
+/// A target that a kind of pass writes, and the member of its options that has it.
+template <class Options>
+struct WriteSlot {
+  SlotInfo info;
+  std::variant<TargetUse Options::*, Write Options::*> member = static_cast<TargetUse Options::*>(nullptr);
+  Write how = {};  ///< how it is written and shown; its name and target are not looked at
+  ValueKind numbers = ValueKind::floating;
+};
+
+/// How most passes over the whole picture write: every pixel, light or what was made of light.
+inline Write whole_picture(Shows shows = Shows::what_it_holds) {
+  return {.covering = Covering::replaces, .shows = shows, .coding = ColorCoding::light};
+}
+
+/// Who looks up the names of views, lights, environments, fogs, tags and variants?
+enum class NameChecks {
+  by_kind,   ///< Kind does, before `finish`: it looks for the members view, lights, environment, fog, tags, …
+  by_finish  ///< `finish` does, as they depend on more than that
+};
+
+/// A kind of pass, said once: its C++ options, their keys in frame files, its targets. The name of a member, of its key
+/// or slot and of what GLSL calls it are one.
+///
+///     struct Threshold {
+///       std::string name = "threshold";
+///       float level = 0.5f;
+///       TargetUse light = {}, color = {};
+///     };
+///     const passes::Kind<Threshold> kind{
+///         .name = "threshold", .sentence = "White where light is over a level.", .example = "…",
+///         .reads = {{{"light", passes::Need::required, "Linear light"}, &Threshold::light}},
+///         .writes = {{{"color", passes::Need::required, "0 or 1"}, &Threshold::color, passes::whole_picture()}},
+///         .keys = Keys<Threshold>().key("level", &Threshold::level, {.minimum = 0}, "Over which it is white"),
+///         .finish = [](const Threshold& options, Pass& pass) { pass.work = gl::work<ThresholdWork>(options); }};
+///
+/// @tparam Options  a struct with a `name`, and a member for each slot and key. In a frame file, a `scene`, a `view`
+/// that is not named and a `folder` are the file's.
+template <class Options>
+struct Kind {
+  const char* name;
+  const char* sentence;
+  const char* example;  ///< a [[pass]] as it would be written
+  std::vector<ReadSlot<Options>> reads = {};
+  std::vector<WriteSlot<Options>> writes = {};
+  Keys<Options> keys = {};
+
+  /// Says what the pass does, and what is wrong with it beyond what is judged before: targets that are missing, numbers
+  /// out of range, names that are not there. The pass has its reads and writes, in the order of the slots: all those
+  /// that are required.
+  void (*finish)(const Options&, Pass&) = nullptr;
+
+  /// Says what is wrong with the options, whether or not all targets are there.
+  void (*check)(const Options&, Pass&) = nullptr;
+
+  /// Of a frame file: fills in what no key says by itself, such as files by their paths.
+  void (*read_more)(const PassSource&, Options&, Diagnostics&) = nullptr;
+  OwnSlots own_slots = OwnSlots::none;  ///< further targets, which read_more takes
+  std::vector<PassPart> parts = {};
+  NameChecks name_checks = NameChecks::by_kind;
+
+  /// What C++ calls. Mistakes are told by FrameGraph::plan.
+  Pass make(const Options& options, Place place) const;
+
+  /// For PassKinds.
+  PassKind kind() const;
+
+ private:
+  Pass prepare(const Options& options, Place place) const;
+  void judge(const Options& options, Pass& pass) const;
+  void complete(const Options& options, Pass& pass) const;
+};
+
+namespace detail {
+
+/// The names that options have, where they have them.
+struct NamesOf {
+  const Scene* scene = nullptr;
+  const Reference* view = nullptr;
+  Need view_need = Need::optional;
+  const LightNames* lights = nullptr;
+  const Reference *environment = nullptr, *fog = nullptr, *variant = nullptr;
+  const std::vector<Reference>*tags = nullptr, *without_tags = nullptr, *receivers = nullptr,
+        *without_receivers = nullptr;
+};
+
+/// Reports those that are not in the scene, and gives the pass the camera of its view.
+void check_names(const NamesOf& names, Pass& pass);
+
+void missing_slot(const char* verb, const SlotInfo& slot, Pass& pass);
+const TargetUse& target_of(const TargetUse& use);
+const TargetUse& target_of(const Read& read);
+const TargetUse& target_of(const Write& write);
+
+template <class Options, class Use>
+const TargetUse& target_of(const Options& options, const std::variant<TargetUse Options::*, Use Options::*>& member) {
+  return std::visit([&](auto one) -> const TargetUse& { return target_of(options.*one); }, member);
+}
+
+/// A read or write as its member says it, in a slot.
+template <class Use, class Options>
+Use use_of(const Options& options, const std::variant<TargetUse Options::*, Use Options::*>& member, Use how,
+           const std::string& slot) {
+  if (const auto* whole = std::get_if<Use Options::*>(&member)) how = options.*(*whole);
+  how.slot = slot;
+  how.target = target_of(options, member);
+  return how;
+}
+
+/// What the file says of a place in a target goes to the read or write of the same name.
+template <class Use>
+void take_places(const std::vector<Use>& given, std::vector<Use>& uses) {
+  for (Use& use : uses) {
+    const auto said = std::find_if(given.begin(), given.end(), [&](const Use& one) { return one.slot == use.slot; });
+    if (said == given.end()) continue;
+    use.place = said->place;
+    if (use.level == Use{}.level) use.level = said->level;
+    if (use.layer == Use{}.layer) use.layer = said->layer;
+    if constexpr (requires { use.history; }) {
+      if (use.history == 0) use.history = said->history;
+    }
+  }
+}
+
+/// Gives a member what the file says, if it does.
+template <class Options, class Use>
+void take_use(const std::vector<Use>& given, const std::string& slot,
+              const std::variant<TargetUse Options::*, Use Options::*>& member, Options& into) {
+  const auto said = std::find_if(given.begin(), given.end(), [&](const Use& one) { return one.slot == slot; });
+  if (said == given.end()) return;
+  if (const auto* whole = std::get_if<Use Options::*>(&member))
+    into.*(*whole) = *said;
+  else
+    into.*std::get<TargetUse Options::*>(member) = said->target;
+}
+
+template <class Member>
+bool is_bound(const Member& member) {
+  return std::visit([](auto one) { return one != nullptr; }, member);
+}
+
+}  // namespace detail
+
+template <class Options>
+Pass Kind<Options>::prepare(const Options& options, Place place) const {
+  Pass pass;
+  pass.name = options.name;
+  pass.kind = name;
+  pass.place = std::move(place);
+  pass.facts = PlainFacts{};
+  pass.shader = ShaderInterface{.source = std::string("periscena/") + name + ".frag", .outputs = {}, .samplers = {}};
+  for (const ReadSlot<Options>& slot : reads) {
+    if (detail::target_of(options, slot.member).empty()) continue;
+    pass.reads.push_back(detail::use_of(options, slot.member, Read{}, slot.info.name));
+    pass.shader->samplers.push_back({.name = slot.info.name});
+  }
+  for (const WriteSlot<Options>& slot : writes) {
+    if (detail::target_of(options, slot.member).empty()) continue;
+    pass.writes.push_back(detail::use_of(options, slot.member, slot.how, slot.info.name));
+    if (!is_color_slot(slot.info.name)) continue;
+    pass.shader->outputs.push_back({slot.info.name, slot.numbers, static_cast<int>(pass.shader->outputs.size())});
+  }
+  return pass;
+}
+
+template <class Options>
+void Kind<Options>::judge(const Options& options, Pass& pass) const {
+  const auto expect = [&](const char* verb, const auto& slots) {
+    for (const auto& slot : slots) {
+      if (slot.info.need == Need::required && detail::target_of(options, slot.member).empty())
+        detail::missing_slot(verb, slot.info, pass);
+    }
+  };
+  expect("reads", reads);
+  expect("writes", writes);
+  keys.check(options, "pass \"" + options.name + "\"", pass.place, pass.problems);
+}
+
+template <class Options>
+void Kind<Options>::complete(const Options& options, Pass& pass) const {
+  if (name_checks == NameChecks::by_kind) {
+    detail::NamesOf names;
+    if constexpr (requires { options.scene; }) names.scene = options.scene.get();
+    if constexpr (requires { options.view; }) {
+      names.view = &options.view;
+      for (const KeyInfo& key : keys.infos()) {
+        if (key.name == "view" && key.rules.required) names.view_need = Need::required;
+      }
+    }
+    if constexpr (requires { options.lights.all(); }) names.lights = &options.lights;
+    if constexpr (requires { options.environment; }) names.environment = &options.environment;
+    if constexpr (requires { options.fog; }) names.fog = &options.fog;
+    if constexpr (requires { options.tags; }) names.tags = &options.tags;
+    if constexpr (requires { options.without_tags; }) names.without_tags = &options.without_tags;
+    if constexpr (requires { options.variant; }) names.variant = &options.variant;
+    if constexpr (requires { options.receivers; }) names.receivers = &options.receivers;
+    if constexpr (requires { options.without_receivers; }) names.without_receivers = &options.without_receivers;
+    detail::check_names(names, pass);
+  }
+  const auto whole = [&](const auto& slots) {
+    return std::all_of(slots.begin(), slots.end(), [&](const auto& slot) {
+      return slot.info.need == Need::optional || !detail::target_of(options, slot.member).empty();
+    });
+  };
+  if (check) check(options, pass);
+  if (whole(reads) && whole(writes)) finish(options, pass);
+  if (pass.problems.has_errors()) pass.work = {};
+}
+
+template <class Options>
+Pass Kind<Options>::make(const Options& options, Place place) const {
+  Pass pass = prepare(options, std::move(place));
+  judge(options, pass);
+  complete(options, pass);
+  return pass;
+}
+
+template <class Options>
+PassKind Kind<Options>::kind() const {
+  PassKind kind;
+  kind.name = name;
+  kind.sentence = sentence;
+  kind.example = example;
+  const auto list = [&](const auto& slots, std::vector<SlotInfo>& into) {
+    for (const auto& slot : slots) {
+      into.push_back(slot.info);
+      if (!detail::is_bound(slot.member)) kind.unbound.push_back(slot.info.name);
+    }
+  };
+  list(reads, kind.reads);
+  list(writes, kind.writes);
+  kind.own_slots = own_slots;
+  kind.keys = keys.infos();
+  kind.parts = parts;
+  if constexpr (requires(Options options) { options.scene; }) kind.draws_scene = true;
+  if (!finish) return kind;
+  kind.make = [said = *this](const PassSource& source) {
+    Options options;
+    Diagnostics problems;
+    options.name = source.name.name;
+    if constexpr (requires { options.scene; }) options.scene = source.scene;
+    if constexpr (requires { options.view; }) options.view = source.view;
+    if constexpr (requires { options.folder; }) options.folder = source.folder.string();
+    // What is missing or out of range is told here, with its place in the file, and not judged again.
+    said.keys.read(*source.table, "pass \"" + options.name + "\"", options, problems);
+    for (const ReadSlot<Options>& slot : said.reads)
+      detail::take_use(source.reads, slot.info.name, slot.member, options);
+    for (const WriteSlot<Options>& slot : said.writes)
+      detail::take_use(source.writes, slot.info.name, slot.member, options);
+    if (said.read_more) said.read_more(source, options, problems);
+    Pass pass = said.prepare(options, source.name.place);
+    pass.problems = std::move(problems);
+    said.complete(options, pass);
+    detail::take_places(source.reads, pass.reads);
+    detail::take_places(source.writes, pass.writes);
+    return pass;
+  };
+  return kind;
+}
+
+}  // namespace periscena::passes
