@@ -11,10 +11,12 @@
 namespace periscena::passes {
 
 /// What a key that is read elsewhere says, as a name with its place; empty when it says nothing, or no text.
-Reference text_of(const PassSource& source, const char* key, Diagnostics& problems);
+/// @param need  is it a mistake when it is empty?
+Reference text_of(const PassSource& source, const char* key, Diagnostics& problems, Need need = Need::optional);
 
 /// Reads GLSL of the user's own, by the path that a key says.
-void read_glsl(const PassSource& source, const char* key, gl::ShaderText& into, Diagnostics& problems);
+void read_glsl(const PassSource& source, const char* key, gl::ShaderText& into, Diagnostics& problems,
+               Need need = Need::required);
 
 inline constexpr const char* view_sentence = "The view to look through";
 inline constexpr const char* lights_sentence = "Lights, by their names or tags; left out, all of the scene";

@@ -125,9 +125,9 @@ const Kind<DistanceField>& distance_field_said() {
               .key("highest", &DistanceField::highest, {.unit = "metres"}, "The other corner")
               .key("self_shadows", &DistanceField::self_shadows, {}, "false: it throws no shadow on itself"),
       .finish = finish_distance_field,
-      .read_more = [](const PassSource& source, DistanceField& options,
-                      Diagnostics& problems) { read_glsl(source, "shader", options.shader, problems); },
-      .name_checks = NameChecks::by_finish};
+      .read_more = [](const PassSource& source, DistanceField& options, Diagnostics& problems) {
+        read_glsl(source, "shader", options.shader, problems);
+      }};
   return kind;
 }
 

@@ -153,7 +153,7 @@ const Kind<ColorTablePass>& color_table_said() {
         .key("of_light", &ColorTablePass::of_light, {},
              "true: the table is meant for linear light; false: for sRGB-encoded colours");
     said.read_more = [](const PassSource& source, ColorTablePass& options, Diagnostics& problems) {
-      const Reference path = text_of(source, "file", problems);
+      const Reference path = text_of(source, "file", problems, Need::required);
       if (!path.empty()) options.file = {(source.folder / path.name).string(), path.place};
     };
     said.finish = [](const ColorTablePass& options, Pass& pass) {

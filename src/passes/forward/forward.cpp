@@ -272,7 +272,7 @@ void expect_prelit(const Forward& options, Pass& pass) {
         fmt::format("pass \"{}\" takes light from a buffer, which knows nothing of blended surfaces", pass.name),
         "set surfaces = \"opaque\", and draw the blended ones in a forward pass of their own, with its own lights");
   }
-  if (options.depth.empty()) {
+  if (options.depth.empty() && !options.color.empty()) {
     pass.problems.error("missing-key", place,
                         fmt::format("pass \"{}\" takes light from a buffer, and has no depth", pass.name),
                         "give it the depth that the geometry pass wrote");
@@ -287,6 +287,7 @@ void expect_prelit(const Forward& options, Pass& pass) {
 
 void expect_depth_to_draw_first(const Forward& options, Pass& pass) {
   if (!options.depth_first) return;
+  if (options.depth.empty() && options.color.empty()) return;  // it writes nothing, which is told
   if (options.depth.empty()) {
     pass.problems.error("missing-key", pass.place,
                         fmt::format("pass \"{}\" draws depth first, and has no depth", pass.name),

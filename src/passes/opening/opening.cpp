@@ -68,7 +68,6 @@ class OpeningWork final : public gl::PassWork {
 };
 
 void finish_opening(const Opening& options, Pass& pass) {
-  pass.opens = true;
   pass.check_targets = [name = options.name](std::span<const WrittenTarget> targets, Diagnostics& problems) {
     if (targets.empty() || info(targets[0].format).stencil) return;
     problems.error("no-stencil", targets[0].place,
@@ -98,7 +97,8 @@ const Kind<Opening>& opening_said() {
                    "Depth with stencil, such as depth32f_stencil8, that the window's surroundings were drawn into"},
                   &Opening::depth}},
       .keys = keys,
-      .finish = finish_opening};
+      .finish = finish_opening,
+      .check = [](const Opening&, Pass& pass) { pass.opens = true; }};
   return kind;
 }
 

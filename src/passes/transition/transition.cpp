@@ -121,7 +121,7 @@ const Kind<Transition>& transition_said() {
                    "Of dissolve without a picture: width of a cell"),
       .finish = finish_transition,
       .read_more = [](const PassSource& source, Transition& options, Diagnostics& problems) {
-        read_glsl(source, "shader", options.shader, problems);
+        read_glsl(source, "shader", options.shader, problems, Need::optional);
       }};
   return kind;
 }
