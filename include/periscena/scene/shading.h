@@ -6,7 +6,7 @@
 namespace periscena {
 
 /// A surface at a point, with its maps looked up: what the GLSL of lit passes calls Surface. The functions here and in
-/// src/passes/shading/ have the same names and are tested against each other.
+/// src/draw/ have the same names and are tested against each other.
 struct Surface {
   Vec3 base_color = Vec3::Constant(0.8f);
   float alpha = 1;
