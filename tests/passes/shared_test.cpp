@@ -127,6 +127,8 @@ TEST_CASE_METHOD(TestDevice,
   runner.use(plan_of(first));
   runner.run(0);
   CHECK(textures_and_buffers() == before);
-  // Memory that the sanitizer holds back is not ours.
-  if (!sanitized) CHECK(resident_bytes() < resident + (8u << 20));
+  // Memory that the sanitizer holds back is not ours, and what zink of Mesa 22.3 keeps for programs that are gone is
+  // not, either.
+  const bool zink = std::string(reinterpret_cast<const char*>(glGetString(GL_RENDERER))).starts_with("zink");
+  if (!sanitized && !zink) CHECK(resident_bytes() < resident + (8u << 20));
 }

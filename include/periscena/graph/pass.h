@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/base/diagnostic.h>
+#include <periscena/graph/pass_facts.h>
 #include <periscena/graph/read_write.h>
 #include <periscena/math/projection.h>
 

@@ -1,7 +1,7 @@
 #pragma once
 
-#include <periscena/graph/pass_facts.h>
 #include <periscena/graph/target.h>
+#include <periscena/graph/wanted.h>
 
 #include <string_view>
 
