@@ -53,12 +53,14 @@ bool stays(const PlannedPass& pass) {
 
 using Writers = std::vector<std::vector<std::shared_ptr<const Pass>>>;
 
-/// By target: the passes that write it.
+/// By target: the passes that write it and that others may ask what they are. Of filters nobody does, and plan() makes
+/// new ones each time where it fuses them.
 Writers writers_of(const FramePlan& plan) {
   Writers writers(plan.targets().size());
   for (const PlannedPass& pass : plan.passes()) {
     for (const PlannedWrite& write : pass.writes) {
-      if (pass.declared) writers[write.target].push_back(pass.declared);
+      const bool asked = pass.declared && !std::holds_alternative<FilterChain>(pass.declared->facts);
+      if (asked) writers[write.target].push_back(pass.declared);
     }
   }
   return writers;

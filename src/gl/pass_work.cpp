@@ -210,10 +210,12 @@ class RawWork final : public PassWork {
 }  // namespace
 
 Work work(WorkFactory make) {
+  if (!make) return nullptr;
   return std::make_shared<const DeviceWork>(DeviceWork{std::move(make)});
 }
 
 Work raw_work(std::function<void(PassContext&)> body, Touched touches) {
+  if (!body) return nullptr;
   return work([body = std::move(body), touches](PassSetup&) { return std::make_unique<RawWork>(body, touches); });
 }
 

@@ -1,5 +1,8 @@
 #include "passes/pass_checks.h"
 
+#include "draw/shadows/shadow_view.h"
+
+#include <periscena/base/error.h>
 #include <periscena/base/names.h>
 #include <periscena/passes/kind.h>
 
@@ -133,6 +136,12 @@ void check_names(const NamesOf& names, Pass& pass) {
 void missing_slot(const char* verb, const SlotInfo& slot, Pass& pass) {
   pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" {} no {}", pass.name, verb, slot.name),
                       fmt::format("name a target for it: {}", slot.sentence));
+}
+
+void refuse_kind(const char* name, const Place& place) {
+  throw Mistake("bad-kind", place,
+                fmt::format("the kind of pass \"{}\" lacks its finish, or a member for a target", name),
+                "set finish, and give each slot a member of the options: &Options::color");
 }
 
 const TargetUse& target_of(const TargetUse& use) {

@@ -83,6 +83,27 @@ TEST_CASE("a kind of the program's own is judged the same when C++ makes its pas
   CHECK_FALSE(pass.work);
 }
 
+TEST_CASE("a kind that lacks its finish or a member for a target makes no pass, and says so") {
+  auto kind = threshold();
+  kind.finish = nullptr;
+  CHECK_THAT(thrown_text([&] { kind.make({.light = "light", .color = "output"}, Place::here()); }),
+             Catch::Contains("bad-kind") && Catch::Contains("threshold") && Catch::Contains("own_kinds_test.cpp"));
+  kind = threshold();
+  kind.writes.push_back({{"glow", passes::Need::optional, "Bound to nothing"}});
+  CHECK_THAT(thrown_text([&] { kind.make({.light = "light", .color = "output"}, Place::here()); }),
+             Catch::Contains("bad-kind"));
+}
+
+TEST_CASE("a pass of a kind that says nothing to do is refused by the plan") {
+  FrameGraph frame;
+  const TargetHandle light = frame.target("light", {});
+  frame.add({.name = "light", .writes = {{"color", light}}, .work = gl::work([](gl::PassSetup&) { return nullptr; })});
+  frame.add({.name = "idle", .writes = {{"color", frame.output()}}, .work = gl::work(gl::WorkFactory())});
+  const PlanResult planned = frame.plan(8, 8);
+  REQUIRE_FALSE(planned.ok());
+  CHECK(planned.diagnostics()[0].slug == "no-work");
+}
+
 TEST_CASE("the reference has a page for a kind of the program's own") {
   const passes::PassKinds kinds = with_threshold();
   CHECK_THAT(frame_file_reference(&kinds),

@@ -111,8 +111,8 @@ class Keys {
     return *this;
   }
 
-  /// A key that somebody else reads: a path, or a table of any names. Here it is told of, and missed when it is
-  /// required.
+  /// A key that other code reads: a path, or a table of any names. Here it is only documented, and reported when it is
+  /// required and missing.
   /// @param type  "text", "table"
   Keys& elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence) {
     infos_.push_back({std::move(name), std::move(type), std::move(rules), "", std::move(sentence)});
@@ -142,10 +142,9 @@ class Keys {
     return *this;
   }
 
-  /// Fills `into` from the table's keys; what is missing keeps its default, and a name that `into` has already is not
-  /// missing. Wrong types, values out of range and
-  /// missing required keys are reported. Unknown keys are the business of report_unknown_keys, as tables may be read in
-  /// parts.
+  /// Fills `into` from the table's keys. What is missing keeps its default; a required name is not missing where `into`
+  /// has one already. Wrong types, values out of range and missing required keys are reported. Unknown keys are the
+  /// business of report_unknown_keys, as tables may be read in parts.
   /// @param what  what the table is, for messages: `pass "mirror"`
   /// @return are all required keys there, and sound?
   bool read(const Value& table, std::string_view what, T& into, Diagnostics& diagnostics) const {

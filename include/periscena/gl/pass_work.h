@@ -232,7 +232,7 @@ class PassWork {
 /// Makes what a pass does, once for each runner. Called with the runner's device current.
 using WorkFactory = std::function<std::unique_ptr<PassWork>(PassSetup&)>;
 
-/// For Pass::work. @param make  must not be empty
+/// For Pass::work. @param make  empty: the pass has nothing to do, which plan() reports
 Work work(WorkFactory make);
 
 /// The same of a class of yours, whose constructor takes these and the PassSetup.

@@ -27,8 +27,4 @@ struct Sampling {
 const std::vector<std::string>& choices_of(Filter);
 const std::vector<std::string>& choices_of(Wrap);
 
-/// @param name  one of these
-Filter parse_filter(const std::string& name);
-Wrap parse_wrap(const std::string& name);
-
 }  // namespace periscena

@@ -84,9 +84,9 @@ enum class NameChecks {
 /// that is not named and a `folder` are the file's.
 template <class Options>
 struct Kind {
-  const char* name;
-  const char* sentence;
-  const char* example;  ///< a [[pass]] as it would be written
+  const char* name = "";
+  const char* sentence = "";
+  const char* example = "";  ///< a [[pass]] as it would be written
   std::vector<ReadSlot<Options>> reads = {};
   std::vector<WriteSlot<Options>> writes = {};
   Keys<Options> keys = {};
@@ -105,7 +105,8 @@ struct Kind {
   std::vector<PassPart> parts = {};
   NameChecks name_checks = NameChecks::by_kind;
 
-  /// What C++ calls. Mistakes are told by FrameGraph::plan.
+  /// What C++ calls. Mistakes in the options are reported by FrameGraph::plan.
+  /// @throws Mistake "bad-kind" for a kind without `finish`, and for a slot without a member
   Pass make(const Options& options, Place place) const;
 
   /// For PassKinds.
@@ -134,6 +135,7 @@ struct NamesOf {
 void check_names(const NamesOf& names, Pass& pass);
 
 void missing_slot(const char* verb, const SlotInfo& slot, Pass& pass);
+[[noreturn]] void refuse_kind(const char* name, const Place& place);
 const TargetUse& target_of(const TargetUse& use);
 const TargetUse& target_of(const Read& read);
 const TargetUse& target_of(const Write& write);
@@ -227,7 +229,10 @@ void Kind<Options>::complete(const Options& options, Pass& pass) const {
   if (name_checks == NameChecks::by_kind) {
     detail::NamesOf names;
     if constexpr (requires { options.scene; }) names.scene = options.scene.get();
-    if constexpr (requires { options.view; }) {
+    if constexpr (requires {
+                    options.scene;
+                    options.view;
+                  }) {
       names.view = &options.view;
       for (const KeyInfo& key : keys.infos()) {
         if (key.name == "view" && key.rules.required) names.view_need = Need::required;
@@ -255,6 +260,10 @@ void Kind<Options>::complete(const Options& options, Pass& pass) const {
 
 template <class Options>
 Pass Kind<Options>::make(const Options& options, Place place) const {
+  const auto bound = [](const auto& slots) {
+    return std::all_of(slots.begin(), slots.end(), [](const auto& slot) { return detail::is_bound(slot.member); });
+  };
+  if (!finish || !bound(reads) || !bound(writes)) detail::refuse_kind(name, place);
   Pass pass = prepare(options, std::move(place));
   judge(options, pass);
   complete(options, pass);
@@ -287,7 +296,7 @@ PassKind Kind<Options>::kind() const {
     if constexpr (requires { options.scene; }) options.scene = source.scene;
     if constexpr (requires { options.view; }) options.view = source.view;
     if constexpr (requires { options.folder; }) options.folder = source.folder.string();
-    // What is missing or out of range is told here, with its place in the file, and not judged again.
+    // What is missing or out of range is reported here, with its place in the file, and not judged again.
     said.keys.read(*source.table, "pass \"" + options.name + "\"", options, problems);
     for (const ReadSlot<Options>& slot : said.reads)
       detail::take_use(source.reads, slot.info.name, slot.member, options);

@@ -5,6 +5,7 @@
 #include <periscena/batch/batching.h>
 #include <periscena/graph/read_write.h>
 #include <periscena/scene/choice.h>
+#include <periscena/scene/default_cache.h>
 
 #include <memory>
 #include <string>
@@ -13,7 +14,6 @@
 namespace periscena {
 struct Pass;
 class Scene;
-std::string default_cache();  // scene/environment.h
 }  // namespace periscena
 
 namespace periscena::passes {

@@ -80,7 +80,7 @@ struct PassKind {
 class PassKinds {
  public:
   /// @throws Mistake "taken-name" for a name that another kind has, "bad-kind" for one without a name or without
-  /// `make`, for two keys or two slots of one name, and for a slot without a member. All are told at once.
+  /// `make`, for two keys or two slots of one name, and for a slot without a member. All are reported at once.
   void add(PassKind kind, Place place = Place::here());
 
   const PassKind* find(std::string_view name) const;

@@ -2,6 +2,7 @@
 
 #include <periscena/image/image.h>
 #include <periscena/math/transform.h>
+#include <periscena/scene/default_cache.h>
 
 #include <array>
 #include <filesystem>
@@ -79,8 +80,5 @@ struct EnvironmentLight {
 /// written is passed over.
 /// @param cache  a folder; empty: no cache
 EnvironmentLight light_of(const Environment& environment, const std::filesystem::path& cache = {});
-
-/// $XDG_CACHE_HOME/periscena, or ~/.cache/periscena; empty when there is no home.
-std::string default_cache();
 
 }  // namespace periscena

@@ -1,8 +1,7 @@
 #include "draw/culling/device_draws.h"
 
-#include "draw/shaders.h"
-
 #include "draw/culling/object_draws.h"
+#include "draw/shaders.h"
 
 #include <algorithm>
 

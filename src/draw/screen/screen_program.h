@@ -3,6 +3,7 @@
 #include "draw/screen/bound_textures.h"
 
 #include <periscena/gl/framebuffer.h>
+#include <periscena/gl/pass_work.h>
 #include <periscena/gl/sampler.h>
 
 #include <string>

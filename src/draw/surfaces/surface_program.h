@@ -1,6 +1,6 @@
 #pragma once
 
-#include "draw/scene/material_textures.h"
+#include "draw/scene/scene_buffers.h"
 #include "draw/screen/bound_textures.h"
 
 namespace periscena::draw {

@@ -1,5 +1,7 @@
 #include "passes/deferred/gathered_edges.h"
 
+#include "passes/pass_checks.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>

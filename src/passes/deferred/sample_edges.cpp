@@ -1,5 +1,7 @@
 #include "passes/deferred/sample_edges.h"
 
+#include "passes/pass_checks.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -3,6 +3,7 @@
 #include "draw/screen/screen_program.h"
 
 #include <periscena/image/color_table.h>
+#include <periscena/passes/fullscreen.h>
 
 #include <fmt/format.h>
 

@@ -1,6 +1,7 @@
 #include "passes/shadow_map/caster_draws.h"
 
 #include "draw/scene/view_camera.h"
+#include "passes/pass_checks.h"
 
 #include <periscena/base/error.h>
 

@@ -1,7 +1,7 @@
 // Maps of spot and point lights, in tiles of one target.
-#include "passes/shadow_map/caster_draws.h"
-
 #include "draw/scene/view_camera.h"
+#include "passes/pass_checks.h"
+#include "passes/shadow_map/caster_draws.h"
 
 #include <fmt/format.h>
 
