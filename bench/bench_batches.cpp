@@ -15,6 +15,7 @@
 #include <periscena/gl/frame_runner.h>
 #include <periscena/passes/forward.h>
 #include <periscena/passes/sprites.h>
+#include <periscena/scene/sprite_sheet.h>
 
 #include <fmt/format.h>
 
@@ -36,8 +37,8 @@ double cpu_seconds() {
 
 /// An object as somebody would keep it who writes for this one scene.
 struct HandObject {
-  Mat4 world = Mat4::Identity();
-  Mat3 normals = Mat3::Identity();
+  Mat4 world = Mat4::identity();
+  Mat3 normals = Mat3::identity();
   Sphere bounds;
   std::uint32_t material, mesh, state;
 };
@@ -57,7 +58,7 @@ class ByHand {
     });
     for (const std::uint32_t i : order_) {
       HandObject object;
-      object.world.block<3, 1>(0, 3) = field.turns[i].at;
+      object.world.set_column(3, field.turns[i].at);
       object.mesh = nodes[i].mesh.index;
       object.bounds = {field.turns[i].at, spheres[object.mesh].radius};
       object.material = nodes[i].material.index;
@@ -90,8 +91,8 @@ class ByHand {
       const float angle = static_cast<float>(2 * pi * std::fmod(seconds / field_.turns[order_[i]].period, 1.0));
       const float c = std::cos(angle), s = std::sin(angle);
       HandObject& object = objects_[i];
-      object.normals << c, 0, s, 0, 1, 0, -s, 0, c;
-      object.world.topLeftCorner<3, 3>() = object.normals;
+      object.normals = Mat3::of_rows({{c, 0, s}, {0, 1, 0}, {-s, 0, c}});
+      object.world.set_corner(object.normals);
     }
   }
 
@@ -167,8 +168,8 @@ class MultiDraw : public ByHand {
   void fill(std::size_t i) {
     const Mat4& world = objects_[i].world;
     draw::ObjectBlock& block = blocks_[i];
-    block.x = world.col(0).head<3>(), block.y = world.col(1).head<3>(), block.z = world.col(2).head<3>();
-    block.origin = world.col(3).head<3>();
+    block.x = world.column(0).head<3>(), block.y = world.column(1).head<3>(), block.z = world.column(2).head<3>();
+    block.origin = world.column(3).head<3>();
   }
 
   void list() {
@@ -235,7 +236,7 @@ void bench_objects(gl::Device& device, bool moving, int rounds) {
 void bench_moving_camera(gl::Device& device, int rounds) {
   Field field(false);
   Node rider;
-  rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -20, .to = 20, .period = 10};
+  rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = -20, .to = 20, .period = 10};
   field.scene->add_view({"rider", field.camera, field.scene->add_node(rider)});
   const auto cost = [&](batch::Culling culling) {
     FrameGraph frame;

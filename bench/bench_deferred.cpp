@@ -14,6 +14,7 @@
 #include <periscena/passes/geometry.h>
 
 #include <chrono>
+#include <cmath>
 
 namespace {
 

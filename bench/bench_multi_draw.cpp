@@ -9,6 +9,7 @@
 #include "timing.h"
 
 #include <chrono>
+#include <cmath>
 
 namespace {
 

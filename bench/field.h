@@ -60,7 +60,7 @@ struct Field {
       turns.push_back({{static_cast<float>(i % 200) - 100, 0, 50 - static_cast<float>(i / 200)}, 2 + 3 * share(dice)});
       node.placement = Transform::translate(turns.back().at);
       if (moving)
-        node.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::UnitY(), .period = turns.back().period};
+        node.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::unit_y(), .period = turns.back().period};
       scene->add_node(node);
     }
   }

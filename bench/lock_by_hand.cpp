@@ -193,8 +193,8 @@ class LockByHand {
     CameraData data{};
     data.view = view.matrix();
     data.projection = lens.matrix();
-    data.view_projection.noalias() = data.projection * data.view;
-    data.inverse_view_projection.noalias() = view.inverse().matrix() * lens.inverse();
+    data.view_projection = data.projection * data.view;
+    data.inverse_view_projection = view.inverse().matrix() * lens.inverse();
     data.eye = camera.eye;
     data.near = camera.near;
     data.far = camera.far;
@@ -349,7 +349,7 @@ class LockByHand {
     }
     for (const std::uint32_t i : blended_) {
       if (view.frustum.may_see(spheres_[i]))
-        view.seen_blended.emplace_back(-(spheres_[i].center - view.eye).squaredNorm(), i);
+        view.seen_blended.emplace_back(-(spheres_[i].center - view.eye).squared_norm(), i);
     }
     std::sort(view.seen_blended.begin(), view.seen_blended.end());
     for (const auto& [distance, i] : view.seen_blended) append(i, true);

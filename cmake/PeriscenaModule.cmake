@@ -35,6 +35,7 @@ function(periscena_module name)
   target_link_libraries(periscena_${name} PUBLIC ${arg_PACKAGES} PRIVATE ${arg_PRIVATE_PACKAGES})
   periscena_warnings(periscena_${name})
   set_property(GLOBAL APPEND PROPERTY PERISCENA_LIBRARIES periscena_${name})
+  set_property(GLOBAL PROPERTY PERISCENA_USES_${name} "${arg_USES}")
 endfunction()
 
 # Warnings are errors in our own code, for developers; a user's newer compiler must not fail the build.

@@ -52,13 +52,13 @@ inline Transform turn(const Vec3& axis, float by_degrees) {
   return rotate(axis, radians(by_degrees));
 }
 
-inline const Vec3 x_axis = Vec3::UnitX(), y_axis = Vec3::UnitY(), z_axis = Vec3::UnitZ();
+inline const Vec3 x_axis = Vec3::unit_x(), y_axis = Vec3::unit_y(), z_axis = Vec3::unit_z();
 
 /// How a material looks, beside its colour.
 struct Look {
   const char* stuff = nullptr;  ///< its textures
   float roughness = 0.9f, metallic = 0;
-  Vec3 emission = Vec3::Zero();
+  Vec3 emission = Vec3::zero();
 };
 
 /// A scene in the making: materials, objects and blocks, by their names.

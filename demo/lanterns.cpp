@@ -2,6 +2,8 @@
 
 #include "builder.h"
 
+#include <cmath>
+
 namespace osier_lock {
 namespace {
 
@@ -21,7 +23,7 @@ class Lanterns : Builder {
   explicit Lanterns(Scene lock) {
     scene_ = std::move(lock);
     for (const Paper& paper : papers)
-      material(paper.name, Vec3::Constant(0.6f), {.roughness = 0.7f, .emission = 4.5f * paper.color});
+      material(paper.name, Vec3::constant(0.6f), {.roughness = 0.7f, .emission = 4.5f * paper.color});
     scene_.add_mesh("lantern", shapes::cylinder(0.11f, 0.26f, 14));
     scene_.add_mesh("lantern wood", shapes::box({1, 1, 1}));
     scene_.add_node([] {

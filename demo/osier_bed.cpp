@@ -81,7 +81,7 @@ class Bed {
     const float angle = along / radius;
     object(
         mesh, material,
-        Transform::rotate(Vec3::UnitY(), -angle)
+        Transform::rotate(Vec3::unit_y(), -angle)
             .then(Transform::translate({radius * std::sin(angle), height, radius * (1 - std::cos(angle)) - 4 + out})),
         "wall");
   }

@@ -15,6 +15,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <filesystem>
 #include <string>
 
@@ -40,12 +41,12 @@ constexpr float mirror_turn = -52;
 constexpr float gate_rests_shut = 0.625f, gate_rests_open = 0.04f, water_rests = 0.375f;
 
 Motion slide(const Vec3& axis, float from, float to, float phase) {
-  return {Motion::Kind::slide, axis, Vec3::Zero(), from, to, cycle, phase, water_rests, water_rests};
+  return {Motion::Kind::slide, axis, Vec3::zero(), from, to, cycle, phase, water_rests, water_rests};
 }
 
 Motion swing(const Vec3& axis, float from_degrees, float to_degrees, float period, float phase = 0, float hold_from = 0,
              float hold_to = 0) {
-  return {Motion::Kind::swing, axis,   Vec3::Zero(), radians(from_degrees), radians(to_degrees), period, phase,
+  return {Motion::Kind::swing, axis,   Vec3::zero(), radians(from_degrees), radians(to_degrees), period, phase,
           hold_from,           hold_to};
 }
 
@@ -145,7 +146,7 @@ class Lock : Builder {
     material("cabin_blue", {0.03f, 0.06f, 0.2f}, {"paint"});
     material("cabin_gold", {0.62f, 0.42f, 0.09f}, {"paint"});
     scene_.add_material(
-        {.name = "mirror", .base_color = Vec3::Constant(0.02f), .shows = "mirror", .shows_mirrored = true});
+        {.name = "mirror", .base_color = Vec3::constant(0.02f), .shows = "mirror", .shows_mirrored = true});
     scene_.add_material({.name = "glass",
                          .base_color = {0.75f, 0.8f, 0.78f},
                          .alpha = 0.16f,
@@ -354,7 +355,7 @@ class Lock : Builder {
     const std::string wheel = gate + " wheel";
     object(wheel, "wheel", "brass", turn(x_axis, 90).then(stretch({0.42f, 0.42f, 0.6f})));
     for (int i = 0; i < 3; ++i)
-      block(wheel, "brass", {0.4f, 0.035f, 0.035f}, Vec3::Zero(), turn(z_axis, 60.0f * static_cast<float>(i)));
+      block(wheel, "brass", {0.4f, 0.035f, 0.035f}, Vec3::zero(), turn(z_axis, 60.0f * static_cast<float>(i)));
     for (int i = 0; i < 12; ++i) {
       object(wheel, "tooth", "brass", move({0.25f, 0, 0}).then(turn(z_axis, 30.0f * static_cast<float>(i))));
     }

@@ -14,7 +14,7 @@ namespace {
 
 /// Linear colour, multiplied with alpha.
 struct Ink {
-  Vec3 color = Vec3::Zero();
+  Vec3 color = Vec3::zero();
   float alpha = 0;
 
   void lay(const Vec3& more, float cover) {
@@ -37,7 +37,7 @@ Image draw(int width, int height, const std::function<Ink(Vec2)>& at) {
         sum.color += ink.color / (grid * grid);
         sum.alpha += ink.alpha / (grid * grid);
       }
-      const Vec3 plain = sum.alpha > 0 ? Vec3(sum.color / sum.alpha) : Vec3::Zero();
+      const Vec3 plain = sum.alpha > 0 ? Vec3(sum.color / sum.alpha) : Vec3::zero();
       std::array<double, 4> pixel{0, 0, 0, std::round(255.0 * static_cast<double>(sum.alpha))};
       for (int k = 0; k < 3; ++k)
         pixel[static_cast<std::size_t>(k)] = std::round(255 * linear_to_srgb(static_cast<double>(plain[k])));
@@ -51,7 +51,7 @@ Image draw(int width, int height, const std::function<Ink(Vec2)>& at) {
 float ellipse(const Vec2& point, const Vec2& middle, const Vec2& radii, float degrees) {
   const float c = std::cos(radians(degrees)), s = std::sin(radians(degrees));
   const Vec2 from = point - middle;
-  return Vec2((c * from.x() + s * from.y()) / radii.x(), (c * from.y() - s * from.x()) / radii.y()).squaredNorm();
+  return Vec2((c * from.x() + s * from.y()) / radii.x(), (c * from.y() - s * from.x()) / radii.y()).squared_norm();
 }
 
 Ink dragonfly(const Vec2& at, float spread) {
@@ -105,7 +105,7 @@ Ink down(const Vec2& at) {
                 off = from.y() * way.x() - from.x() * way.y() - bend * along * along * length;
     if (along > 0 && along < 1 && std::abs(off) < 0.6f) ink.lay(Vec3(0.95f, 0.93f, 0.88f), 0.75f * (1 - along));
   }
-  ink.lay(Vec3(0.9f, 0.88f, 0.8f), 0.5f * std::exp(-from.squaredNorm() / 60));
+  ink.lay(Vec3(0.9f, 0.88f, 0.8f), 0.5f * std::exp(-from.squared_norm() / 60));
   if (ellipse(at, {32, 37}, {1.6f, 3.2f}, 8) < 1) ink.lay(Vec3(0.16f, 0.11f, 0.05f), 1);
   return ink;
 }

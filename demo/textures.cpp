@@ -18,7 +18,7 @@ constexpr int size = 512;
 
 /// What a stuff is at a place of its tile: 0..1 across and down.
 struct Grain {
-  Vec3 color = Vec3::Ones();  ///< linear
+  Vec3 color = Vec3::ones();  ///< linear
   float height = 0;           ///< metres
   float roughness = 0.9f;
   float open = 1;  ///< to ambient light
@@ -57,10 +57,10 @@ Stuff make(Scene& scene, const Tile& tile, const Recipe& recipe) {
   for (int y = 0; y < size; ++y) {
     for (int x = 0; x < size; ++x) {
       const Grain& here = grain(x, y);
-      put(color, x, y, here.color.unaryExpr([](float value) { return encoded(value); }));
+      put(color, x, y, here.color.mapped([](float value) { return encoded(value); }));
       const float slope_right = (grain(x + 1, y).height - grain(x - 1, y).height) / (2 * pixel.x());
       const float slope_up = (grain(x, y - 1).height - grain(x, y + 1).height) / (2 * pixel.y());
-      put(normal, x, y, Vec3(-slope_right, -slope_up, 1).normalized() / 2 + Vec3::Constant(0.5f));
+      put(normal, x, y, Vec3(-slope_right, -slope_up, 1).normalized() / 2 + Vec3::constant(0.5f));
       put(surface, x, y, {here.open, here.roughness, 0});
     }
   }
@@ -162,7 +162,7 @@ Grain paint(float u, float v) {
   const float strokes = layered_noise(u * 0.125f, v, 96, 3, 12), dirt = layered_noise(u, v, 5, 5);
   const float chip = smooth(0.76f, 0.8f, layered_noise(u + 0.6f, v + 0.2f, 14, 4));
   Grain grain;
-  grain.color = Vec3::Ones() * (0.82f + 0.18f * dirt) * (1 - 0.5f * chip);
+  grain.color = Vec3::ones() * (0.82f + 0.18f * dirt) * (1 - 0.5f * chip);
   grain.height = 0.00035f * strokes - 0.0008f * chip;
   grain.roughness = 0.32f + 0.2f * strokes + 0.2f * dirt + 0.25f * chip;
   return grain;

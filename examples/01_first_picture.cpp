@@ -13,8 +13,8 @@ int main(int argc, char** argv) try {
   ring.name = "ring";
   ring.mesh = scene->add_mesh("ring", shapes::torus(0.6f, 0.25f, 128, 64));
   ring.material = scene->add_material({.name = "brass", .base_color = {0.72f, 0.42f, 0.12f}});
-  ring.placement = Transform::rotate(Vec3::UnitX(), radians(60)).then(rotate(Vec3::UnitY(), radians(25)));
-  ring.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::UnitZ(), .period = 8};
+  ring.placement = Transform::rotate(Vec3::unit_x(), radians(60)).then(rotate(Vec3::unit_y(), radians(25)));
+  ring.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::unit_z(), .period = 8};
   scene->add_node(ring);
   scene->add_view({"front", {.eye = {0, 0.4f, 2.8f}, .fov_y = radians(40)}});
   scene->add_light(Light{.name = "lamp", .intensity = 3, .direction = {-0.6f, -0.7f, -1}});

@@ -14,7 +14,7 @@ static void print(const char* what, const Vec3& p) {
 
 int main(int argc, char** argv) try {
   // Order: transforms happen as they are read.
-  const Vec3 start = Vec3::Zero(), up = Vec3::UnitY();
+  const Vec3 start = Vec3::zero(), up = Vec3::unit_y();
   const float turn = radians(-100);
   print("turned, then moved by 1.1:", Transform::rotate(up, turn).then(translate({1.1f, 0, 0})).apply_to_point(start));
   print("moved by 1.1, then turned:", Transform::translate({1.1f, 0, 0}).then(rotate(up, turn)).apply_to_point(start));
@@ -27,7 +27,7 @@ int main(int argc, char** argv) try {
   // Hierarchy: parents before children; one sweep brings all up to date.
   Hierarchy crane;
   const NodeHandle post = crane.add({}, rotate(up, radians(40)).then(translate({1.75f, 0.5f, 0})));
-  const NodeHandle arm = crane.add(post, rotate(Vec3::UnitZ(), radians(35)).then(translate({0, 0.5f, 0})));
+  const NodeHandle arm = crane.add(post, rotate(Vec3::unit_z(), radians(35)).then(translate({0, 0.5f, 0})));
   const NodeHandle hook = crane.add(arm, translate({1.3f, -0.32f, 0}));
   print("the hook, post at 40°:", crane.world(hook).apply_to_point(start));
   crane.set_local(post, rotate(up, radians(-30)).then(translate({1.75f, 0.5f, 0})));

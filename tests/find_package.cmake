@@ -1,6 +1,7 @@
-# Installs into a fresh folder, builds the consumer against it, and runs it.
+# Installs into a fresh folder, builds consumers against it (all, one module with the packages of the others out of reach,
+# pkg-config), runs them, and follows the links of the installed documents.
 set(prefix ${BUILD}/install-test)
-file(REMOVE_RECURSE ${prefix} ${BUILD}/consumer-test)
+file(REMOVE_RECURSE ${prefix} ${BUILD}/consumer-test ${BUILD}/component-test)
 function(run)
   execute_process(COMMAND ${ARGV} RESULT_VARIABLE result OUTPUT_VARIABLE output ERROR_VARIABLE output)
   if(NOT result EQUAL 0)
@@ -12,3 +13,51 @@ run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE} -B ${BUILD}/consumer-test -DCMAKE_PRE
 run(${CMAKE_COMMAND} --build ${BUILD}/consumer-test)
 run(${BUILD}/consumer-test/consumer)
 run(${CMAKE_CTEST_COMMAND} --test-dir ${BUILD}/consumer-test --output-on-failure)
+
+# One component asks for its own packages only.
+set(out_of_reach -DCMAKE_DISABLE_FIND_PACKAGE_PNG=ON -DCMAKE_DISABLE_FIND_PACKAGE_OpenEXR=ON -DCMAKE_DISABLE_FIND_PACKAGE_Freetype=ON
+  -DCMAKE_DISABLE_FIND_PACKAGE_tinyobjloader=ON -DCMAKE_DISABLE_FIND_PACKAGE_PkgConfig=ON -DCMAKE_DISABLE_FIND_PACKAGE_Eigen3=ON)
+run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test -DCMAKE_PREFIX_PATH=${prefix}
+  -DCMAKE_BUILD_TYPE=${BUILD_TYPE} -DCOMPONENT=math ${out_of_reach})
+run(${CMAKE_COMMAND} --build ${BUILD}/component-test)
+run(${BUILD}/component-test/use)
+foreach(refused "image;${out_of_reach}" "maths")
+  list(POP_FRONT refused component)
+  execute_process(COMMAND ${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test/refused
+    -DCMAKE_PREFIX_PATH=${prefix} -DCOMPONENT=${component} ${refused}
+    RESULT_VARIABLE result ERROR_VARIABLE output OUTPUT_QUIET)
+  if(result EQUAL 0)
+    message(FATAL_ERROR "component ${component} should have been refused")
+  endif()
+endforeach()
+string(REGEX REPLACE "[ \n]+" " " output "${output}")
+if(NOT output MATCHES "there is no component \"maths\": choose of base, math, image, scene, batch, graph, gl, passes, frame, inspect")
+  message(FATAL_ERROR "an unknown component is refused without saying what there is:\n${output}")
+endif()
+
+file(GLOB_RECURSE package_file ${prefix}/*/periscena.pc)
+cmake_path(GET package_file PARENT_PATH package_folder)
+set(ENV{PKG_CONFIG_PATH} ${package_folder})
+execute_process(COMMAND pkg-config --cflags --libs periscena OUTPUT_VARIABLE flags COMMAND_ERROR_IS_FATAL ANY)
+separate_arguments(flags UNIX_COMMAND "${flags}")
+run(c++ -std=c++20 ${SOURCE}/main.cpp -o ${BUILD}/consumer-test/by-pkg-config ${flags})
+run(${BUILD}/consumer-test/by-pkg-config)
+
+# What the documents link to is installed, but for what is only in the sources.
+set(documents ${prefix}/share/doc/periscena)
+file(GLOB pages ${documents}/*.md ${documents}/docs/*.md)
+foreach(page IN LISTS pages)
+  cmake_path(GET page PARENT_PATH folder)
+  file(READ ${page} text)
+  string(REGEX MATCHALL "\\]\\([a-zA-Z0-9_./]+\\.(md|png|svg|cpp|toml|cube|frag)[)#]" links "${text}")
+  foreach(link IN LISTS links)
+    string(REGEX REPLACE "^\\]\\(|[)#]$" "" link "${link}")
+    if(NOT link MATCHES "tests/|cmake/|CONTRIBUTING" AND NOT EXISTS ${folder}/${link})
+      message(FATAL_ERROR "${page} links to ${link}, which is not installed")
+    endif()
+  endforeach()
+endforeach()
+list(LENGTH pages count)
+if(count LESS 7 OR NOT EXISTS ${prefix}/share/periscena/glsl/camera.glsl)
+  message(FATAL_ERROR "documents or GLSL are not installed")
+endif()

@@ -56,5 +56,8 @@
 #include <periscena/passes/world_text.h>
 #include <periscena/scene/blocks.h>
 #include <periscena/scene/gltf.h>
+#include <periscena/scene/glyph_atlas.h>
 #include <periscena/scene/scene.h>
 #include <periscena/scene/shading.h>
+#include <periscena/scene/sprite_sheet.h>
+#include <periscena/scene/text_layout.h>

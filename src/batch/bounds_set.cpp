@@ -27,8 +27,8 @@ void BoundsSet::set(std::size_t index, const Box& box, float radius) {
   Vec3 center = box.center(), half = box.size() / 2;
   const bool sound = empty || (std::isfinite(center.sum()) && std::isfinite(half.sum()) && std::isfinite(radius));
   if (empty || !sound) {
-    center = Vec3::Zero();
-    half = Vec3::Constant(empty ? nowhere : everywhere);
+    center = Vec3::zero();
+    half = Vec3::constant(empty ? nowhere : everywhere);
     radius = empty ? nowhere : everywhere;
   }
   for (int i = 0; i < 3; ++i) {
@@ -41,7 +41,7 @@ void BoundsSet::set(std::size_t index, const Box& box, float radius) {
 }
 
 void BoundsSet::set(std::size_t index, const Sphere& sphere) {
-  const Vec3 half = Vec3::Constant(sphere.radius);
+  const Vec3 half = Vec3::constant(sphere.radius);
   set(index, sphere.empty() ? Box() : Box{sphere.center - half, sphere.center + half}, sphere.radius);
 }
 

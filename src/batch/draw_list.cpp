@@ -70,7 +70,7 @@ std::vector<MeshBounds> mesh_bounds(const Scene& scene) {
     if (found.box.empty()) continue;
     const Vec3 middle = found.box.center();
     float farthest = 0;
-    for (const Vec3& position : mesh.positions) farthest = std::max(farthest, (position - middle).squaredNorm());
+    for (const Vec3& position : mesh.positions) farthest = std::max(farthest, (position - middle).squared_norm());
     found.radius = std::sqrt(farthest);
   }
   return bounds;
@@ -170,7 +170,7 @@ void DrawList::cull(const BoundsSet& bounds, std::span<const Frustum> views, con
   for (std::size_t i = opaque_; i < items_.size(); ++i) {
     const std::uint32_t node = items_[i].node;
     if (seen(node, count))
-      blended_.push_back({(bounds.center(node) - eye).squaredNorm(), static_cast<std::uint32_t>(i)});
+      blended_.push_back({(bounds.center(node) - eye).squared_norm(), static_cast<std::uint32_t>(i)});
   }
   std::sort(blended_.begin(), blended_.end(), [&](const Distance& a, const Distance& b) {
     return std::tuple(-a.squared, items_[a.item].node) < std::tuple(-b.squared, items_[b.item].node);

@@ -75,7 +75,7 @@ class Merging {
     const bool ordered = scene_.materials()[node.material.index].alpha_mode == Material::AlphaMode::blend;
     const Box bounds = mesh.bounds().transformed(world);
     // Flat or boundless ones have no normals, or no place, that could be baked.
-    const float volume = world.matrix().topLeftCorner<3, 3>().determinant();
+    const float volume = world.matrix().corner<3>().determinant();
     return plain && !ordered && volume != 0 && is_finite(bounds.min) && is_finite(bounds.max);
   }
 
@@ -90,8 +90,7 @@ class Merging {
     }
     if (pieces.size() == 1) return;  // it stays as it is
     if (triangles <= limits_.triangles && vertices <= limits_.vertices) return bake(key, pieces);
-    int axis = 0;
-    box.size().maxCoeff(&axis);
+    const int axis = box.size().largest_axis();
     std::sort(pieces.begin(), pieces.end(), [axis](const Piece& a, const Piece& b) {
       return std::tuple(a.middle[axis], a.node) < std::tuple(b.middle[axis], b.node);
     });

@@ -13,7 +13,7 @@ namespace periscena {
 namespace {
 
 struct BlockKeys {
-  Vec3 block = Vec3::Ones();
+  Vec3 block = Vec3::ones();
   Value heights;
   Reference picture, parent;
   int levels = 8;

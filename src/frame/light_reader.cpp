@@ -11,14 +11,14 @@ namespace {
 
 struct LightKeys {
   std::string kind;
-  Vec3 color = Vec3::Ones();
+  Vec3 color = Vec3::ones();
   float illuminance_lux = 3, intensity_candela = 100;
-  Vec3 position = Vec3::Zero(), direction = Vec3(0, -1, 0);
+  Vec3 position = Vec3::zero(), direction = Vec3(0, -1, 0);
   std::optional<float> range;
   float inner_cone_degrees = 0, outer_cone_degrees = 45;
   Reference object;
   std::vector<std::string> tags;
-  Vec3 sky_nits = Vec3::Constant(0.1f), ground_nits = Vec3::Constant(0.1f);
+  Vec3 sky_nits = Vec3::constant(0.1f), ground_nits = Vec3::constant(0.1f);
 };
 
 const Keys<LightKeys>& light_keys() {
@@ -151,7 +151,7 @@ void read_environment(const ValueMember& section, const SceneSource& source, Sce
 
 struct FogKeys {
   std::string kind = "exponential";
-  Vec3 color_nits = Vec3::Constant(0.5f);
+  Vec3 color_nits = Vec3::constant(0.5f);
   float start = 0, end = 100, density = 0.01f, base = 0;
   std::optional<float> half_height;
 };

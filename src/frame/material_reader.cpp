@@ -130,7 +130,7 @@ const Keys<MapKeys>& map_keys() {
 struct MapUseKeys {
   Reference texture;
   int uv_set = 0;
-  Vec2 offset = Vec2::Zero(), scale = Vec2::Ones();
+  Vec2 offset = Vec2::zero(), scale = Vec2::ones();
   float rotation_degrees = 0;
 };
 

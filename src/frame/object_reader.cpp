@@ -37,9 +37,9 @@ const Keys<ObjectKeys>& object_keys() {
 struct StepKeys {
   std::optional<Vec3> translate;
   std::optional<float> rotate_degrees;
-  Vec3 axis = Vec3::UnitY();
+  Vec3 axis = Vec3::unit_y();
   Value scale;
-  Vec3 pivot = Vec3::Zero();
+  Vec3 pivot = Vec3::zero();
 };
 
 const Keys<StepKeys>& step_keys() {
@@ -58,7 +58,7 @@ const Keys<StepKeys>& step_keys() {
 
 struct MotionKeys {
   std::string kind;
-  Vec3 axis = Vec3::UnitY(), pivot = Vec3::Zero();
+  Vec3 axis = Vec3::unit_y(), pivot = Vec3::zero();
   float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0, hold_from = 0,
         hold_to = 0;
 };
@@ -118,7 +118,7 @@ Transform read_step(const Value& value, const std::string& what, Diagnostics& di
     } else if (double factor = 1; step.scale.number(factor)) {
       transform = scale(static_cast<float>(factor), {step.pivot});
     } else {
-      Vec3 factors = Vec3::Ones();
+      Vec3 factors = Vec3::ones();
       KeyType<Vec3>::read(step.scale, {"scale", "a number or 3 numbers", {}, "", "One factor, or three along x, y, z"},
                           factors, diagnostics);
       transform = scale(factors, {step.pivot});

@@ -12,7 +12,7 @@ namespace {
 
 struct MeshKeys {
   std::string kind;
-  Vec3 size = Vec3::Ones();
+  Vec3 size = Vec3::ones();
   float radius = 0.5f, height = 1, tube = 0.1f;
   int segments = 32;
 };
@@ -49,7 +49,7 @@ Mesh make_mesh(const MeshKeys& given) {
 
 struct ViewKeys {
   Reference object;
-  Vec3 eye = Vec3(0, 0, 5), target = Vec3::Zero(), up = Vec3::UnitY();
+  Vec3 eye = Vec3(0, 0, 5), target = Vec3::zero(), up = Vec3::unit_y();
   float fov_y_degrees = 50, near = 0.1f, parallel_height = 0;
   std::optional<float> far;
   std::string depth = "reversed";
@@ -108,7 +108,7 @@ void read_meshes(const Value& root, const SceneSource& source, Scene& scene, Dia
       collect_mistakes(section->place, found, [&] { scene.add_mesh(section->name, make_mesh(given)); });
     diagnostics.append(found);
     // Objects that show it should not be told off as well.
-    if (!scene.find_mesh(section->name).valid()) scene.add_mesh(section->name, shapes::box(Vec3::Ones()));
+    if (!scene.find_mesh(section->name).valid()) scene.add_mesh(section->name, shapes::box(Vec3::ones()));
   }
 }
 

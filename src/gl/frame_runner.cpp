@@ -24,8 +24,8 @@ namespace {
 
 /// The Frame block of frame.glsl.
 struct FrameBlock {
-  Vec2 resolution = Vec2::Zero();
-  Vec2 size = Vec2::Zero();
+  Vec2 resolution = Vec2::zero();
+  Vec2 size = Vec2::zero();
   float time = 0;
   float padding[3] = {};
 };

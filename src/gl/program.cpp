@@ -230,7 +230,7 @@ void Program::set(Uniform<Vec4> uniform, const Vec4& value) {
   }
 }
 
-void Program::set(Uniform<Eigen::Vector4i> uniform, const Eigen::Vector4i& value) {
+void Program::set(Uniform<IntVec4> uniform, const IntVec4& value) {
   if (changes(uniform.index, value.data(), sizeof(int) * 4)) {
     glProgramUniform4iv(name(), interface_.uniforms[static_cast<std::size_t>(uniform.index)].location, 1, value.data());
   }

@@ -198,7 +198,7 @@ class Look {
   /// Does it shine by itself, or is it lit from all around?
   bool shines(std::uint32_t i) const {
     const Material& made = material(i);
-    return made.shading == Material::Shading::unlit || made.emission.maxCoeff() > 0 || !made.surface.empty() ||
+    return made.shading == Material::Shading::unlit || made.emission.largest() > 0 || !made.surface.empty() ||
            !made.shows.empty() || mesh(i).primitive != Primitive::triangles;
   }
 
@@ -206,11 +206,11 @@ class Look {
     const Environment* environment = scene_.find_environment(drawing_.lit->environment.name);
     if (environment && environment->intensity > 0) return true;
     for (const AmbientLight& light : scene_.ambient_lights()) {
-      if (drawing_.lit->lights.contains(light.name) && std::max(light.sky.maxCoeff(), light.ground.maxCoeff()) > 0)
+      if (drawing_.lit->lights.contains(light.name) && std::max(light.sky.largest(), light.ground.largest()) > 0)
         return true;
     }
     for (const Light* light : chosen_lights(scene_, drawing_.lit->lights)) {
-      if (light->intensity <= 0 || light->color.maxCoeff() <= 0) continue;
+      if (light->intensity <= 0 || light->color.largest() <= 0) continue;
       const Light placed = PlacedLight::of(scene_, *light, seconds_).light;
       for (const std::uint32_t i : in_view) {
         if (reaches(placed, i)) return true;
@@ -229,7 +229,7 @@ class Look {
     const Mesh& shown = mesh(object);
     const Mat3 turned = worlds_[object].normal_matrix();
     return any_triangle(object, [&](const Triangle& one) {
-      const Vec3 to_light = directional ? Vec3(-light.direction) : Vec3(light.position - one.at);
+      const Vec3 to_light = directional ? -light.direction : light.position - one.at;
       const bool in_cone = light.kind != Light::Kind::spot ||
                            -to_light.normalized().dot(light.direction.normalized()) > std::cos(light.outer_cone);
       if (!in_cone || both_sides) return in_cone;

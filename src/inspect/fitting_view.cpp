@@ -217,9 +217,9 @@ class View {
   static Color direction_color(const std::array<double, 4>& pixel) {
     if (pixel[0] == 0 && pixel[1] == 0 && pixel[2] == 0 && pixel[3] == 0) return {0.01, 0.01, 0.012};
     const double x = 2 * pixel[0] - 1, y = 2 * pixel[1] - 1, z = 1 - std::abs(x) - std::abs(y);
-    Vec3 normal(static_cast<float>(z < 0 ? std::copysign(1 - std::abs(y), x) : x),
-                static_cast<float>(z < 0 ? std::copysign(1 - std::abs(x), y) : y), static_cast<float>(z));
-    normal.normalize();
+    const DoubleVec3 unfolded(z < 0 ? std::copysign(1 - std::abs(y), x) : x,
+                              z < 0 ? std::copysign(1 - std::abs(x), y) : y, z);
+    const Vec3 normal = unfolded.cast<float>().normalized();
     return {from_srgb(0.5 + 0.5 * normal.x()), from_srgb(0.5 + 0.5 * normal.y()), from_srgb(0.5 + 0.5 * normal.z())};
   }
 

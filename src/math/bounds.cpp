@@ -7,12 +7,12 @@ namespace periscena {
 
 Sphere Sphere::transformed(const Transform& transform) const {
   if (empty()) return *this;
-  const Mat3 linear = transform.matrix().topLeftCorner<3, 3>();
+  const Mat3 linear = transform.matrix().corner<3>();
   // The largest stretch is at most the Frobenius norm, and at least the longest column; for orthogonal columns (no
   // shear) it is the longest column.
   const Mat3 gram = linear.transpose() * linear;
-  const float longest = gram.diagonal().maxCoeff();
-  const float shear = gram.cwiseAbs().sum() - gram.diagonal().cwiseAbs().sum();
+  const float longest = gram.diagonal().largest();
+  const float shear = gram.abs().sum() - gram.diagonal().abs().sum();
   return {transform.apply_to_point(center), radius * std::sqrt(longest + shear)};
 }
 
@@ -23,17 +23,17 @@ Box Box::around(std::span<const Vec3> points) {
 }
 
 void Box::include(const Vec3& point) {
-  min = min.cwiseMin(point);
-  max = max.cwiseMax(point);
+  min = min.min(point);
+  max = max.max(point);
 }
 
 void Box::include(const Box& other) {
-  min = min.cwiseMin(other.min);
-  max = max.cwiseMax(other.max);
+  min = min.min(other.min);
+  max = max.max(other.max);
 }
 
 bool Box::contains(const Vec3& point) const {
-  return (point.array() >= min.array()).all() && (point.array() <= max.array()).all();
+  return all_at_most(min, point) && all_at_most(point, max);
 }
 
 Sphere Box::sphere() const {
@@ -43,7 +43,7 @@ Sphere Box::sphere() const {
 
 Box Box::transformed(const Transform& transform) const {
   if (empty()) return *this;
-  const Vec3 half = transform.matrix().topLeftCorner<3, 3>().cwiseAbs() * (size() / 2);
+  const Vec3 half = transform.matrix().corner<3>().abs() * (size() / 2);
   const Vec3 middle = transform.apply_to_point(center());
   Box box;
   box.min = middle - half;
@@ -52,17 +52,16 @@ Box Box::transformed(const Transform& transform) const {
 }
 
 Frustum Frustum::of(const Mat4& view_projection, DepthOrder depth) {
-  const Eigen::RowVector4f x = view_projection.row(0), y = view_projection.row(1), z = view_projection.row(2),
-                           w = view_projection.row(3);
+  const Vec4 x = view_projection.row(0), y = view_projection.row(1), z = view_projection.row(2),
+             w = view_projection.row(3);
   const bool reversed = depth == DepthOrder::reversed;
-  const std::array<Eigen::RowVector4f, 6> rows{
-      w + x, w - x, w + y, w - y, reversed ? Eigen::RowVector4f(w - z) : z, reversed ? z : Eigen::RowVector4f(w - z)};
+  const std::array<Vec4, 6> rows{w + x, w - x, w + y, w - y, reversed ? w - z : z, reversed ? z : w - z};
   Frustum frustum;
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    const Vec3 normal = rows[i].head<3>().transpose();
+    const Vec3 normal = rows[i].head<3>();
     const float length = normal.norm();
     // An infinite lens has its far plane at infinity: a normal of 0 and a positive offset, which everything passes.
-    frustum.planes_[i] = length > 1e-12f ? Plane{normal / length, rows[i][3] / length} : Plane{Vec3::Zero(), 1};
+    frustum.planes_[i] = length > 1e-12f ? Plane{normal / length, rows[i][3] / length} : Plane{Vec3::zero(), 1};
   }
   return frustum;
 }
@@ -79,7 +78,7 @@ bool Frustum::may_see(const Sphere& sphere) const {
 
 bool Frustum::may_see(const Box& box) const {
   return !box.empty() && std::all_of(planes_.begin(), planes_.end(), [&](const Plane& plane) {
-    return plane.distance(box.center()) >= -plane.normal.cwiseAbs().dot(box.size() / 2);
+    return plane.distance(box.center()) >= -plane.normal.abs().dot(box.size() / 2);
   });
 }
 

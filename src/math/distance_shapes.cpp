@@ -11,8 +11,8 @@ float ball_distance(const Vec3& place, float radius) {
 }
 
 float box_distance(const Vec3& place, const Vec3& half_size) {
-  const Vec3 beyond = place.cwiseAbs() - half_size;
-  return beyond.cwiseMax(0).norm() + std::min(beyond.maxCoeff(), 0.0f);
+  const Vec3 beyond = place.abs() - half_size;
+  return beyond.max(0).norm() + std::min(beyond.largest(), 0.0f);
 }
 
 float plane_distance(const Vec3& place, const Vec3& normal, float height) {
@@ -27,7 +27,7 @@ float capsule_distance(const Vec3& place, const Vec3& a, const Vec3& b, float ra
 
 float cylinder_distance(const Vec3& place, float radius, float half_height) {
   const Vec2 beyond(std::hypot(place[0], place[2]) - radius, std::abs(place[1]) - half_height);
-  return beyond.cwiseMax(0).norm() + std::min(beyond.maxCoeff(), 0.0f);
+  return beyond.max(0).norm() + std::min(beyond.largest(), 0.0f);
 }
 
 float ring_distance(const Vec3& place, float radius, float thickness) {
@@ -77,7 +77,7 @@ float corner_value(int x, int y, int z) {
 
 float smooth_noise(const Vec3& place) {
   const Vec3 corner(std::floor(place[0]), std::floor(place[1]), std::floor(place[2])), in = place - corner;
-  const Vec3 share = in.cwiseProduct(in).cwiseProduct(Vec3::Constant(3) - 2 * in);
+  const Vec3 share = in.times(in).times(Vec3::constant(3) - 2 * in);
   float sum = 0;
   for (int i = 0; i < 8; ++i) {
     const int up[3] = {i & 1, (i >> 1) & 1, i >> 2};

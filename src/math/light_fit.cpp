@@ -22,7 +22,7 @@ struct LightAxes {
                     "give a direction of any finite length but 0");
     }
     ahead = direction / length;
-    const Vec3 near_up = std::abs(ahead.y()) > 0.99f ? Vec3::UnitZ() : Vec3::UnitY();
+    const Vec3 near_up = std::abs(ahead.y()) > 0.99f ? Vec3::unit_z() : Vec3::unit_y();
     right = ahead.cross(near_up).normalized();
     up = right.cross(ahead);
   }
@@ -34,7 +34,7 @@ struct LightAxes {
     Box box;
     for (const Sphere& sphere : spheres) {
       if (sphere.empty()) continue;
-      const Vec3 center = seen(sphere.center), radius = Vec3::Constant(sphere.radius);
+      const Vec3 center = seen(sphere.center), radius = Vec3::constant(sphere.radius);
       box.include(Box{center - radius, center + radius});
     }
     return box;
@@ -61,8 +61,8 @@ std::optional<Camera> fit_parallel(const Vec3& direction, std::span<const Sphere
   if (seen.empty()) return std::nullopt;
   const Vec3 middle = seen.center(), size = seen.size();
   // Balls of no size have a view, too; rounding must not cut off what just fits.
-  const float least = 1e-3f + 1e-5f * middle.cwiseAbs().maxCoeff();
-  const float width = std::max(size.head<2>().maxCoeff() * (1 + 2 * margin), least),
+  const float least = 1e-3f + 1e-5f * middle.abs().largest();
+  const float width = std::max(size.head<2>().largest() * (1 + 2 * margin), least),
               rim = std::max(size.z() * 1e-3f, least);
   return axes.camera(middle.head<2>(), seen.min.z() - rim, seen.max.z() + rim, width);
 }
@@ -103,7 +103,7 @@ Camera fit_steady(const Vec3& direction, const Sphere& part, std::span<const Sph
   const Box seen = axes.around(casters);
   // In double: a texel is small against where the ball may be.
   const double texel = 2.0 * part.radius / (texels - 2 * (border + 1));
-  const Eigen::Vector3d middle = part.center.cast<double>();
+  const DoubleVec3 middle = part.center.cast<double>();
   const auto snapped = [&](const Vec3& axis) {
     return static_cast<float>(std::round(axis.cast<double>().dot(middle) / texel) * texel);
   };

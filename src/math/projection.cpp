@@ -75,7 +75,7 @@ Projection Projection::perspective(const OffCenterPerspective& lens, Place place
   expect_sides(lens.left, lens.right, lens.bottom, lens.top, place);
   Projection projection;
   Mat4& matrix = projection.matrix_;
-  matrix.setZero();
+  matrix = Mat4::zero();
   matrix(0, 0) = 2 * lens.near / (lens.right - lens.left);
   matrix(0, 2) = (lens.right + lens.left) / (lens.right - lens.left);
   matrix(1, 1) = 2 * lens.near / (lens.top - lens.bottom);
@@ -93,7 +93,7 @@ Projection Projection::orthographic(const Orthographic& lens, Place place) {
   expect_sides(lens.left, lens.right, lens.bottom, lens.top, place);
   Projection projection;
   Mat4& matrix = projection.matrix_;
-  matrix.setIdentity();
+  matrix = Mat4::identity();
   matrix(0, 0) = 2 / (lens.right - lens.left);
   matrix(0, 3) = -(lens.right + lens.left) / (lens.right - lens.left);
   matrix(1, 1) = 2 / (lens.top - lens.bottom);

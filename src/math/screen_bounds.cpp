@@ -86,7 +86,7 @@ Range extent(const Cone& cone, int axis, bool perspective) {
 /// How far a cone reaches from its tip, in a direction: `side` times the view axis, away from the eye.
 double reach(const Cone& cone, double side) {
   // By the axis' parts along and across, as an arc cosine would lose half of the digits.
-  const Eigen::Vector3d axis = cone.direction.cast<double>();
+  const DoubleVec3 axis = cone.direction.cast<double>();
   const double beyond =
       std::atan2(std::hypot(axis.x(), axis.y()), -side * axis.z()) - static_cast<double>(cone.half_angle);
   return beyond <= 0 ? cone.range : std::max(0.0, cone.range * std::cos(beyond));
@@ -118,7 +118,7 @@ std::optional<ScreenRect> on_picture(const Projection& lens, const std::array<Ra
 
 std::optional<ScreenRect> screen_bounds(const Projection& lens, const Sphere& ball) {
   if (ball.empty()) return std::nullopt;
-  if (!ball.center.allFinite() || !std::isfinite(ball.radius)) return ScreenRect{};
+  if (!ball.center.is_finite() || !std::isfinite(ball.radius)) return ScreenRect{};
   const double away = -static_cast<double>(ball.center.z()), radius = ball.radius, near = lens.near();
   if (away + radius < near || away - radius > lens.far()) return std::nullopt;
   const auto of = [&](int axis) {
@@ -138,7 +138,7 @@ Sphere Cone::sphere() const {
 
 std::optional<ScreenRect> screen_bounds(const Projection& lens, const Cone& cone) {
   const auto ball = screen_bounds(lens, Sphere{cone.tip, cone.range});
-  if (!ball || !cone.tip.allFinite() || !std::isfinite(cone.range) || !cone.direction.allFinite()) return ball;
+  if (!ball || !cone.tip.is_finite() || !std::isfinite(cone.range) || !cone.direction.is_finite()) return ball;
   const auto least = screen_bounds(lens, cone.sphere());
   if (!least) return std::nullopt;
   const auto [nearest, farthest] = view_distances(cone);

@@ -21,7 +21,7 @@ constexpr Side sides[] = {{{1, 0, 0}, {0, 0, -1}}, {{-1, 0, 0}, {0, 0, 1}}, {{0,
                           {{0, -1, 0}, {1, 0, 0}}, {{0, 0, 1}, {1, 0, 0}},  {{0, 0, -1}, {-1, 0, 0}}};
 
 Vec3 vector(const std::array<int, 3>& of) {
-  return Eigen::Vector3i(of[0], of[1], of[2]).cast<float>();
+  return Matrix<int, 3>(of.data()).cast<float>();
 }
 
 void add_face(MeshBuilder& mesh, const Side& side, const Vec3& at, const Vec3& block) {
@@ -30,9 +30,9 @@ void add_face(MeshBuilder& mesh, const Side& side, const Vec3& at, const Vec3& b
   for (int k = 0; k < 4; ++k) {
     const float s = k == 1 || k == 2 ? 1.0f : -1.0f, t = k >= 2 ? 1.0f : -1.0f;
     // Halves of whole numbers are exact, so a corner is the same number in all faces that meet there.
-    const Vec3 corner = (at + 0.5f * (Vec3::Ones() + normal + s * right + t * up)).cwiseProduct(block);
+    const Vec3 corner = (at + 0.5f * (Vec3::ones() + normal + s * right + t * up)).times(block);
     mesh.vertices.push_back(
-        {corner, normal, PackedVec4(right.x(), right.y(), right.z(), 1), Vec2(right.dot(corner), -up.dot(corner))});
+        {corner, normal, Vec4(right.x(), right.y(), right.z(), 1), Vec2(right.dot(corner), -up.dot(corner))});
   }
   mesh.indices.insert(mesh.indices.end(), {first, first + 1, first + 2, first, first + 2, first + 3});
 }
@@ -47,7 +47,7 @@ BlockGrid::BlockGrid(int width, int height, int depth, const Vec3& block, Place 
     throw Mistake("bad-shape", place, fmt::format("a grid of {} x {} x {} blocks", width, height, depth),
                   fmt::format("choose 1 to {} along each axis, and at most {} in all", longest, most));
   }
-  if (!(is_finite(block) && block.minCoeff() > 0)) {
+  if (!(is_finite(block) && block.smallest() > 0)) {
     throw Mistake("bad-shape", place, fmt::format("blocks of {} x {} x {} m", block.x(), block.y(), block.z()),
                   "sizes are metres, more than 0");
   }
@@ -98,7 +98,7 @@ std::vector<BlockGrid::Part> BlockGrid::parts(bool underside) const {
         for (const Side& side : sides) {
           const auto& n = side.normal;
           const bool hidden = at(x + n[0], y + n[1], z + n[2]) != empty || (!underside && y == 0 && n[1] < 0);
-          if (!hidden) add_face(meshes[kind], side, Eigen::Vector3i(x, y, z).cast<float>(), block_);
+          if (!hidden) add_face(meshes[kind], side, Matrix<int, 3>(x, y, z).cast<float>(), block_);
         }
       }
     }

@@ -18,7 +18,7 @@ struct CubePlace {
 
 /// OpenGL 4.5, table 8.19.
 CubePlace cube_place(const Vec3& d) {
-  const Vec3 size = d.cwiseAbs();
+  const Vec3 size = d.abs();
   if (size.x() >= size.y() && size.x() >= size.z())
     return d.x() > 0 ? CubePlace{0, -d.z() / size.x(), -d.y() / size.x()}
                      : CubePlace{1, d.z() / size.x(), -d.y() / size.x()};
@@ -92,7 +92,7 @@ void halve(const CubeImage& cube, int level, std::vector<Vec3>& into, int face) 
   into.resize(texels(size));
   for (int y = 0; y < size; ++y) {
     for (int x = 0; x < size; ++x) {
-      Vec3 sum = Vec3::Zero();
+      Vec3 sum = Vec3::zero();
       float weights = 0;
       for (int k = 0; k < 4; ++k) {
         const int column = 2 * x + k % 2, row = 2 * y + k / 2;
@@ -186,8 +186,8 @@ CubeImage to_cube(const Environment& environment, int size) {
 }
 
 std::array<Vec3, 9> irradiance_harmonics(const CubeImage& cube) {
-  std::array<Eigen::Vector3d, 9> sums;
-  sums.fill(Eigen::Vector3d::Zero());
+  std::array<DoubleVec3, 9> sums;
+  sums.fill(DoubleVec3::zero());
   double weights = 0;
   for (int face = 0; face < 6; ++face) {
     const auto& pixels = cube.levels[0][static_cast<std::size_t>(face)];
@@ -196,7 +196,7 @@ std::array<Vec3, 9> irradiance_harmonics(const CubeImage& cube) {
         const float s = middle(x, cube.size), t = middle(y, cube.size);
         const auto basis = harmonics(cube_direction(face, s, t));
         const double w = weight(s, t);
-        const Eigen::Vector3d light = pixels[static_cast<std::size_t>(y * cube.size + x)].cast<double>();
+        const DoubleVec3 light = pixels[static_cast<std::size_t>(y * cube.size + x)].cast<double>();
         for (std::size_t k = 0; k < 9; ++k) sums[k] += w * basis[k] * light;
         weights += w;
       }
@@ -225,9 +225,9 @@ std::array<float, 9> harmonics(const Vec3& n) {
 
 Vec3 evaluate_harmonics(const std::array<Vec3, 9>& coefficients, const Vec3& direction) {
   const auto basis = harmonics(direction);
-  Vec3 sum = Vec3::Zero();
+  Vec3 sum = Vec3::zero();
   for (std::size_t k = 0; k < 9; ++k) sum += basis[k] * coefficients[k];
-  return sum.cwiseMax(0);
+  return sum.max(0);
 }
 
 }  // namespace periscena

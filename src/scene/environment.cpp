@@ -48,7 +48,7 @@ std::vector<LobeSample> lobe(float roughness, int cube_size, int levels) {
   std::vector<LobeSample> samples;
   for (std::uint32_t i = 0; i < count; ++i) {
     const Vec3 half = sample_ggx(hammersley(i, count), alpha);
-    const Vec3 light = 2 * half.z() * half - Vec3::UnitZ();
+    const Vec3 light = 2 * half.z() * half - Vec3::unit_z();
     if (light.z() <= 0) continue;
     // View is the normal: the density of `light` is D · n·h / (4 v·h) = D / 4 (Krivanek and Colbert 2008, for levels).
     const float density = ggx_distribution(half.z(), alpha) / 4;
@@ -158,9 +158,9 @@ CubeImage prefilter(const CubeImage& cube) {
     for_all_rows(size, [&, size](int face, int row) {
       for (int column = 0; column < size; ++column) {
         const Vec3 n = cube_direction(face, texel_middle(column, size), texel_middle(row, size));
-        const Quat turn = Quat::FromTwoVectors(Vec3::UnitZ(), n);
-        const Mat3 to_world = turn.toRotationMatrix();
-        Eigen::Vector3d sum = Eigen::Vector3d::Zero();
+        const Quat turn = Quat::between(Vec3::unit_z(), n);
+        const Mat3 to_world = turn.matrix();
+        DoubleVec3 sum = DoubleVec3::zero();
         double weights = 0;
         for (const LobeSample& sample : samples) {
           sum += sample.weight * cube.at(to_world * sample.direction, sample.level).cast<double>();

@@ -11,11 +11,11 @@ namespace periscena {
 namespace {
 
 struct Corners {
-  Eigen::Vector3d a, b, c;
+  DoubleVec3 a, b, c;
 };
 
 Corners corners(const Mesh& mesh, std::size_t triangle) {
-  const auto at = [&](std::size_t k) -> Eigen::Vector3d {
+  const auto at = [&](std::size_t k) -> DoubleVec3 {
     return mesh.positions[mesh.indices[3 * triangle + k]].cast<double>();
   };
   return {at(0), at(1), at(2)};
@@ -110,7 +110,7 @@ void MeshBuilder::append(const Mesh& other, const Transform& placement) {
     if (!other.normals.empty()) vertex.normal = (normal_matrix * other.normals[i]).normalized();
     if (!other.tangents.empty()) {
       vertex.tangent = other.tangents[i];
-      vertex.tangent.head<3>() = placement.apply_to_direction(vertex.tangent.head<3>()).normalized();
+      vertex.tangent.set_head(placement.apply_to_direction(vertex.tangent.head<3>()).normalized());
       if (mirrored) vertex.tangent.w() = -vertex.tangent.w();
     }
     if (!other.uv.empty()) vertex.uv = other.uv[i];

@@ -24,9 +24,8 @@ Vec3 hermite(const Vec3& from, const Vec3& out, const Vec3& in, const Vec3& to, 
 
 Quat hermite(const Quat& from, const Quat& out, const Quat& in, const Quat& to, float share, float span) {
   const float t = share, t2 = t * t, t3 = t2 * t;
-  Quat value;
-  value.coeffs() = (2 * t3 - 3 * t2 + 1) * from.coeffs() + span * (t3 - 2 * t2 + t) * out.coeffs() +
-                   (3 * t2 - 2 * t3) * to.coeffs() + span * (t3 - t2) * in.coeffs();
+  const Quat value((2 * t3 - 3 * t2 + 1) * from.numbers() + span * (t3 - 2 * t2 + t) * out.numbers() +
+                   (3 * t2 - 2 * t3) * to.numbers() + span * (t3 - t2) * in.numbers());
   return value.normalized();
 }
 
@@ -34,7 +33,7 @@ template <class Value>
 bool all_finite(const Track<Value>& track) {
   const auto finite = [](const Value& value) {
     if constexpr (std::is_same_v<Value, Quat>) {
-      return is_finite(value.coeffs());
+      return is_finite(value.numbers());
     } else {
       return is_finite(value);
     }
@@ -94,15 +93,7 @@ Value Track<Value>::at(double seconds) const {
 
 template <class Value>
 bool Track<Value>::operator==(const Track& other) const {
-  const auto same = [](const Value& a, const Value& b) {
-    if constexpr (std::is_same_v<Value, Quat>) {
-      return a.coeffs() == b.coeffs();
-    } else {
-      return a == b;
-    }
-  };
-  return interpolation == other.interpolation && times == other.times &&
-         std::equal(values.begin(), values.end(), other.values.begin(), other.values.end(), same);
+  return interpolation == other.interpolation && times == other.times && values == other.values;
 }
 
 template struct Track<Vec3>;
@@ -121,7 +112,7 @@ void KeyedPlacement::expect_sound(std::string_view node, Place place) const {
   expect_track(rotation_track, "rotation", node, place);
   expect_track(translation_track, "translation", node, place);
   for (const Quat& value : rotation_track.values) {
-    if (rotation_track.interpolation != Interpolation::cubic && value.norm() < 1e-6f) {
+    if (rotation_track.interpolation != Interpolation::cubic && value.numbers().norm() < 1e-6f) {
       throw Mistake("bad-keys", place, fmt::format("the rotation of \"{}\" has a key of length 0", node),
                     "rotations are quaternions of length 1");
     }
@@ -129,7 +120,7 @@ void KeyedPlacement::expect_sound(std::string_view node, Place place) const {
 }
 
 bool KeyedPlacement::operator==(const KeyedPlacement& other) const {
-  return scale == other.scale && rotation.coeffs() == other.rotation.coeffs() && translation == other.translation &&
+  return scale == other.scale && rotation == other.rotation && translation == other.translation &&
          scale_track == other.scale_track && rotation_track == other.rotation_track &&
          translation_track == other.translation_track && repeat_seconds == other.repeat_seconds;
 }

@@ -208,11 +208,9 @@ class ObjImporter {
     Material material;
     material.name = material_names_.next(from.name.empty() ? "material" : from.name,
                                          [&](const std::string& name) { return scene.find_material(name).valid(); });
-    const auto color = [](const tinyobj::real_t* rgb) -> Vec3 {
-      return Vec3(rgb[0], rgb[1], rgb[2]).cwiseMax(0).cwiseMin(1);
-    };
-    material.base_color = from.diffuse_texname.empty() ? color(from.diffuse) : Vec3(Vec3::Ones());
-    material.emission = Vec3(from.emission[0], from.emission[1], from.emission[2]).cwiseMax(0);
+    const auto color = [](const tinyobj::real_t* rgb) -> Vec3 { return Vec3(rgb[0], rgb[1], rgb[2]).max(0).min(1); };
+    material.base_color = from.diffuse_texname.empty() ? color(from.diffuse) : Vec3::ones();
+    material.emission = Vec3(from.emission[0], from.emission[1], from.emission[2]).max(0);
     material.alpha = std::clamp(from.dissolve, 0.0f, 1.0f);
     if (material.alpha < 1) material.alpha_mode = Material::AlphaMode::blend;
     // Pr and Pm say how it is; without them there is the highlight of Ks and Ns.
@@ -250,7 +248,7 @@ class ObjImporter {
   struct Corners {
     std::vector<Vec3> positions, normals;
     std::vector<Vec2> uv;
-    std::vector<PackedVec4> colors;
+    std::vector<Vec4> colors;
     std::vector<std::uint32_t> indices;
     std::map<std::array<int, 3>, std::uint32_t> known;
     bool all_normals = true, all_uv = true;
@@ -281,12 +279,12 @@ class ObjImporter {
     into.all_normals = into.all_normals && index.normal_index >= 0;
     into.all_uv = into.all_uv && index.texcoord_index >= 0;
     into.normals.push_back(index.normal_index >= 0 ? three(attributes_.normals, index.normal_index)
-                                                   : Vec3(Vec3::Zero()));
+                                                   : Vec3::zero());
     if (index.texcoord_index >= 0) {
       const auto i = static_cast<std::size_t>(index.texcoord_index) * 2;
       into.uv.emplace_back(attributes_.texcoords[i], 1 - attributes_.texcoords[i + 1]);
     } else {
-      into.uv.push_back(Vec2::Zero());
+      into.uv.push_back(Vec2::zero());
     }
     const auto color = static_cast<std::size_t>(index.vertex_index) * 3;
     if (color + 2 < attributes_.colors.size())

@@ -27,8 +27,8 @@ Vec3 chances(const ParticleCloud& cloud, std::uint32_t particle, std::uint32_t l
 void begin(const ParticleCloud& cloud, std::uint32_t number, std::uint32_t life, Particle& particle) {
   const Vec3 place = chances(cloud, number, life, particle.restarts, 0);
   const Vec3 push = chances(cloud, number, life, particle.restarts, 3);
-  particle.position = cloud.from_low + (cloud.from_high - cloud.from_low).cwiseProduct(place);
-  particle.velocity = cloud.velocity + cloud.velocity_spread.cwiseProduct(2 * push - Vec3::Ones());
+  particle.position = cloud.from_low + (cloud.from_high - cloud.from_low).times(place);
+  particle.velocity = cloud.velocity + cloud.velocity_spread.times(2 * push - Vec3::ones());
   particle.age = 0;
 }
 
@@ -52,8 +52,8 @@ void ParticleCloud::expect_sound(const Place& place) const {
   const bool finite = is_finite(from_low) && is_finite(from_high) && is_finite(velocity) &&
                       is_finite(velocity_spread) && is_finite(gravity) && is_finite(wind) && std::isfinite(drag) &&
                       std::isfinite(gust) && std::isfinite(gust_size) && std::isfinite(gust_seconds) &&
-                      std::isfinite(life) && std::isfinite(steps_a_second) && !bounds_low.hasNaN() &&
-                      !bounds_high.hasNaN();
+                      std::isfinite(life) && std::isfinite(steps_a_second) && !bounds_low.has_nan() &&
+                      !bounds_high.has_nan();
   if (!finite) refuse("particles have a number that is not finite", "look for where it comes from");
   if (count < 1 || count > most) refuse(fmt::format("there are {} particles", count), "choose 1 to 4,000,000");
   if (!(steps_a_second > 0 && life > 0 && life * steps_a_second <= 65536))
@@ -72,9 +72,9 @@ void ParticleCloud::expect_sound(const Place& place) const {
     refuse(fmt::format("gusts last {} s, at {} steps a second", gust_seconds, steps_a_second),
            "choose less: a gust lasts at most 65,536 steps");
   }
-  if ((from_low.array() > from_high.array()).any() || (bounds_low.array() >= bounds_high.array()).any())
+  if (!all_at_most(from_low, from_high) || !all_less(bounds_low, bounds_high))
     refuse("a box of particles has its low corner above its high one", "exchange them");
-  if ((from_low.array() < bounds_low.array()).any() || (from_high.array() > bounds_high.array()).any())
+  if (!all_at_most(bounds_low, from_low) || !all_at_most(from_high, bounds_high))
     refuse("particles begin outside of their bounds, so they would never get on", "let the bounds hold the first box");
 }
 
@@ -97,9 +97,10 @@ float ParticleCloud::drag_taken() const {
 Vec3 ParticleCloud::air(const Vec3& position, float turn) const {
   if (gust == 0) return wind;
   constexpr float circle = 2 * std::numbers::pi_v<float>;
-  const Vec3 share = position / gust_size + Vec3::Constant(turn);
-  const Vec3 a = circle * (share.array() - share.array().floor()).matrix();
-  const Vec3 s = a.array().sin(), c = a.array().cos();
+  const Vec3 share = position / gust_size + Vec3::constant(turn);
+  const Vec3 a = circle * share.mapped([](float value) { return value - std::floor(value); });
+  const Vec3 s = a.mapped([](float angle) { return std::sin(angle); });
+  const Vec3 c = a.mapped([](float angle) { return std::cos(angle); });
   return wind + gust * Vec3(s.z() + c.y(), s.x() + c.z(), s.y() + c.x());
 }
 
@@ -119,8 +120,7 @@ std::vector<Particle> ParticleCloud::after_step(std::int64_t step) const {
       particle.velocity += seconds * gravity + taken * (moving - particle.velocity);
       particle.position += seconds * particle.velocity;
       ++particle.age;
-      const bool outside = (particle.position.array() < bounds_low.array()).any() ||
-                           (particle.position.array() > bounds_high.array()).any();
+      const bool outside = !all_at_most(bounds_low, particle.position) || !all_at_most(particle.position, bounds_high);
       if (!outside) continue;
       ++particle.restarts;
       begin(*this, i, life_number, particle);

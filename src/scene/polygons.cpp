@@ -10,25 +10,24 @@ namespace {
 using Triangles = Triangulation::Triangles;
 
 /// Twice the area of a triangle, positive when it runs counterclockwise.
-double turn(const Eigen::Vector2d& a, const Eigen::Vector2d& b, const Eigen::Vector2d& c) {
+double turn(const DoubleVec2& a, const DoubleVec2& b, const DoubleVec2& c) {
   return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x());
 }
 
 /// The polygon in the plane that shows most of it, counterclockwise. Its normal is Newell's (Sutherland, Sproull and
 /// Schumacker, "A characterization of ten hidden-surface algorithms", 1974).
-std::vector<Eigen::Vector2d> flattened(std::span<const Vec3> corners) {
-  Eigen::Vector3d normal = Eigen::Vector3d::Zero();
+std::vector<DoubleVec2> flattened(std::span<const Vec3> corners) {
+  DoubleVec3 normal = DoubleVec3::zero();
   for (std::size_t i = 0; i < corners.size(); ++i) {
-    const Eigen::Vector3d from = corners[i].cast<double>(), to = corners[(i + 1) % corners.size()].cast<double>();
+    const DoubleVec3 from = corners[i].cast<double>(), to = corners[(i + 1) % corners.size()].cast<double>();
     normal.x() += (from.y() - to.y()) * (from.z() + to.z());
     normal.y() += (from.z() - to.z()) * (from.x() + to.x());
     normal.z() += (from.x() - to.x()) * (from.y() + to.y());
   }
-  Eigen::Index left_out = 0;
-  normal.cwiseAbs().maxCoeff(&left_out);
-  Eigen::Index first = (left_out + 1) % 3, second = (left_out + 2) % 3;
+  const int left_out = normal.abs().largest_axis();
+  int first = (left_out + 1) % 3, second = (left_out + 2) % 3;
   if (normal[left_out] < 0) std::swap(first, second);
-  std::vector<Eigen::Vector2d> flat;
+  std::vector<DoubleVec2> flat;
   flat.reserve(corners.size());
   for (const Vec3& corner : corners)
     flat.emplace_back(static_cast<double>(corner[first]), static_cast<double>(corner[second]));
@@ -37,14 +36,14 @@ std::vector<Eigen::Vector2d> flattened(std::span<const Vec3> corners) {
 
 /// It never turns right, but by what rounding of 32-bit corners may do, and goes round once: its edges change from
 /// leftward to rightward once, and back.
-bool is_convex(const std::vector<Eigen::Vector2d>& flat) {
+bool is_convex(const std::vector<DoubleVec2>& flat) {
   const std::size_t n = flat.size();
   double extent = 0;
-  for (const Eigen::Vector2d& corner : flat) extent = std::max(extent, corner.cwiseAbs().maxCoeff());
+  for (const DoubleVec2& corner : flat) extent = std::max(extent, corner.abs().largest());
   const double rounding = 4 * extent * static_cast<double>(std::numeric_limits<float>::epsilon());
   int changes = 0, direction = 0, first_direction = 0;
   for (std::size_t i = 0; i < n; ++i) {
-    const Eigen::Vector2d &a = flat[i], &b = flat[(i + 1) % n], &c = flat[(i + 2) % n];
+    const DoubleVec2 &a = flat[i], &b = flat[(i + 1) % n], &c = flat[(i + 2) % n];
     if (turn(a, b, c) < -rounding * ((b - a).norm() + (c - b).norm())) return false;
     const double step = b.x() - a.x();
     const int now = step > rounding ? 1 : step < -rounding ? -1 : direction;
@@ -63,27 +62,25 @@ Triangles fan(std::size_t corners) {
   return triangles;
 }
 
-bool is_within(const Eigen::Vector2d& point, const Eigen::Vector2d& a, const Eigen::Vector2d& b,
-               const Eigen::Vector2d& c) {
+bool is_within(const DoubleVec2& point, const DoubleVec2& a, const DoubleVec2& b, const DoubleVec2& c) {
   return turn(a, b, point) >= 0 && turn(b, c, point) >= 0 && turn(c, a, point) >= 0;
 }
 
 }  // namespace
 
-bool Triangulation::is_ear(std::span<const Eigen::Vector2d> flat, std::span<const std::uint32_t> left,
-                           std::size_t first) {
+bool Triangulation::is_ear(std::span<const DoubleVec2> flat, std::span<const std::uint32_t> left, std::size_t first) {
   const auto at = [&](std::size_t i) { return flat[left[i < left.size() ? i : i - left.size()]]; };
-  const Eigen::Vector2d a = at(first), b = at(first + 1), c = at(first + 2);
+  const DoubleVec2 a = at(first), b = at(first + 1), c = at(first + 2);
   if (steps_left_ > 0) --steps_left_;
   if (turn(a, b, c) <= 0) return false;
   for (std::size_t k = first + 3; k < first + left.size() && steps_left_ > 0; ++k, --steps_left_) {
-    const Eigen::Vector2d other = at(k);
+    const DoubleVec2 other = at(k);
     if (other != a && other != b && other != c && is_within(other, a, b, c)) return false;
   }
   return true;
 }
 
-Triangles Triangulation::cut_ears(std::span<const Eigen::Vector2d> flat) {
+Triangles Triangulation::cut_ears(std::span<const DoubleVec2> flat) {
   std::vector<std::uint32_t> left(flat.size());
   std::iota(left.begin(), left.end(), 0u);
   Triangles triangles;
@@ -109,10 +106,10 @@ Triangles Triangulation::cut_ears(std::span<const Eigen::Vector2d> flat) {
 std::optional<Triangles> Triangulation::triangulate(std::span<const Vec3> corners) {
   if (corners.size() == 3) return Triangles{{0, 1, 2}};
   if (corners.size() == 4) {
-    const bool first = (corners[2] - corners[0]).squaredNorm() < (corners[3] - corners[1]).squaredNorm();
+    const bool first = (corners[2] - corners[0]).squared_norm() < (corners[3] - corners[1]).squared_norm();
     return first ? Triangles{{0, 1, 2}, {0, 2, 3}} : Triangles{{0, 1, 3}, {1, 2, 3}};
   }
-  const std::vector<Eigen::Vector2d> flat = flattened(corners);
+  const std::vector<DoubleVec2> flat = flattened(corners);
   if (is_convex(flat)) return fan(corners.size());
   if (corners.size() > most_concave_corners || steps_left_ == 0) return std::nullopt;
   return cut_ears(flat);

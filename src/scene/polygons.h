@@ -3,6 +3,7 @@
 #include <periscena/math/vector.h>
 
 #include <array>
+#include <cstdint>
 #include <optional>
 #include <span>
 #include <vector>
@@ -24,8 +25,8 @@ class Triangulation {
   std::optional<Triangles> triangulate(std::span<const Vec3> corners);
 
  private:
-  Triangles cut_ears(std::span<const Eigen::Vector2d> flat);
-  bool is_ear(std::span<const Eigen::Vector2d> flat, std::span<const std::uint32_t> left, std::size_t first);
+  Triangles cut_ears(std::span<const DoubleVec2> flat);
+  bool is_ear(std::span<const DoubleVec2> flat, std::span<const std::uint32_t> left, std::size_t first);
 
   std::size_t steps_left_ = 300'000'000;
 };

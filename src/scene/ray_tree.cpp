@@ -18,7 +18,7 @@ float half_area(const Box& box) {
 
 /// @return false when they do not meet
 bool meet(const Ray& ray, const Triangle& triangle, RayHit& hit) {
-  using Vec = Eigen::Vector3d;
+  using Vec = DoubleVec3;
   const Vec a = triangle.a.cast<double>(), along = ray.direction.cast<double>(), from = ray.origin.cast<double>() - a;
   const Vec ab = triangle.b.cast<double>() - a, ac = triangle.c.cast<double>() - a;
   const Vec p = along.cross(ac);
@@ -65,8 +65,8 @@ RayTree::RayTree(std::vector<Triangle> triangles) : triangles_(std::move(triangl
   std::vector<Piece> pieces;
   for (std::uint32_t i = 0; i < triangles_.size(); ++i) {
     const Triangle& t = triangles_[i];
-    if (!t.a.allFinite() || !t.b.allFinite() || !t.c.allFinite()) continue;
-    Piece piece{Box::around(std::array{t.a, t.b, t.c}), Vec3::Zero(), i};
+    if (!t.a.is_finite() || !t.b.is_finite() || !t.c.is_finite()) continue;
+    Piece piece{Box::around(std::array{t.a, t.b, t.c}), Vec3::zero(), i};
     piece.middle = piece.box.center();
     pieces.push_back(piece);
   }
@@ -85,8 +85,8 @@ void RayTree::build(std::span<Piece> pieces, std::uint32_t first, int depth) {
     middles.include(piece.middle);
   }
   nodes_[number].box = box;
-  int axis = 0;
-  const float extent = middles.size().maxCoeff(&axis);
+  const int axis = middles.size().largest_axis();
+  const float extent = middles.size()[axis];
   if (pieces.size() <= leaf_size || !(extent > 0) || depth == deepest) {
     nodes_[number].first = first;
     nodes_[number].count = static_cast<std::uint32_t>(pieces.size());
@@ -138,7 +138,7 @@ void RayTree::build(std::span<Piece> pieces, std::uint32_t first, int depth) {
 template <class Visit>
 void RayTree::walk(const Ray& ray, const Visit& visit) const {
   if (nodes_.empty()) return;
-  const Vec3 inverse = ray.direction.cwiseInverse();
+  const Vec3 inverse = Vec3::ones().over(ray.direction);
   Ray left = ray;
   std::array<std::uint32_t, deepest + 2> stack;
   std::size_t size = 0;

@@ -56,7 +56,7 @@ void expect_sound(const Motion& motion, std::string_view node, const Place& plac
         fmt::format("the motion of \"{}\" rests for {} and {} of its period", node, motion.hold_from, motion.hold_to),
         "both must be 0 or more, and together less than 1, so that there is time to move");
   }
-  if (motion.axis.stableNorm() < 1e-6f) {
+  if (motion.axis.stable_norm() < 1e-6f) {
     throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has an axis of length 0", node),
                   "give an axis such as [0, 1, 0]");
   }
@@ -65,15 +65,14 @@ void expect_sound(const Motion& motion, std::string_view node, const Place& plac
 }  // namespace
 
 /// Scale, then rotation, then offset.
-Eigen::Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures) {
+Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures) {
   Vec2 scale = use.scale;
   if (use.valid()) {
-    if (const auto& tile = textures[use.texture.index].metres_per_tile) scale = scale.cwiseQuotient(*tile);
+    if (const auto& tile = textures[use.texture.index].metres_per_tile) scale = scale.over(*tile);
   }
   const float c = std::cos(use.rotation), s = std::sin(use.rotation);
-  Eigen::Matrix<float, 2, 3> matrix;
-  matrix << c * scale.x(), s * scale.y(), use.offset.x(), -s * scale.x(), c * scale.y(), use.offset.y();
-  return matrix;
+  return Matrix<float, 2, 3>::of_rows(
+      {{c * scale.x(), s * scale.y(), use.offset.x()}, {-s * scale.x(), c * scale.y(), use.offset.y()}});
 }
 
 Transform Node::local(double seconds) const {
@@ -114,7 +113,7 @@ TextureHandle Scene::add_texture(Texture texture, Place place) {
     refuse(fmt::format("holds {}", format.name), "give red, green, blue, alpha of 8 bits or as floats");
   if (!(texture.sampling.anisotropy >= 1 && texture.sampling.anisotropy <= 16))
     refuse(fmt::format("has an anisotropy of {}", texture.sampling.anisotropy), "choose 1 to 16");
-  if (const auto& tile = texture.metres_per_tile; tile && !(tile->minCoeff() > 0 && is_finite(*tile)))
+  if (const auto& tile = texture.metres_per_tile; tile && !(tile->smallest() > 0 && is_finite(*tile)))
     refuse(fmt::format("has tiles of {} x {} m", tile->x(), tile->y()), "choose more than 0 metres");
   return {append(std::move(texture), textures_, texture_index_)};
 }
@@ -206,7 +205,7 @@ void Scene::add_light(Light light, Place place) {
   const auto refuse = [&](const std::string& cause, const char* mend) {
     throw Mistake("bad-light", place, fmt::format("light \"{}\" {}", light.name, cause), mend);
   };
-  if (light.direction.stableNorm() < 1e-6f)
+  if (light.direction.stable_norm() < 1e-6f)
     refuse("has a direction of length 0", "give the direction that the light travels in, such as [0, -1, 0]");
   if (!(light.intensity >= 0)) refuse(fmt::format("has an intensity of {}", light.intensity), "choose 0 or more");
   if (!(light.range > 0)) refuse(fmt::format("has a range of {} m", light.range), "choose more than 0");

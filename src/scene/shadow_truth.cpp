@@ -34,7 +34,7 @@ struct Frame {
 };
 
 Frame frame_around(const Vec3& axis) {
-  const Vec3 right = axis.cross(std::abs(axis.x()) < 0.7f ? Vec3::UnitX() : Vec3::UnitY()).normalized();
+  const Vec3 right = axis.cross(std::abs(axis.x()) < 0.7f ? Vec3::unit_x() : Vec3::unit_y()).normalized();
   return {right, axis.cross(right)};
 }
 
@@ -76,7 +76,7 @@ bool ShadowRays::stops(const Side& side, const RayHit& hit) const {
   const Mesh& mesh = scene_.meshes()[scene_.nodes()[source.node].mesh.index];
   const auto mixed = [&](const auto& values) {
     const auto at = [&](std::size_t corner) { return values[mesh.indices[3 * source.triangle + corner]]; };
-    return ((1 - hit.second - hit.third) * at(0) + hit.second * at(1) + hit.third * at(2)).eval();
+    return (1 - hit.second - hit.third) * at(0) + hit.second * at(1) + hit.third * at(2);
   };
   float alpha = material.alpha;
   if (!mesh.colors.empty()) alpha *= mixed(mesh.colors)[3];
@@ -104,7 +104,7 @@ std::vector<SeenPoint> ShadowRays::look(const Camera& camera, int width, int hei
       Ray ray;
       // Its direction is 1 long along the view, so that distances are those of depth.
       ray.origin = perspective ? camera.eye : to_world.apply_to_point(side);
-      ray.direction = to_world.apply_to_direction(perspective ? Vec3(side - Vec3::UnitZ()) : Vec3(-Vec3::UnitZ()));
+      ray.direction = to_world.apply_to_direction(perspective ? side - Vec3::unit_z() : -Vec3::unit_z());
       ray.nearest = camera.near;
       ray.farthest = camera.far;
       auto hit = seen_.tree.nearest(ray);
@@ -137,7 +137,7 @@ std::optional<float> ShadowRays::way_blocked(const Vec3& position, const Vec3& t
 LightAt ShadowRays::light_at(const SeenPoint& point, const PlacedLight& placed, float away, float lifted) const {
   const Light& light = placed.light;
   const bool parallel = light.kind == Light::Kind::directional;
-  const Vec3 way = parallel ? Vec3(-light.direction) : Vec3(light.position - point.position);
+  const Vec3 way = parallel ? -light.direction : light.position - point.position;
   const float distance = parallel ? std::numeric_limits<float>::infinity() : way.norm();
   const Vec3 to_light = way.normalized();
   LightAt found;

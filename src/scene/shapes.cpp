@@ -67,7 +67,7 @@ void drop_flat_triangles(MeshBuilder& mesh) {
 void add_disc(MeshBuilder& mesh, float radius, float y, bool up, int segments) {
   const auto middle = static_cast<std::uint32_t>(mesh.vertices.size());
   const Vec3 normal(0, up ? 1 : -1, 0);
-  const PackedVec4 tangent(1, 0, 0, 1);
+  const Vec4 tangent(1, 0, 0, 1);
   mesh.vertices.push_back({Vec3(0, y, 0), normal, tangent, Vec2(0, 0)});
   for (int i = 0; i <= segments; ++i) {
     const Vec2 p = radius * on_circle(i, segments);
@@ -88,16 +88,16 @@ Mesh box(const Vec3& size, Place place) {
   for (int side = 0; side < 6; ++side) {
     const int axis = side / 2;
     const float sign = side % 2 ? -1.0f : 1.0f;
-    Vec3 normal = Vec3::Zero(), u = Vec3::Zero();
+    Vec3 normal = Vec3::zero(), u = Vec3::zero();
     normal[axis] = sign;
     u[axis == 0 ? 2 : 0] = axis == 0 ? -sign : axis == 2 ? sign : 1;
     const Vec3 v = normal.cross(u);
     const auto first = static_cast<std::uint32_t>(mesh.vertices.size());
     for (int k = 0; k < 4; ++k) {
       const float s = k == 1 || k == 2 ? 1.0f : -1.0f, t = k >= 2 ? 1.0f : -1.0f;
-      const Vec3 corner = (normal + s * u + t * v).cwiseProduct(half);
+      const Vec3 corner = (normal + s * u + t * v).times(half);
       const Vec2 uv(s * std::abs(u.dot(half)), -t * std::abs(v.dot(half)));
-      mesh.vertices.push_back({corner, normal, PackedVec4(u.x(), u.y(), u.z(), 1), uv});
+      mesh.vertices.push_back({corner, normal, Vec4(u.x(), u.y(), u.z(), 1), uv});
     }
     mesh.indices.insert(mesh.indices.end(), {first, first + 1, first + 2, first, first + 2, first + 3});
   }
@@ -112,7 +112,7 @@ Mesh plane(float width, float depth, int segments, Place place) {
               [=](int column, int row) {
                 const float s = static_cast<float>(column) / static_cast<float>(segments) - 0.5f;
                 const float t = static_cast<float>(row) / static_cast<float>(segments) - 0.5f;
-                return Vertex{Vec3(s * width, 0, -t * depth), Vec3::UnitY(), PackedVec4(1, 0, 0, 1),
+                return Vertex{Vec3(s * width, 0, -t * depth), Vec3::unit_y(), Vec4(1, 0, 0, 1),
                               Vec2(s * width, -t * depth)};
               })
       .build();
@@ -126,7 +126,7 @@ Mesh cylinder(float radius, float height, int segments, Place place) {
     const Vec2 p = on_circle(column, segments);
     const float around = 2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments);
     const float y = row ? height / 2 : -height / 2;
-    return Vertex{Vec3(radius * p.x(), y, -radius * p.y()), Vec3(p.x(), 0, -p.y()), PackedVec4(-p.y(), 0, -p.x(), 1),
+    return Vertex{Vec3(radius * p.x(), y, -radius * p.y()), Vec3(p.x(), 0, -p.y()), Vec4(-p.y(), 0, -p.x(), 1),
                   Vec2(around, -y)};
   });
   add_disc(mesh, radius, height / 2, true, segments);
@@ -144,7 +144,7 @@ Mesh cone(float radius, float height, int segments, Place place) {
     const float around = 2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments);
     const float r = row ? 0 : radius;
     return Vertex{Vec3(r * p.x(), row ? height / 2 : -height / 2, -r * p.y()),
-                  Vec3(p.x() * height, radius, -p.y() * height) / slant, PackedVec4(-p.y(), 0, -p.x(), 1),
+                  Vec3(p.x() * height, radius, -p.y() * height) / slant, Vec4(-p.y(), 0, -p.x(), 1),
                   Vec2(around, row ? -slant : 0)};
   });
   drop_flat_triangles(mesh);
@@ -162,7 +162,7 @@ Mesh sphere(float radius, int segments, Place place) {
     const Vec3 normal(q.y() * p.x(), -q.x(), -q.y() * p.y());
     const Vec2 uv(2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments),
                   -pi * radius * static_cast<float>(row) / static_cast<float>(rings));
-    return Vertex{radius * normal, normal, PackedVec4(-p.y(), 0, -p.x(), 1), uv};
+    return Vertex{radius * normal, normal, Vec4(-p.y(), 0, -p.x(), 1), uv};
   });
   drop_flat_triangles(mesh);
   return mesh.build();
@@ -185,7 +185,7 @@ Mesh torus(float radius, float tube, int segments, int tube_segments, Place plac
                 const Vec2 uv(2 * pi * radius * static_cast<float>(column) / static_cast<float>(segments),
                               -2 * pi * tube * static_cast<float>(row) / static_cast<float>(tube_segments));
                 return Vertex{Vec3(r * p.x(), tube * q.y(), -r * p.y()), Vec3(q.x() * p.x(), q.y(), -q.x() * p.y()),
-                              PackedVec4(-p.y(), 0, -p.x(), 1), uv};
+                              Vec4(-p.y(), 0, -p.x(), 1), uv};
               })
       .build();
 }

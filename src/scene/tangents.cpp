@@ -33,7 +33,7 @@ Mesh picked(const Mesh& mesh, std::span<const std::uint32_t> from) {
 }
 
 Vec3 any_square_to(const Vec3& normal) {
-  const Vec3 axis = std::abs(normal.x()) < 0.7f ? Vec3::UnitX() : Vec3::UnitZ();
+  const Vec3 axis = std::abs(normal.x()) < 0.7f ? Vec3::unit_x() : Vec3::unit_z();
   return (axis - normal * normal.dot(axis)).normalized();
 }
 
@@ -51,7 +51,7 @@ struct CornerKeyHash {
 };
 
 struct TriangleTangent {
-  Vec3 direction = Vec3::Zero();  ///< to the right in the image; 0 when the coordinates have no extent
+  Vec3 direction = Vec3::zero();  ///< to the right in the image; 0 when the coordinates have no extent
   bool mirrored = false;
 };
 
@@ -63,7 +63,7 @@ TriangleTangent tangent_of(const Mesh& mesh, std::size_t first) {
   const float area = s.y() * t.x() - s.x() * t.y();
   if (!(std::abs(area) > 0)) return {};
   const Vec3 along = (ac * s.y() - ab * t.y()) * (area > 0 ? 1.0f : -1.0f);
-  return {along.stableNorm() > 0 ? Vec3(along.stableNormalized()) : Vec3(Vec3::Zero()), area < 0};
+  return {along.stable_norm() > 0 ? along.stable_normalized() : Vec3::zero(), area < 0};
 }
 
 /// Sums of tangents at corners, with a number for each group of corners that share one.
@@ -77,7 +77,7 @@ class Groups {
     std::memcpy(key.data() + 3, mesh_.normals[corner].data(), 3 * sizeof(float));
     std::memcpy(key.data() + 6, mesh_.uv[corner].data(), 2 * sizeof(float));
     const auto found = known_[mirrored].try_emplace(key, static_cast<std::uint32_t>(sums_.size()));
-    if (found.second) sums_.push_back(Vec3::Zero());
+    if (found.second) sums_.push_back(Vec3::zero());
     return found.first->second;
   }
 
@@ -89,7 +89,7 @@ class Groups {
 
   Vec3 tangent(std::uint32_t group, std::uint32_t corner) const {
     const Vec3& sum = sums_[group];
-    return sum.norm() > 1e-6f ? Vec3(sum.normalized()) : any_square_to(mesh_.normals[corner]);
+    return sum.norm() > 1e-6f ? sum.normalized() : any_square_to(mesh_.normals[corner]);
   }
 
  private:
@@ -100,7 +100,7 @@ class Groups {
 
 Mesh with_any_tangents(const Mesh& mesh) {
   Mesh result = mesh;
-  std::vector<PackedVec4> tangents;
+  std::vector<Vec4> tangents;
   for (const Vec3& normal : mesh.normals) {
     const Vec3 along = any_square_to(normal);
     tangents.emplace_back(along.x(), along.y(), along.z(), 1);
@@ -120,7 +120,7 @@ Mesh with_flat_normals(const Mesh& mesh) {
   for (std::uint32_t i = 0; i + 2 < corners.size(); i += 3) {
     const Vec3 &a = result.positions[i], &b = result.positions[i + 1], &c = result.positions[i + 2];
     const Vec3 face = (b - a).cross(c - a);
-    const Vec3 normal = face.stableNorm() > 0 ? Vec3(face.stableNormalized()) : Vec3(Vec3::UnitY());
+    const Vec3 normal = face.stable_norm() > 0 ? face.stable_normalized() : Vec3::unit_y();
     for (std::uint32_t k = 0; k < 3; ++k) {
       normals.push_back(normal);
       indices.push_back(i + k);
@@ -150,7 +150,7 @@ Mesh with_tangents(const Mesh& mesh) {
   }
   // A corner used from both sides of a mirror seam becomes two.
   std::vector<std::uint32_t> from, indices(mesh.indices.size());
-  std::vector<PackedVec4> tangents;
+  std::vector<Vec4> tangents;
   std::array<std::vector<std::uint32_t>, 2> made;
   constexpr std::uint32_t none = ~0u;
   made.fill(std::vector<std::uint32_t>(mesh.positions.size(), none));

@@ -2,6 +2,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <cmath>
+
 using namespace periscena;
 
 namespace {
@@ -11,7 +13,7 @@ struct Lens {
   int count = 3;
   bool on = true;
   std::string kind = "wide";
-  Vec3 axis = Vec3::UnitY();
+  Vec3 axis = Vec3::unit_y();
   std::optional<float> far;
   std::optional<Vec2> tile;
   Reference view;

@@ -152,7 +152,7 @@ TEST_CASE(
     bounds.set(i, {Vec3(0, 0, -objects[i].depth), 0.5f});
   }
   Camera camera;
-  camera.eye = Vec3::Zero();
+  camera.eye = Vec3::zero();
   camera.target = {0, 0, -1};
   const Frustum view = Frustum::of(camera.projection(1).matrix() * camera.view().matrix(), camera.depth);
   batch::DrawList list;

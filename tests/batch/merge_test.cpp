@@ -100,7 +100,7 @@ TEST_CASE("merged meshes are sound, look outward, and lie where their parts lay"
     const Mesh& mesh = merged.meshes()[merged.nodes()[i].mesh.index];
     CHECK_NOTHROW(mesh.expect_sound("merged"));
     volume += mesh.volume();
-    CHECK(merged.nodes()[i].placement.matrix() == Mat4::Identity());
+    CHECK(merged.nodes()[i].placement.matrix() == Mat4::identity());
   }
   CHECK(expected > 10);
   CHECK(volume == Approx(expected).epsilon(1e-3));

@@ -85,11 +85,11 @@ TEST_CASE_METHOD(Written, "transform steps happen in order, pivots, parents and 
   std::vector<Transform> worlds(2, Transform::identity());
   file.scene->world_transforms(0, worlds);
   const Transform expected =
-      Transform::scale(2).then(rotate(Vec3::UnitY(), radians(90), {Vec3(1, 0, 0)})).then(translate({0, 5, 0}));
-  REQUIRE(worlds[0].matrix().isApprox(expected.matrix(), 1e-5f));
-  REQUIRE(worlds[1].matrix().isApprox(Transform::scale(Vec3(1, 2, 3)).then(expected).matrix(), 1e-5f));
+      Transform::scale(2).then(rotate(Vec3::unit_y(), radians(90), {Vec3(1, 0, 0)})).then(translate({0, 5, 0}));
+  REQUIRE(worlds[0].matrix().is_near(expected.matrix(), 1e-5f));
+  REQUIRE(worlds[1].matrix().is_near(Transform::scale(Vec3(1, 2, 3)).then(expected).matrix(), 1e-5f));
   file.scene->world_transforms(2, worlds);  // half a period: turned by 180° before its own scale
-  REQUIRE(worlds[1].apply_to_point(Vec3::UnitY()).isApprox(expected.apply_to_point({0, -2, 0}), 1e-4f));
+  REQUIRE(worlds[1].apply_to_point(Vec3::unit_y()).is_near(expected.apply_to_point({0, -2, 0}), 1e-4f));
 }
 
 TEST_CASE_METHOD(Written, "a scene file is taken from the frame file's folder, and the file's own sections add to it") {

@@ -49,7 +49,7 @@ Scene small_scene() {
   scene.add_node(node);
   node.name = "child";
   node.parent = {0};
-  node.placement = Transform::rotate(Vec3::UnitY(), 1).then(Transform::translate({1, 2, 3}));
+  node.placement = Transform::rotate(Vec3::unit_y(), 1).then(Transform::translate({1, 2, 3}));
   scene.add_node(node);
   scene.add_light(Light{.name = "lamp", .kind = Light::Kind::spot, .intensity = 5, .range = 4});
   scene.add_view({"front", {}});

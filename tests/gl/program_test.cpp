@@ -109,14 +109,14 @@ TEST_CASE_METHOD(TestDevice,
 
 TEST_CASE_METHOD(TestDevice, "a struct whose members lie elsewhere than the block's is refused, member by member") {
   struct Sun {
-    Vec3 direction = Vec3::Zero();
+    Vec3 direction = Vec3::zero();
     float strength = 0;
-    Vec3 color = Vec3::Zero();
+    Vec3 color = Vec3::zero();
     float padding = 0;
   };
   struct Packed {  // as C++ would pack it: std140 aligns the second vec3 to 16
-    Vec3 direction = Vec3::Zero();
-    Vec3 color = Vec3::Zero();
+    Vec3 direction = Vec3::zero();
+    Vec3 color = Vec3::zero();
     float strength = 0;
   };
   const gl::Program program = make(
@@ -141,7 +141,7 @@ TEST_CASE_METHOD(TestDevice, "a struct whose members lie elsewhere than the bloc
 
 TEST_CASE_METHOD(TestDevice, "storage blocks are compared element by element, their size included") {
   struct Short {
-    Mat4 world = Mat4::Identity();
+    Mat4 world = Mat4::identity();
   };
   const gl::Program program({"forward", ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
                              ShaderText::embedded("periscena/forward.frag", passes::pass_shaders())});

@@ -178,7 +178,7 @@ std::shared_ptr<Scene> ride() {
     scene->add_node(node);
   }
   Node rider;
-  rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitZ(), .from = 20, .to = -20, .period = 24};
+  rider.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_z(), .from = 20, .to = -20, .period = 24};
   scene->add_view({"rider", {}, scene->add_node(rider)});
   return scene;
 }

@@ -57,7 +57,7 @@ struct Row {
   explicit Row(bool one_size, Material::AlphaMode mode = Material::AlphaMode::opaque) {
     Camera camera;
     camera.eye = {0, 0, 8};
-    camera.target = Vec3::Zero();
+    camera.target = Vec3::zero();
     scene->add_view({"front", camera});
     scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.6f}});
     const MeshHandle ball = scene->add_mesh("ball", shapes::sphere(0.4f, 12));
@@ -74,7 +74,7 @@ struct Row {
       node.placement = Transform::translate({static_cast<float>(i) - 2.5f, 0, 0});
       // The last one leaves the view.
       if (i + 1 == count)
-        node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = 0, .to = 100, .period = 2};
+        node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = 0, .to = 100, .period = 2};
       scene->add_node(node);
     }
   }

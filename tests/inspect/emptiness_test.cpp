@@ -35,7 +35,7 @@ struct BoxInLight {
       added.name = "sun";
       scene->add_light(added);
     }
-    if (ambient > 0) scene->add_light(AmbientLight{"room", Vec3::Constant(ambient), Vec3::Zero()});
+    if (ambient > 0) scene->add_light(AmbientLight{"room", Vec3::constant(ambient), Vec3::zero()});
     scene->add_view({"front", view});
     FrameGraph frame;
     frame.target("depth", {.format = Format::depth32f});
@@ -50,7 +50,7 @@ struct BoxInLight {
     return inspect::find_empty_passes(frame, planned.value(), 0);
   }
 
-  Mesh mesh = shapes::box(Vec3::Ones());
+  Mesh mesh = shapes::box(Vec3::ones());
   Material material;
   Light light;
   Camera view;
@@ -92,7 +92,7 @@ TEST_CASE_METHOD(BoxInLight, "objects out of view are told with where they are")
   REQUIRE_THAT(told()[0].mend, Catch::Contains("target = [0, 0, 0]"));
   view.target = Vec3(5, 0, 5);
   REQUIRE_THAT(told()[0].message, Catch::EndsWith("1 beside it (\"box\")"));
-  view.target = Vec3::Zero();
+  view.target = Vec3::zero();
   view.far = 2;
   REQUIRE_THAT(told()[0].message, Catch::EndsWith("1 beyond its far of 2 m (\"box\")"));
   view.far = 100;
@@ -116,7 +116,7 @@ TEST_CASE_METHOD(BoxInLight,
   // Turned inside out by mirroring, each face still shows its outside.
   placement = Transform::scale(Vec3(-1, 1, 1));
   REQUIRE(slug() == "faces-away");
-  mesh = shapes::box(Vec3::Ones());
+  mesh = shapes::box(Vec3::ones());
   view.eye = Vec3(0, 0, 5);
   REQUIRE(slug() == "nothing");
 }
@@ -131,7 +131,7 @@ TEST_CASE_METHOD(BoxInLight, "light that is not there, off, behind, out of reach
   light.intensity = 1;
   // Only the face toward the viewer is left, and the sun shines at its back.
   mesh = shapes::plane(1, 1, 1);
-  placement = Transform::rotate(Vec3::UnitX(), pi / 2);
+  placement = Transform::rotate(Vec3::unit_x(), pi / 2);
   REQUIRE(slug() == "nothing");
   light.direction = Vec3(0, 0, 1);
   REQUIRE(slug() == "no-light");
@@ -155,7 +155,7 @@ TEST_CASE_METHOD(BoxInLight, "light that is not there, off, behind, out of reach
   ambient = 0;
   material.emission = Vec3(1, 0, 0);
   REQUIRE(slug() == "nothing");
-  material.emission = Vec3::Zero();
+  material.emission = Vec3::zero();
   material.shading = Material::Shading::unlit;
   REQUIRE(slug() == "nothing");
 }

@@ -23,7 +23,7 @@ struct Stage {
   Stage(const Camera& camera, const Light& light) {
     scene->add_view({"front", camera});
     scene->add_light(light);
-    scene->add_material({.name = "white", .base_color = Vec3::Ones()});
+    scene->add_material({.name = "white", .base_color = Vec3::ones()});
     show("floor", shapes::plane(60, 60), {0, 0, 0});
   }
 

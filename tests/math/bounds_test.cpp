@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <cmath>
 #include <random>
 
 using namespace periscena;
@@ -58,11 +59,11 @@ TEST_CASE_METHOD(Fixture, "nothing that shows is ever called outside: balls and 
     const Sphere sphere{point(25), 0.2f + std::abs(point(3).x())};
     Box box;
     box.include(point(25));
-    box.include(box.min + point(4).cwiseAbs());
+    box.include(box.min + point(4).abs());
     outside += !frustum.may_see(sphere);
     for (int k = 0; k < 20; ++k) {
       const Vec3 in_sphere = sphere.center + sphere.radius * 0.999f * point(1).normalized();
-      const Vec3 in_box = box.min + box.size().cwiseProduct((point(0.5f).array() + 0.5f).matrix());
+      const Vec3 in_box = box.min + box.size().times(point(0.5f) + Vec3::constant(0.5f));
       if (frustum.contains(in_sphere)) REQUIRE(frustum.may_see(sphere));
       if (frustum.contains(in_box)) REQUIRE(frustum.may_see(box));
     }

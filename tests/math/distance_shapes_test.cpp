@@ -23,7 +23,7 @@ bool in_box(const Vec3& p) {
   return std::abs(p[0]) < half[0] && std::abs(p[1]) < half[1] && std::abs(p[2]) < half[2];
 }
 bool in_ball(const Vec3& p) {
-  return p.squaredNorm() < 0.36f;
+  return p.squared_norm() < 0.36f;
 }
 
 bool in_capsule(const Vec3& p) {
@@ -94,7 +94,7 @@ TEST_CASE("the distance to a simple shape is the true one") {
       // Along the way down its slope, the surface lies that far off.
       Vec3 slope;
       for (int k = 0; k < 3; ++k) {
-        Vec3 off = Vec3::Zero();
+        Vec3 off = Vec3::zero();
         off[k] = 1e-3f;
         slope[k] = solid.distance(place + off) - solid.distance(place - off);
       }

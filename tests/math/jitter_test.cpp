@@ -28,9 +28,9 @@ TEST_CASE("jitter has one place in each strip of a pixel, right and up, and its 
   for (std::size_t first = 0; first < 16; ++first) {
     Vec2 low(1, 1), high(0, 0);
     for (std::size_t i = 0; i < 4; ++i) {
-      low = low.cwiseMin(places[(first + i) % 16]);
-      high = high.cwiseMax(places[(first + i) % 16]);
+      low = low.min(places[(first + i) % 16]);
+      high = high.max(places[(first + i) % 16]);
     }
-    CHECK((high - low).minCoeff() > 0.4f);
+    CHECK((high - low).smallest() > 0.4f);
   }
 }

@@ -2,6 +2,7 @@
 
 #include <periscena/math/light_fit.h>
 
+#include <cmath>
 #include <random>
 
 using namespace periscena;
@@ -17,18 +18,18 @@ TEST_CASE("a light's view holds every ball, and none of its four sides and two e
     const auto camera = fit_parallel(direction, spheres);
     REQUIRE(camera);
     const Transform view = camera->view();
-    Vec3 least = Vec3::Constant(1e9f), most = Vec3::Constant(-1e9f);
+    Vec3 least = Vec3::constant(1e9f), most = Vec3::constant(-1e9f);
     for (const Sphere& sphere : spheres) {
       if (sphere.empty()) continue;
       const Vec3 seen = view.apply_to_point(sphere.center);
-      least = least.cwiseMin(seen - Vec3::Constant(sphere.radius));
-      most = most.cwiseMax(seen + Vec3::Constant(sphere.radius));
+      least = least.min(seen - Vec3::constant(sphere.radius));
+      most = most.max(seen + Vec3::constant(sphere.radius));
     }
     const float half = camera->parallel_height / 2, slack = 2e-3f;
     INFO("round " << round);
-    REQUIRE(view.apply_to_direction(direction.normalized()).isApprox(Vec3(0, 0, -1), 1e-4f));
-    REQUIRE(least.head<2>().minCoeff() >= -half - slack);
-    REQUIRE(most.head<2>().maxCoeff() <= half + slack);
+    REQUIRE(view.apply_to_direction(direction.normalized()).is_near(Vec3(0, 0, -1), 1e-4f));
+    REQUIRE(least.head<2>().smallest() >= -half - slack);
+    REQUIRE(most.head<2>().largest() <= half + slack);
     REQUIRE(std::max(most.x() - least.x(), most.y() - least.y()) >= camera->parallel_height - 2 * slack - 1e-3f);
     REQUIRE(-most.z() >= camera->near);
     REQUIRE(-least.z() <= camera->far);
@@ -51,7 +52,7 @@ TEST_CASE("a light has a view of a single point, and none of nothing") {
 }
 
 TEST_CASE("a light that shines nowhere has no view") {
-  const Sphere ball{Vec3::Zero(), 1};
+  const Sphere ball{Vec3::zero(), 1};
   const float inf = std::numeric_limits<float>::infinity();
   for (const Vec3& direction : {Vec3(0, 0, 0), Vec3(inf, 0, 0), Vec3(0, NAN, 0)})
     REQUIRE(thrown_slug([&] { fit_parallel(direction, std::span(&ball, 1)); }) == "bad-direction");
@@ -140,7 +141,7 @@ TEST_CASE("a steady view holds its ball and the casters before it, and moves by 
     const Vec3 seen = camera.view().apply_to_point(ball.center);
     const float half = camera.parallel_height / 2, texel = camera.parallel_height / texels;
     // The border stays free, whichever way the middle was rounded.
-    CHECK(seen.head<2>().cwiseAbs().maxCoeff() + ball.radius <= half - border * texel + 1e-3f);
+    CHECK(seen.head<2>().abs().largest() + ball.radius <= half - border * texel + 1e-3f);
     CHECK(-seen.z() + ball.radius <= camera.far);
     for (const Sphere& caster : casters) {
       if (caster.empty()) continue;

@@ -57,7 +57,7 @@ TEST_CASE("the field of view reaches the picture's edges") {
 
 TEST_CASE("an off-centre lens maps its own sides to the picture's edges") {
   const Projection lens = Projection::perspective(OffCenterPerspective{-0.1f, 0.3f, -0.2f, 0.05f, 0.1f, 10});
-  REQUIRE(land(lens, {-0.1f, -0.2f, -0.1f}).isApprox(Vec3(-1, -1, 1), 1e-5f));
+  REQUIRE(land(lens, {-0.1f, -0.2f, -0.1f}).is_near(Vec3(-1, -1, 1), 1e-5f));
   const Vec3 far_corner = land(lens, 100 * Vec3(0.3f, 0.05f, -0.1f));
   REQUIRE(far_corner.x() == Approx(1));
   REQUIRE(far_corner.y() == Approx(1));
@@ -66,11 +66,11 @@ TEST_CASE("an off-centre lens maps its own sides to the picture's edges") {
 
 TEST_CASE("a parallel lens maps its box to the clip volume, in both orders") {
   const Projection reversed = Projection::orthographic({-2, 4, -1, 3, -5, 20, DepthOrder::reversed});
-  REQUIRE(land(reversed, {-2, -1, 5}).isApprox(Vec3(-1, -1, 1), 1e-6f));
+  REQUIRE(land(reversed, {-2, -1, 5}).is_near(Vec3(-1, -1, 1), 1e-6f));
   REQUIRE((land(reversed, {4, 3, -20}) - Vec3(1, 1, 0)).norm() < 1e-6f);
   const Projection ordinary = Projection::orthographic({-2, 4, -1, 3, -5, 20, DepthOrder::ordinary});
   REQUIRE((land(ordinary, {-2, -1, 5}) - Vec3(-1, -1, 0)).norm() < 1e-6f);
-  REQUIRE(land(ordinary, {4, 3, -20}).isApprox(Vec3(1, 1, 1), 1e-6f));
+  REQUIRE(land(ordinary, {4, 3, -20}).is_near(Vec3(1, 1, 1), 1e-6f));
 }
 
 TEST_CASE("distance_at undoes the depth of every lens") {
@@ -96,7 +96,7 @@ TEST_CASE("distance_at undoes the depth of every lens") {
 TEST_CASE("the inverse undoes the matrix, the infinite one too") {
   for (const float far : {100.0f, infinity}) {
     const Projection lens = Projection::perspective(Perspective{radians(50), 1.3f, 0.1f, far});
-    REQUIRE((lens.inverse() * lens.matrix() - Mat4::Identity()).cwiseAbs().maxCoeff() < 1e-5f);
+    REQUIRE((lens.inverse() * lens.matrix() - Mat4::identity()).abs().largest() < 1e-5f);
   }
 }
 
@@ -137,5 +137,5 @@ TEST_CASE("a camera with a parallel height is parallel") {
   camera.parallel_height = 4;
   const Projection lens = camera.projection(2);
   REQUIRE_FALSE(lens.is_perspective());
-  REQUIRE(land(lens, {4, 2, -1}).head<2>().isApprox(Vec2(1, 1), 1e-6f));
+  REQUIRE(land(lens, {4, 2, -1}).head<2>().is_near(Vec2(1, 1), 1e-6f));
 }

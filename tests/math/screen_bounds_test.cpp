@@ -20,8 +20,8 @@ std::vector<Projection> lenses() {
 }
 
 /// Where a point in camera space is on the picture, in double.
-std::array<double, 2> on_picture(const Projection& lens, const Eigen::Vector3d& point) {
-  const Eigen::Vector4d clip = lens.matrix().cast<double>() * Eigen::Vector4d(point.x(), point.y(), point.z(), 1);
+std::array<double, 2> on_picture(const Projection& lens, const DoubleVec3& point) {
+  const Matrix<double, 4> clip = lens.matrix().cast<double>() * Matrix<double, 4>(point.x(), point.y(), point.z(), 1);
   return {0.5 + 0.5 * clip.x() / clip.w(), 0.5 + 0.5 * clip.y() / clip.w()};
 }
 
@@ -38,8 +38,8 @@ TEST_CASE("of a hundred thousand balls, nothing that a lens sees lies outside of
       const auto rect = screen_bounds(lens, ball);
       inside += ball.center.norm() < ball.radius;
       for (int k = 0; k < 16; ++k) {
-        const Eigen::Vector3d way = Eigen::Vector3d(bell(dice), bell(dice), bell(dice)).normalized();
-        const Eigen::Vector3d point = ball.center.cast<double>() + ball.radius * way;
+        const DoubleVec3 way = DoubleVec3(bell(dice), bell(dice), bell(dice)).normalized();
+        const DoubleVec3 point = ball.center.cast<double>() + ball.radius * way;
         if (-point.z() < lens.near() || -point.z() > lens.far()) continue;
         const auto [x, y] = on_picture(lens, point);
         if (x < 0 || x > 1 || y < 0 || y > 1) continue;
@@ -68,7 +68,7 @@ TEST_CASE("rectangles of balls are no more than two hundredths larger than the t
       const double near = lens.near(), depth = -static_cast<double>(ball.center.z()), radius = ball.radius;
       for (int axis = 0; axis < 2; ++axis) {
         const auto include = [&](double x, double d) {
-          Eigen::Vector3d point(0, 0, -d);
+          DoubleVec3 point(0, 0, -d);
           point[axis] = x;
           const double at = std::clamp(on_picture(lens, point)[static_cast<std::size_t>(axis)], 0.0, 1.0);
           sides[axis][0] = std::min(sides[axis][0], at);
@@ -105,10 +105,11 @@ Cone cone_of(std::mt19937& dice, float least_away, float most_away) {
 }
 
 /// A point of a cone, from its tip: a share of the range along a direction at a share of the angle.
-Eigen::Vector3d within(const Cone& cone, double along, double angle, double turn) {
-  const Eigen::Vector3d axis = cone.direction.cast<double>().normalized();
-  const Eigen::Vector3d u = axis.unitOrthogonal(), v = axis.cross(u);
-  const Eigen::Vector3d way = std::cos(angle) * axis + std::sin(angle) * (std::cos(turn) * u + std::sin(turn) * v);
+DoubleVec3 within(const Cone& cone, double along, double angle, double turn) {
+  const DoubleVec3 axis = cone.direction.cast<double>().normalized();
+  const DoubleVec3 u = axis.cross(DoubleVec3::unit(axis.abs().largest_axis() == 0 ? 1 : 0)).normalized(),
+                   v = axis.cross(u);
+  const DoubleVec3 way = std::cos(angle) * axis + std::sin(angle) * (std::cos(turn) * u + std::sin(turn) * v);
   return cone.tip.cast<double>() + along * static_cast<double>(cone.range) * way;
 }
 
@@ -127,7 +128,7 @@ TEST_CASE(
       const ViewDistances distances = view_distances(cone);
       for (int k = 0; k < 16; ++k) {
         const double angle = static_cast<double>(cone.half_angle) * (k % 4 == 0 ? 1 : share(dice));
-        const Eigen::Vector3d point = within(cone, k % 2 == 0 ? 1 : share(dice), angle, 6.283185307 * share(dice));
+        const DoubleVec3 point = within(cone, k % 2 == 0 ? 1 : share(dice), angle, 6.283185307 * share(dice));
         beyond_ball += (point - ball.center.cast<double>()).norm() > ball.radius * (1 + 1e-5);
         beyond_distances += -point.z() < distances.nearest || -point.z() > distances.farthest;
         if (-point.z() < lens.near() || -point.z() > lens.far()) continue;
@@ -157,7 +158,7 @@ TEST_CASE("rectangles of cones that lie before the eye are no more than two hund
           view_distances(cone).nearest < lens.near())
         continue;
       double left = 1, right = 0, bottom = 1, top = 0;
-      const auto include = [&](const Eigen::Vector3d& point) {
+      const auto include = [&](const DoubleVec3& point) {
         const auto [x, y] = on_picture(lens, point);
         left = std::min(left, std::clamp(x, 0.0, 1.0));
         right = std::max(right, std::clamp(x, 0.0, 1.0));

@@ -7,6 +7,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include <cmath>
+
 using namespace periscena;
 
 namespace {
@@ -41,7 +43,7 @@ struct Yard {
       const Vec3 at(static_cast<float>(i % 20) - 9.5f, 0.3f * static_cast<float>(i % 7), -static_cast<float>(i / 20));
       node.placement = Transform::scale(i % 11 ? Vec3(1, 1, 1) : Vec3(-1, 1, 1)).then(Transform::translate(at));
       if (i % 13 == 0)
-        node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = 0, .to = 20, .period = 4};
+        node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = 0, .to = 20, .period = 4};
       scene->add_node(node);
     }
   }

@@ -17,7 +17,7 @@ namespace {
 
 Image black_but_one(int width, int height, int at_x, int at_y, float value) {
   return picture_of(width, height,
-                    [&](int x, int y) -> Vec3 { return Vec3::Constant(x == at_x && y == at_y ? value : 0.0f); });
+                    [&](int x, int y) -> Vec3 { return Vec3::constant(x == at_x && y == at_y ? value : 0.0f); });
 }
 
 Image blurred(gl::Device& device, const Image& picture, const passes::Blur& options) {
@@ -84,7 +84,7 @@ TEST_CASE_METHOD(TestDevice, "a blurred pixel is the Gaussian's closed form, and
       CHECK(worst < 0.015 * peak);
       CHECK(mean_of(dot, 0) * size * size == Approx(1000).epsilon(1e-3));
       const Image step = blurred(
-          device, picture_of(size, size, [](int x, int) -> Vec3 { return Vec3::Constant(x < 64 ? 0.0f : 1.0f); }),
+          device, picture_of(size, size, [](int x, int) -> Vec3 { return Vec3::constant(x < 64 ? 0.0f : 1.0f); }),
           options);
       for (int x = 36; x < 93; ++x) CHECK(step.at(x, 64)[0] == Approx(below((x - 63.5) / 9)).margin(0.004));
     }
@@ -138,7 +138,7 @@ TEST_CASE_METHOD(TestDevice, "what is symmetric glows symmetrically: no level of
   // The middle lies between pixels on every level, so there is nothing to round. Halves keep eleven bits.
   constexpr int size = 256;
   const Image dot = picture_of(size, size, [](int x, int y) -> Vec3 {
-    return Vec3::Constant((x == 127 || x == 128) && (y == 127 || y == 128) ? 4000.0f : 0.0f);
+    return Vec3::constant((x == 127 || x == 128) && (y == 127 || y == 128) ? 4000.0f : 0.0f);
   });
   for (const float radius : {0.02f, 0.12f, 0.5f}) {
     INFO("radius " << radius);
@@ -173,7 +173,7 @@ TEST_CASE_METHOD(TestDevice, "a bright pixel that moves glows as brightly wherev
 }
 
 TEST_CASE_METHOD(TestDevice, "what is below a threshold does not glow, and a picture of bright parts glows alone") {
-  const Image dim = picture_of(64, 64, [](int x, int) -> Vec3 { return Vec3::Constant(x < 32 ? 10.0f : 40.0f); });
+  const Image dim = picture_of(64, 64, [](int x, int) -> Vec3 { return Vec3::constant(x < 32 ? 10.0f : 40.0f); });
   const Image same = bloomed(device, dim, {.strength = 1, .threshold_nits = 100});
   for (int x = 0; x < 64; ++x) CHECK(same.at(x, 20)[0] == dim.at(x, 20)[0]);
   PictureFrame one(dim);
@@ -190,7 +190,7 @@ TEST_CASE_METHOD(TestDevice, "a pixel that is no number stays where it is, and i
   const float nothing = std::numeric_limits<float>::quiet_NaN(), endless = std::numeric_limits<float>::infinity();
   for (const float strange : {nothing, endless}) {
     const Image picture =
-        picture_of(64, 64, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == 20 && y == 30 ? strange : 1.0f); });
+        picture_of(64, 64, [&](int x, int y) -> Vec3 { return Vec3::constant(x == 20 && y == 30 ? strange : 1.0f); });
     for (const BloomMethod method : {BloomMethod::pyramid, BloomMethod::gaussian}) {
       PictureFrame one(picture);
       one.frame.add(passes::bloom({.method = method, .light = one.light, .color = one.result}));

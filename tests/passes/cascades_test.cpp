@@ -30,8 +30,8 @@ struct Avenue {
     camera.target = {0.4f, 1.2f, 0};
     scene->add_view({"front", camera});
     scene->add_light(Light{.name = "sun", .intensity = 3, .direction = sun});
-    scene->add_material({.name = "white", .base_color = Vec3::Ones()});
-    show("ground", shapes::plane(120, 120), Vec3::Zero());
+    scene->add_material({.name = "white", .base_color = Vec3::ones()});
+    show("ground", shapes::plane(120, 120), Vec3::zero());
     for (int i = 0; i < 12; ++i) {
       const float z = 9 - 4 * static_cast<float>(i);
       show("post " + std::to_string(i), shapes::box({1.2f, 2.4f, 0.8f}), {-2.5f, 1.2f, z});
@@ -104,7 +104,7 @@ std::vector<Truth> cast_rays(const Avenue& avenue, float away, const TexelAt& te
     truth.lit = lit_at(at);
     truth.counts = normal.dot(to_sun) > 0.1f;
     // Around it, across the light: what a texel of the map takes in there.
-    const Vec3 right = to_sun.cross(Vec3::UnitX()).normalized(), up = to_sun.cross(right);
+    const Vec3 right = to_sun.cross(Vec3::unit_x()).normalized(), up = to_sun.cross(right);
     const float texel = texel_at(truth.distance);
     for (int k = 0; k < 16 && truth.counts; ++k) {
       const float angle = static_cast<float>(k) * 0.3926991f;

@@ -48,7 +48,7 @@ struct Town {
         const float turn = dice() % 2 ? 0.0f : pi / 2;
         node.placement =
             Transform::scale(Vec3(1, 1, dice() % 3 || !windings ? 1.0f : -1.0f))
-                .then(Transform::rotate(Vec3::UnitY(), turn))
+                .then(Transform::rotate(Vec3::unit_y(), turn))
                 .then(Transform::translate(Vec3(5.2f * static_cast<float>(x), 2, 5.2f * static_cast<float>(z))));
         if (dice() % 4 == 0)
           node.motion = Motion{.axis = {0, 1, 0}, .pivot = {-2.5f, 0, 0}, .to = 1.6f, .period = between(2, 9)};
@@ -61,7 +61,7 @@ struct Town {
     Node node;
     node.mesh = things[dice() % 3];
     node.material = paints[dice() % 6];
-    node.placement = Transform::rotate(Vec3::UnitY(), between(0, 6))
+    node.placement = Transform::rotate(Vec3::unit_y(), between(0, 6))
                          .then(Transform::translate({between(-24, 24), between(0, 3.6f), between(-24, 24)}));
     if (moves)
       node.motion =
@@ -77,14 +77,13 @@ struct Town {
         flight->translation_track.times.push_back(at);
         flight->translation_track.values.push_back({between(-20, 20), between(0.7f, 3), between(-20, 20)});
         flight->rotation_track.times.push_back(at);
-        flight->rotation_track.values.push_back(
-            Quat(Eigen::AngleAxisf(between(-3, 3), Vec3(0.05f, 1, 0).normalized())));
+        flight->rotation_track.values.push_back(Quat::about(Vec3(0.05f, 1, 0).normalized(), between(-3, 3)));
       }
     }
     Node rider;
     rider.name = "rider";
     rider.keys = flight;
-    camera.eye = Vec3::Zero();
+    camera.eye = Vec3::zero();
     camera.target = {0, 0, -1};
     camera.near = 0.15f;
     scene->add_view({"front", camera, scene->add_node(rider)});
@@ -259,7 +258,7 @@ TEST_CASE_METHOD(TestDevice, "culling on the device draws empty scenes, single o
   auto one = std::make_shared<Scene>();
   one->add_view({"front", {}});
   Node node;
-  node.mesh = one->add_mesh("box", shapes::box(Vec3::Ones()));
+  node.mesh = one->add_mesh("box", shapes::box(Vec3::ones()));
   node.material = one->add_material({.name = "white"});
   one->add_node(node);
   CHECK(render_front(device, one, 32, {.culling = batch::Culling::device}) == render_front(device, one, 32));

@@ -58,7 +58,7 @@ struct Workshop {
          {.name = "glossy",
           .shading = Material::Shading::blinn_phong,
           .base_color = {0.1f, 0.4f, 0.2f},
-          .specular = Vec3::Constant(0.3f),
+          .specular = Vec3::constant(0.3f),
           .shininess = 60},
          {-2, 0.6f, -2});
     show("flat", shapes::box({1, 1, 1}),
@@ -361,7 +361,7 @@ TEST_CASE_METHOD(TestDevice,
         Transform::rotate(axis, angle)
             .then(Transform::translate({static_cast<float>(i % 16) - 7.5f, static_cast<float>(i / 16) - 7.5f, 0}));
     scene->add_node(node);
-    Vec3 normal = Transform::rotate(axis, angle).apply_to_direction(Vec3::UnitY());
+    Vec3 normal = Transform::rotate(axis, angle).apply_to_direction(Vec3::unit_y());
     if (normal.z() < 0) normal = -normal;  // on the viewer's side
     normals.push_back(normal);
   }
@@ -398,7 +398,7 @@ TEST_CASE_METHOD(TestDevice,
         const double a = 2 * p[first] - 1, b = 2 * p[first + 1] - 1, c = 1 - std::abs(a) - std::abs(b);
         const double ua = c < 0 ? (1 - std::abs(b)) * (a < 0 ? -1 : 1) : a,
                      ub = c < 0 ? (1 - std::abs(a)) * (b < 0 ? -1 : 1) : b;
-        const Eigen::Vector3d found = Eigen::Vector3d(ua, ub, c).normalized();
+        const DoubleVec3 found = DoubleVec3(ua, ub, c).normalized();
         REQUIRE(found.cross(normals[static_cast<std::size_t>(i)].cast<double>()).norm() < 1e-4);
         REQUIRE(found.dot(normals[static_cast<std::size_t>(i)].cast<double>()) > 0);
       }

@@ -52,7 +52,7 @@ constexpr int size = 121;
 
 Image dot() {
   return picture_of(size, size,
-                    [](int x, int y) -> Vec3 { return Vec3::Constant(x == 60 && y == 60 ? 1000.0f : 0.0f); });
+                    [](int x, int y) -> Vec3 { return Vec3::constant(x == 60 && y == 60 ? 1000.0f : 0.0f); });
 }
 
 }  // namespace
@@ -92,12 +92,12 @@ TEST_CASE_METHOD(TestDevice,
 
 TEST_CASE_METHOD(TestDevice,
                  "even light stays even, and what lies behind does not spill over what is sharp before it") {
-  const Image even = picture_of(size, size, [](int, int) -> Vec3 { return Vec3::Constant(3); });
+  const Image even = picture_of(size, size, [](int, int) -> Vec3 { return Vec3::constant(3); });
   Lens plain(even, "1.0 + 20.0 * uv.x", {.focus_distance = 3, .f_number = 1});
   const Image same = plain.run(device);
   for (int x = 0; x < size; ++x) CHECK(same.at(x, 50)[0] == Approx(3).epsilon(1e-3));
   // Dark and sharp at the left, bright and far behind at the right.
-  const Image halves = picture_of(size, size, [](int x, int) -> Vec3 { return Vec3::Constant(x < 60 ? 0.0f : 50.0f); });
+  const Image halves = picture_of(size, size, [](int x, int) -> Vec3 { return Vec3::constant(x < 60 ? 0.0f : 50.0f); });
   Lens parted(halves, "uv.x < 60.0 / 121.0 ? 3.0 : 300.0", {.focus_distance = 3, .f_number = 0.7f, .largest = 0.1f});
   const Image sharp = parted.run(device);
   for (int x = 0; x < 59; ++x) CHECK(sharp.at(x, 60)[0] < 0.01);
@@ -106,11 +106,11 @@ TEST_CASE_METHOD(TestDevice,
 
 TEST_CASE_METHOD(TestDevice, "a pixel that is no number is not spread, and frames of one pixel have a lens, too") {
   const float strange = std::numeric_limits<float>::quiet_NaN();
-  Lens lens(picture_of(17, 9, [&](int x, int y) -> Vec3 { return Vec3::Constant(x == 8 && y == 4 ? strange : 1.0f); }),
+  Lens lens(picture_of(17, 9, [&](int x, int y) -> Vec3 { return Vec3::constant(x == 8 && y == 4 ? strange : 1.0f); }),
             "9.0", {.focus_distance = 1, .f_number = 0.5f});
   const Image image = lens.run(device);
   for (int x = 0; x < 17; ++x) CHECK(std::isfinite(image.at(x, 4)[0]));
-  Lens one(picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(2); }), "9.0",
+  Lens one(picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::constant(2); }), "9.0",
            {.focus_distance = 1, .largest = 0});
   CHECK(one.run(device).at(0, 0)[0] == Approx(2));
 }

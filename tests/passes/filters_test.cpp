@@ -144,7 +144,7 @@ TEST_CASE("a spoilt colour table is told with its line") {
 }
 
 TEST_CASE_METHOD(TestDevice, "a vignette leaves the middle, and takes its share of the corners") {
-  const Image even = picture_of(81, 41, [](int, int) -> Vec3 { return Vec3::Constant(0.8f); });
+  const Image even = picture_of(81, 41, [](int, int) -> Vec3 { return Vec3::constant(0.8f); });
   const Image dark = filtered(device, even, passes::Vignette{.strength = 0.5f, .start = 0.2f}, passes::vignette);
   CHECK(dark.at(40, 20)[1] == 0.8f);
   CHECK(dark.at(0, 0)[1] == Approx(0.8 * (1 - 0.5)).epsilon(0.01));
@@ -156,7 +156,7 @@ TEST_CASE_METHOD(TestDevice, "a vignette leaves the middle, and takes its share 
 TEST_CASE_METHOD(TestDevice, "grain has its deviation, no mean, none in black and white, and changes with time alone") {
   const float middle = static_cast<float>(srgb_to_linear(0.5));
   const Image picture = picture_of(200, 200, [&](int x, int) -> Vec3 {
-    return Vec3::Constant(x < 10 ? 0.0f : x >= 190 ? 1.0f : middle);
+    return Vec3::constant(x < 10 ? 0.0f : x >= 190 ? 1.0f : middle);
   });
   const passes::Grain options{.strength = 0.05f, .rate = 10};
   const Image first = filtered(device, picture, options, passes::grain, 3.01),
@@ -202,7 +202,7 @@ TEST_CASE_METHOD(TestDevice, "cells have the mean of what is in them, those at t
 TEST_CASE_METHOD(TestDevice,
                  "sharpening leaves even parts and adds no rims, and a fringe leaves the middle and green") {
   const Image step = picture_of(40, 20, [](int x, int) -> Vec3 {
-    return Vec3::Constant(x < 20 ? 0.2f : x == 20 ? 0.4f : 0.8f);
+    return Vec3::constant(x < 20 ? 0.2f : x == 20 ? 0.4f : 0.8f);
   });
   const Image crisp = filtered(device, step, passes::Sharpen{.strength = 2}, passes::sharpen);
   for (int x = 0; x < 40; ++x) {
@@ -212,7 +212,7 @@ TEST_CASE_METHOD(TestDevice,
   }
   CHECK(crisp.at(20, 10)[0] < 0.4f);
   const Image parted = filtered(
-      device, picture_of(201, 101, [](int x, int) -> Vec3 { return Vec3::Constant(static_cast<float>(x) / 200); }),
+      device, picture_of(201, 101, [](int x, int) -> Vec3 { return Vec3::constant(static_cast<float>(x) / 200); }),
       passes::Fringe{.strength = 0.02f}, passes::fringe);
   CHECK(parted.at(100, 50)[0] == Approx(0.5).margin(2e-3));
   for (int x = 5; x < 196; x += 10) {

@@ -19,8 +19,8 @@ struct Stage {
   MaterialHandle grey = scene->add_material({.name = "grey",
                                              .shading = Material::Shading::blinn_phong,
                                              .base_color = Vec3(0.5f, 0.25f, 0.75f),
-                                             .specular = Vec3::Zero()});
-  MaterialHandle lamp = scene->add_material({.name = "lamp", .base_color = Vec3::Zero(), .emission = Vec3(2, 3, 4)});
+                                             .specular = Vec3::zero()});
+  MaterialHandle lamp = scene->add_material({.name = "lamp", .base_color = Vec3::zero(), .emission = Vec3(2, 3, 4)});
 
   Stage() {
     Camera camera;
@@ -48,7 +48,7 @@ struct Rendered {
   Image color, depth;
   Vec3 rgb(int x, int y) const {
     const auto p = color.at(x, y);
-    return Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
+    return DoubleVec3(p[0], p[1], p[2]).cast<float>();
   }
 };
 
@@ -74,11 +74,11 @@ TEST_CASE_METHOD(TestDevice, "a surface sends back base colour × (E cos θ ÷ �
   const Vec3 base(0.5f, 0.25f, 0.75f), sky(0.1f, 0.2f, 0.3f), ground(0.3f, 0.2f, 0.1f);
   const Vec3 half = (sky + ground) / 2;  // the face looks sideways
   const Rendered straight = render(device, stage, {"sun", "sky"});
-  REQUIRE(straight.rgb(32, 32).isApprox(base.cwiseProduct(3 / pi * Vec3(1, 0.5f, 0.25f) + half), 1e-5f));
+  REQUIRE(straight.rgb(32, 32).is_near(base.times(3 / pi * Vec3(1, 0.5f, 0.25f) + half), 1e-5f));
   const Rendered slanted = render(device, stage, {"slanted"});
-  REQUIRE(slanted.rgb(32, 32).isApprox(base * (3 / pi / std::sqrt(2.0f)), 1e-5f));
-  REQUIRE(render(device, stage, {"sky"}).rgb(32, 32).isApprox(base.cwiseProduct(half), 1e-5f));
-  REQUIRE(render(device, stage, {}).rgb(32, 32).isZero());
+  REQUIRE(slanted.rgb(32, 32).is_near(base * (3 / pi / std::sqrt(2.0f)), 1e-5f));
+  REQUIRE(render(device, stage, {"sky"}).rgb(32, 32).is_near(base.times(half), 1e-5f));
+  REQUIRE(render(device, stage, {}).rgb(32, 32).is_zero());
 }
 
 TEST_CASE_METHOD(TestDevice, "a box covers just the pixels that it should, and emission shines in the dark") {
@@ -104,7 +104,7 @@ TEST_CASE_METHOD(TestDevice,
   for (const char* view : {"front", "front, ordinary depth"}) {
     const bool reversed = std::string(view) == "front";
     const Rendered picture = render(device, stage, {}, view, reversed ? 0.0f : 1.0f);
-    REQUIRE(picture.rgb(32, 32).isZero());          // grey, in the dark
+    REQUIRE(picture.rgb(32, 32).is_zero());         // grey, in the dark
     REQUIRE(picture.rgb(26, 32) == Vec3(2, 3, 4));  // the lamp beside it
     const Projection lens = stage.scene->find_view(view)->camera.projection(1);
     REQUIRE(lens.distance_at(static_cast<float>(picture.depth.at(32, 32)[0])) == Approx(10 - 2.5).epsilon(1e-4));
@@ -121,16 +121,16 @@ TEST_CASE_METHOD(TestDevice, "mirrored objects show their front, with the right 
   // Pixels that an edge runs through may fall to either side.
   int different = 0;
   for (int y = 0; y < size; ++y) {
-    for (int x = 0; x < size; ++x) different += (a.rgb(x, y) - b.rgb(x, y)).cwiseAbs().maxCoeff() > 1e-5f;
+    for (int x = 0; x < size; ++x) different += (a.rgb(x, y) - b.rgb(x, y)).abs().largest() > 1e-5f;
   }
   REQUIRE(different <= 4);
-  REQUIRE_FALSE(a.rgb(32, 32).isZero());
+  REQUIRE_FALSE(a.rgb(32, 32).is_zero());
 }
 
 TEST_CASE_METHOD(TestDevice, "scaled unevenly, normals still answer the light by the surface's slope") {
   Stage stage;
   // A box turned by 45° and flattened to half its depth: its faces' normals are (±1, 0, 2)/√5.
-  stage.add(stage.grey, Transform::rotate(Vec3::UnitY(), radians(45)).then(scale(Vec3(1, 1, 0.5f))));
+  stage.add(stage.grey, Transform::rotate(Vec3::unit_y(), radians(45)).then(scale(Vec3(1, 1, 0.5f))));
   const Rendered picture = render(device, stage, {"sun"});
   REQUIRE(picture.rgb(28, 32).x() == Approx(0.5 * 3 / pi * 2 / std::sqrt(5.0)).epsilon(1e-4));
 }
@@ -142,7 +142,7 @@ TEST_CASE_METHOD(TestDevice,
   Node mover;
   mover.mesh = stage.box;
   mover.material = stage.lamp;
-  mover.motion = Motion{Motion::Kind::slide, Vec3::UnitX(), Vec3::Zero(), -1, 1, 2, 0};
+  mover.motion = Motion{Motion::Kind::slide, Vec3::unit_x(), Vec3::zero(), -1, 1, 2, 0};
   stage.scene->add_node(mover);
   FrameGraph frame;
   const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
@@ -167,15 +167,15 @@ TEST_CASE_METHOD(TestDevice,
 
 TEST_CASE_METHOD(TestDevice, "an empty scene, and one that is wholly out of view, draw nothing and break nothing") {
   Stage empty;
-  REQUIRE(render(device, empty, {"sun", "sky"}).rgb(32, 32).isZero());
+  REQUIRE(render(device, empty, {"sun", "sky"}).rgb(32, 32).is_zero());
   Stage away;
   away.add(away.lamp, translate({500, 0, 0}));
-  REQUIRE(render(device, away, {"sun", "sky"}).rgb(32, 32).isZero());
+  REQUIRE(render(device, away, {"sun", "sky"}).rgb(32, 32).is_zero());
   auto bare = std::make_shared<Scene>();
   bare->add_view({"front", {}});
   Stage stage;
   stage.scene = bare;
-  REQUIRE(render(device, stage, {}).rgb(1, 1).isZero());
+  REQUIRE(render(device, stage, {}).rgb(1, 1).is_zero());
 }
 
 TEST_CASE("views, lights and the like that are not there are told by plan() with the line that named them") {

@@ -193,7 +193,7 @@ TEST_CASE_METHOD(TestDevice, "camera rays and positions agree with the CPU's mat
           const Vec4 at = lens.inverse() * Vec4(clip.x(), clip.y(), depth, 1);
           return to_world.apply_to_point(at.head<3>() / at.w());
         };
-        const Vec3 got = Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
+        const Vec3 got = DoubleVec3(p[0], p[1], p[2]).cast<float>();
         const std::string name = wanted;
         const bool reversed = camera.depth == DepthOrder::reversed;
         const Vec3 ray = ((unproject(0.25f) - unproject(0.75f)) * (reversed ? 1 : -1)).normalized();

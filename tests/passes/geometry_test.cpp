@@ -35,14 +35,14 @@ struct Flat {
 };
 
 Material white() {
-  return {.shading = Material::Shading::unlit, .base_color = Vec3::Ones()};
+  return {.shading = Material::Shading::unlit, .base_color = Vec3::ones()};
 }
 
 /// Facing +Z, from x0 to x1, and y from -1 to 1; corners: lower left, lower right, upper left, upper right.
 Mesh strip(float x0, float x1) {
   Mesh mesh;
   mesh.positions = std::vector<Vec3>{{x0, -1, 0}, {x1, -1, 0}, {x0, 1, 0}, {x1, 1, 0}};
-  mesh.normals = std::vector<Vec3>(4, Vec3::UnitZ());
+  mesh.normals = std::vector<Vec3>(4, Vec3::unit_z());
   mesh.indices = std::vector<std::uint32_t>{0, 1, 2, 2, 1, 3};
   return mesh;
 }
@@ -53,9 +53,9 @@ TEST_CASE_METHOD(TestDevice, "colours and second texture coordinates of some mes
   Flat flat;
   const Mesh plain = strip(-1, -0.5f);
   Mesh colored = strip(-0.5f, 0), mapped = strip(0, 0.5f), both = strip(0.5f, 1);
-  const PackedVec4 red(1, 0, 0, 1), blue(0, 0, 1, 1);
-  colored.colors = std::vector<PackedVec4>{red, red, blue, blue};
-  both.colors = std::vector<PackedVec4>(4, PackedVec4(1, 1, 0, 1));
+  const Vec4 red(1, 0, 0, 1), blue(0, 0, 1, 1);
+  colored.colors = std::vector<Vec4>{red, red, blue, blue};
+  both.colors = std::vector<Vec4>(4, Vec4(1, 1, 0, 1));
   // The first set points at the black texel, the second at the green one.
   for (Mesh* mesh : {&mapped, &both}) {
     mesh->uv = std::vector<Vec2>(4, Vec2(0.25f, 0.5f));
@@ -76,7 +76,7 @@ TEST_CASE_METHOD(TestDevice, "colours and second texture coordinates of some mes
   for (int y = 0; y < size; ++y) {
     REQUIRE(rgb(picture, 4, y) == Vec3(1, 1, 1));
     const float up = 1 - (static_cast<float>(y) + 0.5f) / size;
-    REQUIRE(rgb(picture, 12, y).isApprox(Vec3(1 - up, 0, up), 1e-4f));
+    REQUIRE(rgb(picture, 12, y).is_near(Vec3(1 - up, 0, up), 1e-4f));
     REQUIRE(rgb(picture, 20, y) == Vec3(0, 1, 0));
     REQUIRE(rgb(picture, 28, y) == Vec3(0, 1, 0));
   }
@@ -90,7 +90,7 @@ TEST_CASE_METHOD(TestDevice, "lines and points are drawn among triangles, hidden
   line.indices = std::vector<std::uint32_t>{0, 1};
   points.primitive = Primitive::points;
   points.positions = std::vector<Vec3>{{-0.53125f, -0.53125f, 0}, {0.53125f, -0.53125f, 0}};
-  points.colors = std::vector<PackedVec4>{{1, 0, 0, 1}, {0, 1, 0, 1}};
+  points.colors = std::vector<Vec4>{{1, 0, 0, 1}, {0, 1, 0, 1}};
   points.indices = std::vector<std::uint32_t>{0, 1};
   flat.show("line", line, white());
   flat.show("points", points, white());
@@ -114,10 +114,10 @@ TEST_CASE_METHOD(TestDevice,
                  "a light follows the object that it hangs on, at any time, and shines as far as its range") {
   Flat flat;
   flat.show("wall", strip(-1, 1),
-            {.shading = Material::Shading::blinn_phong, .base_color = Vec3::Ones(), .specular = Vec3::Zero()});
+            {.shading = Material::Shading::blinn_phong, .base_color = Vec3::ones(), .specular = Vec3::zero()});
   Node arm;
   arm.name = "arm";
-  arm.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -0.75f, .to = 0.75f, .period = 10};
+  arm.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = -0.75f, .to = 0.75f, .period = 10};
   const NodeHandle hung = flat.scene->add_node(arm);
   flat.scene->add_light(Light{
       .name = "lamp", .kind = Light::Kind::point, .intensity = pi, .position = {0, 0, 0.5f}, .range = 1, .node = hung});
@@ -148,7 +148,7 @@ TEST_CASE_METHOD(TestDevice, "a scene that went through a .glb is drawn with the
   const NodeHandle pane = flat.show("pane", strip(-0.2f, 0.6f), glass, 2);
   flat.scene->add_variant({"clear", {}, {}, {{pane, flat.scene->find_material("ball")}}});
   flat.scene->add_light(Light{.name = "sun", .intensity = 4, .direction = {1, -1, -1}});
-  flat.scene->add_light(AmbientLight{"sky", Vec3::Constant(0.4f), Vec3::Constant(0.1f)});
+  flat.scene->add_light(AmbientLight{"sky", Vec3::constant(0.4f), Vec3::constant(0.1f)});
   Image sky(4, 2, Format::rgba32f);
   for (int i = 0; i < 8; ++i) sky.set(i % 4, i / 4, {0.1 * i, 0.5, 1.0 / (i + 1), 1});
   flat.scene->add_environment({.name = "sky around", .images = {std::make_shared<const Image>(sky)}, .rotation = 1});

@@ -21,7 +21,7 @@ struct Yard {
     Camera camera;
     camera.eye = {0, 9, 12};
     scene->add_view({"front", camera});
-    scene->add_material({.name = "white", .base_color = Vec3::Ones()});
+    scene->add_material({.name = "white", .base_color = Vec3::ones()});
     show("floor", shapes::plane(80, 80), {0, 0, 0});
     for (int i = 0; i < lamps; ++i) {
       const Vec3 at(4 * static_cast<float>(i % 20) - 6, 2.2f, -4 * static_cast<float>(i / 20));
@@ -39,7 +39,7 @@ struct Yard {
       node.mesh = scene->add_mesh("slider", shapes::box({0.3f, 0.8f, 0.3f}));
       node.material = MaterialHandle{0};
       node.placement = Transform::translate({-6.4f, 0.4f, 0.5f});
-      node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = 0, .to = 0.5f, .period = 4};
+      node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = 0, .to = 0.5f, .period = 4};
       scene->add_node(node);
     }
   }

@@ -11,6 +11,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 using namespace periscena;
 
 namespace {
@@ -32,8 +34,8 @@ struct Court {
         Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 2, .position = {-1, 2, 2}, .range = 6});
     scene->add_material({.name = "white",
                          .shading = Material::Shading::blinn_phong,
-                         .base_color = Vec3::Ones(),
-                         .specular = Vec3::Zero()});
+                         .base_color = Vec3::ones(),
+                         .specular = Vec3::zero()});
     show_white(*scene, "floor", shapes::plane(20, 20), {0, 0, 0});
     show_white(*scene, "box", shapes::box(2 * half_box), box_at);
   }

@@ -27,8 +27,8 @@ struct Night {
     const MeshHandle plane = scene->add_mesh("wall", shapes::plane(6, 6));
     Node wall;
     wall.mesh = plane;
-    wall.material = scene->add_material({.name = "black", .base_color = Vec3::Zero()});
-    wall.placement = Transform::rotate(Vec3::UnitX(), radians(90));
+    wall.material = scene->add_material({.name = "black", .base_color = Vec3::zero()});
+    wall.placement = Transform::rotate(Vec3::unit_x(), radians(90));
     scene->add_node(wall);
   }
 

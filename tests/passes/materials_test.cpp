@@ -43,7 +43,7 @@ struct Wall {
     node.name = "node " + std::to_string(scene->nodes().size());
     node.mesh = square;
     node.material = scene->add_material(std::move(material));
-    node.placement = Transform::rotate(Vec3::UnitX(), radians(90)).then(translate({0, 0, depth}));
+    node.placement = Transform::rotate(Vec3::unit_x(), radians(90)).then(translate({0, 0, depth}));
     node.tags = std::move(tags);
     return scene->add_node(node);
   }
@@ -54,7 +54,7 @@ struct Wall {
 };
 
 Material unlit(TextureHandle map = {}) {
-  Material material{.shading = Material::Shading::unlit, .base_color = Vec3::Ones()};
+  Material material{.shading = Material::Shading::unlit, .base_color = Vec3::ones()};
   material.base_color_map.texture = map;
   return material;
 }
@@ -160,7 +160,7 @@ TEST_CASE_METHOD(TestDevice, "a normal map bends towards its red to the right an
     Wall wall;
     Image bent(1, 1, Format::rgba8);
     bent.set(0, 0, {128 + 90, 128, 128 + 90, 255});  // 45° to the right in the image
-    Material material{.shading = Material::Shading::blinn_phong, .base_color = Vec3::Ones(), .specular = Vec3::Zero()};
+    Material material{.shading = Material::Shading::blinn_phong, .base_color = Vec3::ones(), .specular = Vec3::zero()};
     material.normal_map.texture = wall.texture(bent, TextureHolds::data);
     material.double_sided = true;
     const NodeHandle node = wall.show(material);
@@ -221,7 +221,7 @@ TEST_CASE_METHOD(TestDevice,
   Node cabin = scene.nodes()[water.index];
   cabin.name = "cabin";
   cabin.parent = boat;
-  cabin.placement = Transform::scale(Vec3::Constant(0.5f)).then(translate({0, 0.5f, 0}));
+  cabin.placement = Transform::scale(Vec3::constant(0.5f)).then(translate({0, 0.5f, 0}));
   cabin.tags = {};
   scene.add_node(cabin);
   const MaterialHandle red_one = scene.nodes()[boat.index].material, blue_one = scene.nodes()[water.index].material;
@@ -234,7 +234,7 @@ TEST_CASE_METHOD(TestDevice,
   REQUIRE(edge({.tags = {"water"}}) == Vec3(0, 0, 1));
   REQUIRE(edge({.without_tags = {"boat"}}) == Vec3(0, 0, 1));
   REQUIRE(edge({.variant = "night"}) == Vec3(0, 0, 1));  // another material
-  REQUIRE(edge({.tags = {"water"}, .variant = "night"}).isZero());
+  REQUIRE(edge({.tags = {"water"}, .variant = "night"}).is_zero());
 }
 
 TEST_CASE_METHOD(TestDevice, "a surface of one's own GLSL changes the material at each point, and is compiled once") {
@@ -248,7 +248,7 @@ TEST_CASE_METHOD(TestDevice, "a surface of one's own GLSL changes the material a
   for (int i = 0; i < 50; ++i) wall.show(striped, -0.01f * static_cast<float>(i));
   const Image picture = wall.render(device, {.folder = scratch.path()});
   REQUIRE(rgb(picture, 4, 9) == Vec3(1, 0, 0));
-  REQUIRE(rgb(picture, 24, 9).isApprox(Vec3(0, (24.5f - 16) / 16, 0), 1e-4f));
+  REQUIRE(rgb(picture, 24, 9).is_near(Vec3(0, (24.5f - 16) / 16, 0), 1e-4f));
   // A mistake in it is told with its own file and line.
   write_file(scratch / "stripes.glsl",
              "void surface(SurfacePoint point, inout Surface surface) {\n  surface.colour = 1;\n}\n");

@@ -32,7 +32,7 @@ struct Metered : PictureFrame {
 };
 
 Image even(float nits) {
-  return picture_of(70, 50, [&](int, int) -> Vec3 { return Vec3::Constant(nits); });
+  return picture_of(70, 50, [&](int, int) -> Vec3 { return Vec3::constant(nits); });
 }
 
 double ev_of(double nits) {
@@ -56,12 +56,12 @@ TEST_CASE_METHOD(TestDevice, "the first frame's exposure is what a light meter r
 
 TEST_CASE_METHOD(TestDevice, "the darkest and the brightest are left out, and so is what is no number") {
   const Image picture = picture_of(100, 100, [](int, int y) -> Vec3 {
-    if (y < 20) return Vec3::Constant(1e-4f);
+    if (y < 20) return Vec3::constant(1e-4f);
     if (y >= 96)
-      return Vec3::Constant(y == 97   ? std::numeric_limits<float>::quiet_NaN()
+      return Vec3::constant(y == 97   ? std::numeric_limits<float>::quiet_NaN()
                             : y == 98 ? std::numeric_limits<float>::infinity()
                                       : 1e5f);
-    return Vec3::Constant(10);
+    return Vec3::constant(10);
   });
   Metered metered(picture, {.leave_out_dark = 0.25f, .leave_out_bright = 0.1f});
   CHECK(metered.at(device, 0).second == Approx(ev_of(10)).margin(step));
@@ -87,10 +87,10 @@ TEST_CASE_METHOD(TestDevice, "exposure follows a change of light as time passes,
 
 TEST_CASE_METHOD(TestDevice, "a picture with nothing to measure, and one of one pixel, are metered") {
   Metered nothing(
-      picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(std::numeric_limits<float>::quiet_NaN()); }));
+      picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::constant(std::numeric_limits<float>::quiet_NaN()); }));
   CHECK(nothing.at(device, 0).first == Approx(6));
   CHECK(std::isfinite(nothing.runner(device).read("result").at(0, 0)[0]));
-  Metered black(picture_of(17, 9, [](int, int) -> Vec3 { return Vec3::Zero(); }));
+  Metered black(picture_of(17, 9, [](int, int) -> Vec3 { return Vec3::zero(); }));
   CHECK(black.at(device, 0).first == Approx(-6).margin(step));
 }
 
@@ -114,13 +114,13 @@ TEST_CASE_METHOD(TestDevice, "curves keep black, reach white where they say, and
   for (std::size_t i = 0; i < passes::choices_of(ToneCurve{}).size(); ++i) {
     const auto curve = static_cast<ToneCurve>(i);
     INFO(passes::choices_of(curve)[i]);
-    CHECK(passes::tone_curve(curve, Vec3::Zero(), 6) == Vec3::Zero());
-    CHECK(passes::tone_curve(curve, Vec3::Constant(1e5f), 6).minCoeff() > 1 - 0.5 / 255);
+    CHECK(passes::tone_curve(curve, Vec3::zero(), 6) == Vec3::zero());
+    CHECK(passes::tone_curve(curve, Vec3::constant(1e5f), 6).smallest() > 1 - 0.5 / 255);
     if (curve == ToneCurve::reinhard || curve == ToneCurve::hable || curve == ToneCurve::lottes)
-      CHECK(passes::tone_curve(curve, Vec3::Constant(6), 6)[1] == Approx(1).epsilon(1e-5));
+      CHECK(passes::tone_curve(curve, Vec3::constant(6), 6)[1] == Approx(1).epsilon(1e-5));
     float before = 0;
     for (float light = 0; light < 40; light += 0.01f) {
-      const float now = passes::tone_curve(curve, Vec3::Constant(light), 6)[0];
+      const float now = passes::tone_curve(curve, Vec3::constant(light), 6)[0];
       REQUIRE(now >= before - 1e-6f);
       before = now;
     }
@@ -129,7 +129,7 @@ TEST_CASE_METHOD(TestDevice, "curves keep black, reach white where they say, and
 
 TEST_CASE_METHOD(TestDevice, "dither rounds right on average, and leaves black and white as they are") {
   const Image ramp = picture_of(256, 64, [](int x, int) -> Vec3 {
-    return Vec3::Constant(x < 8 ? 0.0f : x >= 248 ? 1.0f : 0.2f + 0.00001f * static_cast<float>(x));
+    return Vec3::constant(x < 8 ? 0.0f : x >= 248 ? 1.0f : 0.2f + 0.00001f * static_cast<float>(x));
   });
   PictureFrame one(ramp);
   one.frame.add(passes::tone_map({.light = one.light, .color = one.result}));

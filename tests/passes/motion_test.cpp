@@ -80,7 +80,7 @@ struct Motions : Fairground {
 
 /// From a point in the world to the picture, 0..1, lower left first; nothing behind the eye.
 Vec2 seen_at(const Camera& camera, float aspect, const Vec3& point) {
-  const Vec4 clip = camera.projection(aspect).matrix() * camera.view().matrix() * point.homogeneous();
+  const Vec4 clip = camera.projection(aspect).matrix() * camera.view().matrix() * point.with(1);
   return 0.5f * (clip.head<2>() / clip.w()) + Vec2(0.5f, 0.5f);
 }
 
@@ -116,7 +116,7 @@ Image blurred(gl::Device& device, const Image& picture, const std::string& veloc
 constexpr int wide = 200, high = 40;
 
 Image step_picture() {
-  return picture_of(wide, high, [](int x, int) -> Vec3 { return Vec3::Constant(x >= 100 ? 1.0f : 0.0f); });
+  return picture_of(wide, high, [](int x, int) -> Vec3 { return Vec3::constant(x >= 100 ? 1.0f : 0.0f); });
 }
 
 double column_mean(const Image& image, int x) {
@@ -208,7 +208,7 @@ TEST_CASE_METHOD(
     "something that passes covers what stands behind it for a share of the time, and what stands before it never") {
   // A bar of 20 pixels moves by 16, half of it either way, over a still ground.
   const Image bar =
-      picture_of(wide, high, [](int x, int) -> Vec3 { return Vec3::Constant(x >= 90 && x < 110 ? 1.0f : 0.25f); });
+      picture_of(wide, high, [](int x, int) -> Vec3 { return Vec3::constant(x >= 90 && x < 110 ? 1.0f : 0.25f); });
   const std::string at_bar = "(gl_FragCoord.x > 90.0 && gl_FragCoord.x < 110.0 ? {} : {})";
   const passes::MotionBlur options{.shutter = 1, .largest = 0.2f, .taps = 128};
   const Image before = blurred(device, bar, fmt::format(fmt::runtime(at_bar), "vec2(0.08, 0.0)", "vec2(0.0)"),

@@ -4,6 +4,7 @@
 #include "draw/scene/motions.h"
 #include "draw/scene/scene_buffers.h"
 
+#include <cmath>
 #include <random>
 
 using namespace periscena;
@@ -176,7 +177,7 @@ TEST_CASE("bounds of what moves on the device hold it at all times, and are not 
   std::vector<float> farthest(worlds.size(), 0);
   std::vector<Sphere> bounds;
   for (std::uint32_t i = 0; i < worlds.size(); ++i)
-    bounds.push_back(draw::swept_bounds(scene, i, {Vec3::Zero(), radius}));
+    bounds.push_back(draw::swept_bounds(scene, i, {Vec3::zero(), radius}));
   for (int step = 0; step < 400; ++step) {
     scene.world_transforms(0.0913 * step, worlds);
     for (std::size_t i = 0; i < worlds.size(); ++i) {

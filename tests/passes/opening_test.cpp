@@ -116,7 +116,7 @@ TEST_CASE_METHOD(
     for (int x = 0; x < size; ++x) {
       Vec3 truth = grey;
       if (in(x, y, -2, -2, 4, 4)) {
-        truth = Vec3::Zero();  // nothing is drawn there, and what was cleared was the wall
+        truth = Vec3::zero();  // nothing is drawn there, and what was cleared was the wall
         if (in(x, y, -4, -4, 8, 5)) truth = green;
         if (in(x, y, 0, -3, 3, 2.5f) && in(x, y, -4, -4, 8, 3)) truth = blue;
         if (in(x, y, 1, -1.5f, 0.5f, 0.5f)) truth = white;

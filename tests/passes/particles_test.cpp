@@ -85,7 +85,7 @@ std::vector<double> expected(const Particles& options, double seconds) {
     for (int y = std::max(0, from_y); y <= std::min(height - 1, static_cast<int>(pixel.y() + radius)); ++y) {
       for (int x = std::max(0, from_x); x <= std::min(width - 1, static_cast<int>(pixel.x() + radius)); ++x) {
         const Vec2 away = (Vec2(static_cast<float>(x) + 0.5f, static_cast<float>(y) + 0.5f) - pixel) / radius;
-        const float spot = std::max(0.0f, 1 - away.squaredNorm());
+        const float spot = std::max(0.0f, 1 - away.squared_norm());
         picture[static_cast<std::size_t>(y * width + x)] += shown * spot * spot;
       }
     }
@@ -152,7 +152,7 @@ TEST_CASE_METHOD(TestDevice, "particles are hidden behind surfaces, and fade out
   options.scene = scene;
   options.cloud = {};
   options.cloud.count = 1;
-  options.cloud.gravity = Vec3::Zero();
+  options.cloud.gravity = Vec3::zero();
   options.size = 2;
   options.fade_seconds = 0;
   options.fade_near = 0.8f;
@@ -191,7 +191,7 @@ TEST_CASE_METHOD(TestDevice, "particles show a picture, cover what is below, and
   }
   options.cloud = {};
   options.cloud.count = 1;
-  options.cloud.gravity = Vec3::Zero();
+  options.cloud.gravity = Vec3::zero();
   options.picture = picture;
   options.in_pixels = true;
   options.size = 40;

@@ -25,5 +25,5 @@ inline periscena::Image render_front(periscena::gl::Device& device,
 
 inline periscena::Vec3 rgb(const periscena::Image& image, int x, int y) {
   const auto p = image.at(x, y);
-  return Eigen::Vector3d(p[0], p[1], p[2]).cast<float>();
+  return periscena::DoubleVec3(p[0], p[1], p[2]).cast<float>();
 }

@@ -46,7 +46,7 @@ struct Fence {
       show(fmt::format("bar {}", i), shapes::box({0.16f, 2.6f, 0.1f}),
            {.name = fmt::format("paint {}", i),
             .base_color = bright ? Vec3(0.95f, 0.95f, 0.9f) : Vec3(0.03f, 0.02f, 0.05f)},
-           rotate(Vec3::UnitZ(), 0.17f * static_cast<float>(i - 4)).then(Transform::translate(Vec3(x, 1.2f, 1.5f))));
+           rotate(Vec3::unit_z(), 0.17f * static_cast<float>(i - 4)).then(Transform::translate(Vec3(x, 1.2f, 1.5f))));
       show(fmt::format("ball {}", i), shapes::sphere(0.6f, 32),
            {.name = fmt::format("brass {}", i), .base_color = {0.9f, 0.6f, 0.2f}, .metallic = 1, .roughness = 0.35f},
            Transform::translate(Vec3(x, 0.6f, -1)));

@@ -42,7 +42,7 @@ struct Stage {
     const Vec3 ray = Vec3((2 * (static_cast<float>(x) + 0.5f) / size - 1) * extent,
                           (1 - 2 * (static_cast<float>(y) + 0.5f) / size) * extent, -1)
                          .normalized();
-    const float b = camera.eye.dot(ray), c = camera.eye.squaredNorm() - 1;
+    const float b = camera.eye.dot(ray), c = camera.eye.squared_norm() - 1;
     if (b * b - c < 0) return std::nullopt;
     return camera.eye + ray * (-b - std::sqrt(b * b - c));
   }
@@ -121,9 +121,9 @@ TEST_CASE_METHOD(TestDevice, "the GPU shades as the same formulas do on the CPU,
       for (int x = 0; x < size; x += 3) {
         const auto normal = stage.hit(x, y);
         // Near the outline the mesh's flat triangles are no sphere.
-        const Vec3 to_eye = normal ? Vec3((stage.camera.eye - *normal).normalized()) : Vec3(Vec3::Zero());
+        const Vec3 to_eye = normal ? (stage.camera.eye - *normal).normalized() : Vec3::zero();
         if (!normal || normal->dot(to_eye) < 0.2f) continue;
-        Vec3 expected = Vec3::Zero();
+        Vec3 expected = Vec3::zero();
         for (const Light& light : lights) {
           Vec3 to_light;
           const Vec3 lux = light_at(light, *normal, to_light);
@@ -131,9 +131,9 @@ TEST_CASE_METHOD(TestDevice, "the GPU shades as the same formulas do on the CPU,
           const Vec3 share = material.shading == Material::Shading::blinn_phong
                                  ? blinn_phong_brdf(surface, to_light, to_eye)
                                  : metallic_roughness_brdf(surface, to_light, to_eye);
-          expected += share.cwiseProduct(lux) * std::max(0.0f, normal->dot(to_light));
+          expected += share.times(lux) * std::max(0.0f, normal->dot(to_light));
         }
-        largest = std::max(largest, (rgb(image, x, y) - expected).cwiseAbs().maxCoeff() / (1 + expected.maxCoeff()));
+        largest = std::max(largest, (rgb(image, x, y) - expected).abs().largest() / (1 + expected.largest()));
         ++compared;
       }
     }
@@ -149,8 +149,8 @@ TEST_CASE_METHOD(TestDevice, "under a constant sky, a surface sends back what th
   for (const float roughness : {0.0f, 0.4f, 1.0f}) {
     for (const float metallic : {0.0f, 1.0f}) {
       Stage stage;
-      stage.show({.name = "white", .base_color = Vec3::Ones(), .metallic = metallic, .roughness = roughness});
-      stage.scene->add_environment({"furnace", {constant_sky(Vec3::Constant(1))}, 0.7f, 2});
+      stage.show({.name = "white", .base_color = Vec3::ones(), .metallic = metallic, .roughness = roughness});
+      stage.scene->add_environment({"furnace", {constant_sky(Vec3::constant(1))}, 0.7f, 2});
       const Image image = stage.render(device, {.environment = "furnace"});
       INFO("roughness " << roughness << ", metallic " << metallic);
       for (int y = 8; y < size; y += 8) {
@@ -181,7 +181,7 @@ TEST_CASE_METHOD(TestDevice, "the sky is drawn as its images have it, turned and
   scene->add_environment({"plain", {std::make_shared<const Image>(image)}, 0, 3});
   scene->add_environment({"turned", {std::make_shared<const Image>(image)}, radians(90), 3});
   Camera camera;
-  camera.eye = Vec3::Zero();
+  camera.eye = Vec3::zero();
   camera.target = {0, 0, -1};
   camera.fov_y = radians(90);
   scene->add_view({"ahead", camera});
@@ -201,11 +201,11 @@ TEST_CASE_METHOD(TestDevice, "the sky is drawn as its images have it, turned and
     return runner.read("color");
   };
   const Image ahead = render("ahead", "plain", 0);
-  REQUIRE(rgb(ahead, 48, 20).isApprox(Vec3(3, 3, 0.75f), 1e-2f));
-  REQUIRE(rgb(ahead, 48, 76).isApprox(Vec3(3, 0, 0.75f), 1e-2f));
+  REQUIRE(rgb(ahead, 48, 20).is_near(Vec3(3, 3, 0.75f), 1e-2f));
+  REQUIRE(rgb(ahead, 48, 76).is_near(Vec3(3, 0, 0.75f), 1e-2f));
   REQUIRE(rgb(ahead, 8, 20).x() < 0.01f);
   // Turned counter-clockwise by a quarter, what was ahead is to the left.
-  REQUIRE(rgb(render("left", "turned", 0), 48, 20).isApprox(Vec3(3, 3, 0.75f), 1e-2f));
+  REQUIRE(rgb(render("left", "turned", 0), 48, 20).is_near(Vec3(3, 3, 0.75f), 1e-2f));
   REQUIRE(rgb(render("ahead", "turned", 0), 48, 20).x() < 0.01f);
   const Image blurred = render("ahead", "plain", 1);
   REQUIRE(rgb(blurred, 48, 20).x() < 1.5f);
@@ -227,7 +227,7 @@ TEST_CASE_METHOD(TestDevice, "fog takes light and gives its own, as the formulas
         if (!point || point->dot((stage.camera.eye - *point).normalized()) < 0.2f) continue;
         const float through = fog.transmittance(stage.camera.eye, *point);
         const Vec3 expected = fog.color + through * (Vec3(1, 0.5f, 0.25f) - fog.color);
-        REQUIRE((rgb(image, x, y) - expected).cwiseAbs().maxCoeff() < 1e-3f);
+        REQUIRE((rgb(image, x, y) - expected).abs().largest() < 1e-3f);
       }
     }
   }

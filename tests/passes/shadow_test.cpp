@@ -33,8 +33,8 @@ struct Yard {
     camera.parallel_height = width;
     scene->add_view({"front", camera});
     scene->add_light(Light{.name = "sun", .intensity = 3, .direction = sun});
-    scene->add_material({.name = "white", .base_color = Vec3::Ones()});
-    show("floor", shapes::plane(40, 40), Vec3::Zero(), {"ground"});
+    scene->add_material({.name = "white", .base_color = Vec3::ones()});
+    show("floor", shapes::plane(40, 40), Vec3::zero(), {"ground"});
   }
 
   void show(const std::string& name, Mesh mesh, const Vec3& at, std::vector<std::string> tags = {},
@@ -122,7 +122,7 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
   for (const Vec3& sun : {Vec3(0, -1, 0), Vec3(0.5f, -1, 0.2f), Vec3(-0.9f, -0.6f, 0.7f)}) {
     for (const int map : {128, 512}) {
       for (const bool ground_casts : {true, false}) {
-        INFO("sun " << sun.transpose() << ", map " << map << ", does the ground cast? " << ground_casts);
+        INFO("sun " << Catch::Detail::stringify(sun) << ", map " << map << ", does the ground cast? " << ground_casts);
         Yard yard(sun);
         yard.show_ball(middle, radius);
         const Image open = yard.render_without(device);
@@ -140,7 +140,7 @@ TEST_CASE_METHOD(TestDevice, "a ball's shadow lies where the rays to the sun mee
           for (int x = 0; x < size; ++x) {
             const Vec3 point = on_floor(x, y);
             // Seen from above, the ball hides a disc.
-            if ((point - middle).cwiseProduct(Vec3(1, 0, 1)).norm() < radius + 0.1f) continue;
+            if ((point - middle).times(Vec3(1, 0, 1)).norm() < radius + 0.1f) continue;
             const float distance = passes_at(point, sun, middle) - radius;
             if (std::abs(distance) < edge) continue;
             const double before = open.at(x, y)[0], after = shadowed.at(x, y)[0];
@@ -163,17 +163,17 @@ namespace {
 /// filter, in double: with weights by distance for gaussian, and none for a point that lies out of the map.
 double share_by_hand(const Image& map, const Mat4& to_clip, const Vec3& point, const Vec3& to_sun, float texel,
                      int radius) {
-  const Eigen::Matrix4d matrix = to_clip.cast<double>();
-  const double sine = to_sun.cross(Vec3::UnitY()).norm();
-  const Eigen::Vector3d lifted = point.cast<double>() + Eigen::Vector3d(0, texel * (std::sqrt(2.0) * sine + 0.1), 0);
-  const auto seen = [&](const Eigen::Vector3d& at) {
-    const Eigen::Vector4d clip = matrix * at.homogeneous();
-    return Eigen::Vector3d((clip.x() + 1) / 2 * map.width(), (clip.y() + 1) / 2 * map.height(), clip.z());
+  const DoubleMat4 matrix = to_clip.cast<double>();
+  const double sine = to_sun.cross(Vec3::unit_y()).norm();
+  const DoubleVec3 lifted = point.cast<double>() + DoubleVec3(0, texel * (std::sqrt(2.0) * sine + 0.1), 0);
+  const auto seen = [&](const DoubleVec3& at) {
+    const Matrix<double, 4> clip = matrix * at.with(1);
+    return DoubleVec3((clip.x() + 1) / 2 * map.width(), (clip.y() + 1) / 2 * map.height(), clip.z());
   };
-  const Eigen::Vector3d place = seen(lifted), a = seen(lifted + Eigen::Vector3d::UnitX()) - place,
-                        b = seen(lifted + Eigen::Vector3d::UnitZ()) - place;
+  const DoubleVec3 place = seen(lifted), a = seen(lifted + DoubleVec3::unit_x()) - place,
+                   b = seen(lifted + DoubleVec3::unit_z()) - place;
   const double area = a.x() * b.y() - a.y() * b.x();
-  const Eigen::Vector2d slope = Eigen::Vector2d(a.z() * b.y() - b.z() * a.y(), a.x() * b.z() - b.x() * a.z()) / area;
+  const DoubleVec2 slope = DoubleVec2(a.z() * b.y() - b.z() * a.y(), a.x() * b.z() - b.x() * a.z()) / area;
   const auto lit = [&](int x, int y, double depth) {
     const bool inside = x >= 0 && y >= 0 && x < map.width() && y < map.height();
     return std::max(depth, 0.0) >= (inside ? map.at(x, map.height() - 1 - y)[0] : 0) ? 1.0 : 0.0;
@@ -182,8 +182,7 @@ double share_by_hand(const Image& map, const Mat4& to_clip, const Vec3& point, c
   double sum = 0, whole = 0;
   for (int j = -radius; j <= radius; ++j) {
     for (int i = -radius; i <= radius; ++i) {
-      const double x = place.x() + i - 0.5, y = place.y() + j - 0.5,
-                   depth = place.z() + slope.dot(Eigen::Vector2d(i, j));
+      const double x = place.x() + i - 0.5, y = place.y() + j - 0.5, depth = place.z() + slope.dot(DoubleVec2(i, j));
       const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
       const double fx = x - x0, fy = y - y0;
       const double between = (1 - fy) * ((1 - fx) * lit(x0, y0, depth) + fx * lit(x0 + 1, y0, depth)) +
@@ -338,7 +337,7 @@ TEST_CASE_METHOD(TestDevice, "light from all around reaches into shadows, and ot
 
 TEST_CASE_METHOD(TestDevice, "shadows follow their casters in time, and a time asked for twice gives the same pixels") {
   Yard yard({0, -1, 0.25f});
-  Motion slide{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = -2, .to = 2, .period = 4};
+  Motion slide{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = -2, .to = 2, .period = 4};
   yard.show("ball", shapes::sphere(0.5f, 64), {0, 2, 0}, {}, "white", slide);
   passes::Forward options;
   options.shadows = {"map"};

@@ -27,7 +27,7 @@ std::shared_ptr<const Scene> scene_of(int number) {
   material.name = "all";
   material.base_color = Vec3(0.3f, 0.9f, 0.5f) * (0.4f + 0.2f * static_cast<float>(number));
   scene->add_material(material);
-  show_white(*scene, "floor", shapes::plane(4, 4), Vec3::Zero());
+  show_white(*scene, "floor", shapes::plane(4, 4), Vec3::zero());
   show_white(*scene, "box", shapes::box(Vec3(0.6f, 0.6f, 0.6f)), Vec3(0.2f * static_cast<float>(number), 0.6f, 0));
   Light sun;
   sun.name = "sun";
@@ -37,7 +37,7 @@ std::shared_ptr<const Scene> scene_of(int number) {
   scene->add_light(sun);
   AmbientLight sky;
   sky.name = "sky";
-  sky.sky = Vec3::Constant(0.2f * static_cast<float>(1 + number));
+  sky.sky = Vec3::constant(0.2f * static_cast<float>(1 + number));
   scene->add_light(sky);
   for (const float side : {-1.0f, 1.0f}) {
     Camera camera;

@@ -25,7 +25,7 @@ Image half_plane(double degrees, bool covered) {
       for (int u = 0; u < fine; ++u)
         inside += nx * (x + (u + 0.5) / fine - 31.7) + ny * (y + (v + 0.5) / fine - 32.2) > 0;
     }
-    return Vec3::Constant(static_cast<float>(inside) / static_cast<float>(fine * fine));
+    return Vec3::constant(static_cast<float>(inside) / static_cast<float>(fine * fine));
   });
 }
 
@@ -61,9 +61,9 @@ TEST_CASE_METHOD(TestDevice, "edges come nearer to what they cover, at any angle
 
 TEST_CASE_METHOD(TestDevice, "straight edges along pixels, even parts and what differs too little stay as they are") {
   const Image upright = half_plane(0, false),
-              even = picture_of(size, size, [](int, int) -> Vec3 { return Vec3::Constant(0.3f); });
+              even = picture_of(size, size, [](int, int) -> Vec3 { return Vec3::constant(0.3f); });
   const Image faint =
-      picture_of(size, size, [](int x, int y) -> Vec3 { return Vec3::Constant(x + y > 60 ? 0.3f : 0.29f); });
+      picture_of(size, size, [](int x, int y) -> Vec3 { return Vec3::constant(x + y > 60 ? 0.3f : 0.29f); });
   const Image upright_smooth = smoothed(device, upright, {});
   for (int y = 20; y < 44; ++y) {
     for (int x = 4; x < size - 4; ++x) REQUIRE(upright_smooth.at(x, y)[0] == upright.at(x, y)[0]);
@@ -72,9 +72,9 @@ TEST_CASE_METHOD(TestDevice, "straight edges along pixels, even parts and what d
     CHECK(error(smoothed(device, even, {.way = way}), even) == 0);
     CHECK(error(smoothed(device, faint, {.way = way}), faint) == 0);
     const Image tiny =
-        picture_of(17, 9, [](int x, int y) -> Vec3 { return Vec3::Constant((x + y) % 2 ? 1.0f : 0.0f); });
+        picture_of(17, 9, [](int x, int y) -> Vec3 { return Vec3::constant((x + y) % 2 ? 1.0f : 0.0f); });
     CHECK(std::isfinite(smoothed(device, tiny, {.way = way}).at(0, 0)[0]));
-    CHECK(smoothed(device, picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::Constant(0.5f); }), {.way = way})
+    CHECK(smoothed(device, picture_of(1, 1, [](int, int) -> Vec3 { return Vec3::constant(0.5f); }), {.way = way})
               .at(0, 0)[0] == 0.5f);
   }
 }

@@ -3,6 +3,7 @@
 #include <periscena/gl/frame_runner.h>
 #include <periscena/image/color.h>
 #include <periscena/passes/sprites.h>
+#include <periscena/scene/sprite_sheet.h>
 
 #include <cmath>
 #include <random>

@@ -2,6 +2,7 @@
 #include "passes/rendering.h"
 
 #include <periscena/passes/world_text.h>
+#include <periscena/scene/text_layout.h>
 
 #include <cmath>
 
@@ -65,7 +66,7 @@ std::vector<double> composed(const std::string& says, const TextStyle& style, co
 struct Board {
   std::shared_ptr<Scene> scene = std::make_shared<Scene>();
 
-  Board(const Vec3& eye, float thickness, float fov_y = radians(40), Vec3 place = Vec3::Zero()) {
+  Board(const Vec3& eye, float thickness, float fov_y = radians(40), Vec3 place = Vec3::zero()) {
     Camera camera;
     camera.eye = eye + place;
     camera.target = place;

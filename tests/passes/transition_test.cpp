@@ -171,10 +171,10 @@ TEST_CASE("a transition beyond its ends, or displaced by nothing, is refused") {
 
 TEST_CASE_METHOD(TestDevice, "a trail has faded to 1 / e after its time, whatever the frame rate, and a cut has none") {
   for (const int rate : {4, 30}) {
-    PictureFrame one(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::Constant(100); }));
+    PictureFrame one(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::constant(100); }));
     one.frame.add(passes::trails({.seconds = 0.5f, .from = one.light, .color = one.result}));
     CHECK(one.run(device, 10).at(2, 2)[0] == 100);
-    one.show(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::Constant(1); }));
+    one.show(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::constant(1); }));
     double left = 0;
     for (int i = 1; i <= rate; ++i) left = one.run(device, 10 + 0.5 * i / rate).at(2, 2)[0];
     CHECK(left == Approx(100 / std::exp(1.0)).epsilon(1e-3));
@@ -186,10 +186,10 @@ TEST_CASE_METHOD(TestDevice, "a trail has faded to 1 / e after its time, whateve
 
 TEST_CASE_METHOD(TestDevice, "a running mean keeps what stands still, and what is no number does not stay") {
   const auto strange = std::numeric_limits<float>::quiet_NaN();
-  PictureFrame one(picture_of(8, 8, [&](int x, int) -> Vec3 { return Vec3::Constant(x == 3 ? strange : 2.0f); }));
+  PictureFrame one(picture_of(8, 8, [&](int x, int) -> Vec3 { return Vec3::constant(x == 3 ? strange : 2.0f); }));
   one.frame.add(passes::trails({.seconds = 1, .mix = passes::TrailMix::mean, .from = one.light, .color = one.result}));
   for (int i = 0; i < 5; ++i) CHECK(one.run(device, i).at(2, 2)[0] == Approx(2));
-  one.show(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::Constant(4); }));
+  one.show(picture_of(8, 8, [](int, int) -> Vec3 { return Vec3::constant(4); }));
   CHECK(one.run(device, 5).at(3, 2)[0] == Approx(4 * (1 - std::exp(-1.0))));
   CHECK(one.run(device, 5.0001).at(2, 2)[0] == Approx(4 - 2 * std::exp(-1.0)).epsilon(1e-3));
 }

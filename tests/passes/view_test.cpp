@@ -7,6 +7,7 @@
 #include <periscena/passes/fullscreen.h>
 
 #include <algorithm>
+#include <cmath>
 
 using namespace periscena;
 
@@ -51,8 +52,8 @@ struct Carousel {
     scene->world_transforms(seconds, worlds);
     const Mat4 world = worlds[cart.index].matrix();
     Camera camera = rider();
-    camera.eye = (world * camera.eye.homogeneous()).head<3>();
-    camera.target = (world * camera.target.homogeneous()).head<3>();
+    camera.eye = (world * camera.eye.with(1)).head<3>();
+    camera.target = (world * camera.target.with(1)).head<3>();
     camera.up = (world * Vec4(camera.up.x(), camera.up.y(), camera.up.z(), 0)).head<3>();
     return camera;
   }

@@ -57,7 +57,7 @@ TEST_CASE("blocks become one mesh for each kind, without the faces between them"
 TEST_CASE("columns of blocks stand as high as they are told, with kinds counted from their tops") {
   const auto heights = [](int x, int z) { return x + 2 * z; };
   const auto kind = [](int below) { return static_cast<std::uint8_t>(below == 0 ? 1 : 2); };
-  const BlockGrid grid = BlockGrid::of_heights(3, 4, 3, Vec3::Ones(), heights, kind);
+  const BlockGrid grid = BlockGrid::of_heights(3, 4, 3, Vec3::ones(), heights, kind);
   CHECK(grid.at(0, 0, 0) == BlockGrid::empty);
   CHECK(grid.at(1, 0, 0) == 1);
   CHECK(grid.at(1, 2, 1) == 1);
@@ -71,7 +71,7 @@ TEST_CASE("columns of blocks stand as high as they are told, with kinds counted 
   CHECK(with - without == 2 * 8);
   // Closed, when no edge is shared by more than two faces.
   const BlockGrid stair = BlockGrid::of_heights(
-      4, 4, 1, Vec3::Ones(), [](int x, int) { return x + 1; }, kind);
+      4, 4, 1, Vec3::ones(), [](int x, int) { return x + 1; }, kind);
   MeshBuilder whole;
   for (const auto& part : stair.parts()) whole.append(part.mesh, Transform::identity());
   CHECK(whole.build().closed());
@@ -83,8 +83,8 @@ TEST_CASE("textures go on from block to block by their metres") {
   const Mesh mesh = grid.parts()[0].mesh;
   for (std::size_t i = 0; i < mesh.positions.size(); ++i) {
     const Vec3 normal = mesh.normals[i], p = mesh.positions[i];
-    if (normal == Vec3::UnitZ()) CHECK(mesh.uv[i] == Vec2(p.x(), -p.y()));
-    if (normal == Vec3::UnitY()) CHECK(mesh.uv[i] == Vec2(p.x(), p.z()));
+    if (normal == Vec3::unit_z()) CHECK(mesh.uv[i] == Vec2(p.x(), -p.y()));
+    if (normal == Vec3::unit_y()) CHECK(mesh.uv[i] == Vec2(p.x(), p.z()));
   }
 }
 

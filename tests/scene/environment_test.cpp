@@ -46,11 +46,11 @@ Vec3 bright_side(const Vec3& d) {
 
 TEST_CASE("a panorama's middle lies along -Z, its upper edge up, and its right to the right") {
   const Environment environment =
-      panorama(512, [](const Vec3& d) { return Vec3(d.cwiseMax(0) + Vec3(0, 0, -d.z()).cwiseMax(0)); });
+      panorama(512, [](const Vec3& d) { return Vec3(d.max(0) + Vec3(0, 0, -d.z()).max(0)); });
   const CubeImage cube = to_cube(environment);
   REQUIRE(cube.size == 128);
   for (const Vec3& d : directions(500)) {
-    const Vec3 expected = d.cwiseMax(0) + Vec3(0, 0, std::max(0.0f, -d.z()));
+    const Vec3 expected = d.max(0) + Vec3(0, 0, std::max(0.0f, -d.z()));
     REQUIRE((cube.at(d, 0) - expected).norm() < 0.02f);
   }
 }
@@ -69,7 +69,7 @@ TEST_CASE("cube faces that are given as they are come back as they are") {
   REQUIRE(cube.size == 32);
   for (int face = 0; face < 6; ++face) {
     const Vec3 pixel = cube.at(cube_direction(face, (2 * 20 + 1) / 32.0f - 1, (2 * 7 + 1) / 32.0f - 1), 0);
-    REQUIRE(pixel.isApprox(Vec3(20 / 32.0f, 7 / 32.0f, static_cast<float>(face)), 1e-3f));
+    REQUIRE(pixel.is_near(Vec3(20 / 32.0f, 7 / 32.0f, static_cast<float>(face)), 1e-3f));
   }
   environment.images.pop_back();
   REQUIRE(thrown_slug([&] { to_cube(environment); }) == "bad-environment");
@@ -80,7 +80,7 @@ TEST_CASE("irradiance from harmonics is brute-force integration within the bound
   const auto coefficients = irradiance_harmonics(cube);
   double largest = 0;
   for (const Vec3& n : directions(40)) {
-    Eigen::Vector3d sum = Eigen::Vector3d::Zero();
+    DoubleVec3 sum = DoubleVec3::zero();
     double weights = 0;
     for (int face = 0; face < 6; ++face) {
       for (int y = 0; y < cube.size; ++y) {
@@ -97,8 +97,7 @@ TEST_CASE("irradiance from harmonics is brute-force integration within the bound
       }
     }
     const Vec3 exact = (sum * 4 / weights).cast<float>();
-    largest =
-        std::max(largest, static_cast<double>((evaluate_harmonics(coefficients, n) - exact).cwiseAbs().maxCoeff()));
+    largest = std::max(largest, static_cast<double>((evaluate_harmonics(coefficients, n) - exact).abs().largest()));
   }
   // A cosine squared has harmonics up to order 2 and, cut off at 0, a fourth-order rest: 1/24 of the lobe's strength is
   // what the missing order 4 of the cosine can pass on at most (Ramamoorthi and Hanrahan: 1 % on average, 9 % at
@@ -114,16 +113,16 @@ TEST_CASE("a constant sky stays exactly as it is at every roughness, and as irra
   REQUIRE(static_cast<int>(filtered.levels.size()) == prefiltered_levels);
   for (const auto& level : filtered.levels) {
     for (const auto& face : level) {
-      for (const Vec3& pixel : face) REQUIRE(pixel.isApprox(gray, 1e-6f));
+      for (const Vec3& pixel : face) REQUIRE(pixel.is_near(gray, 1e-6f));
     }
   }
-  for (const Vec3& n : directions(50)) REQUIRE(evaluate_harmonics(irradiance_harmonics(cube), n).isApprox(gray, 2e-5f));
+  for (const Vec3& n : directions(50)) REQUIRE(evaluate_harmonics(irradiance_harmonics(cube), n).is_near(gray, 2e-5f));
 }
 
 TEST_CASE("prefiltering widens a bright spot, keeps about its light, and more so the rougher") {
   const Vec3 spot = Vec3(0.2f, 0.9f, 0.3f).normalized();
   const CubeImage filtered = prefilter(
-      to_cube(panorama(256, [&](const Vec3& d) { return Vec3(Vec3::Constant(d.dot(spot) > 0.97f ? 100.0f : 0.0f)); })));
+      to_cube(panorama(256, [&](const Vec3& d) { return Vec3::constant(d.dot(spot) > 0.97f ? 100.0f : 0.0f); })));
   float last = filtered.at(spot, 0).x();
   for (int level = 1; level < prefiltered_levels; ++level) {
     const float at_spot = filtered.at(spot, level).x();
@@ -154,7 +153,7 @@ TEST_CASE("what was computed is taken from the cache, and a spoilt cache is comp
     REQUIRE(same(light_of(environment, scratch / "cache")));
   }
   // Another sky has another place.
-  light_of(panorama(64, [](const Vec3&) { return Vec3(Vec3::Ones()); }), scratch / "cache");
+  light_of(panorama(64, [](const Vec3&) { return Vec3::ones(); }), scratch / "cache");
   REQUIRE(std::distance(std::filesystem::directory_iterator(scratch / "cache"), {}) == 2);
   // No cache at all is no failure.
   write_file(scratch / "file", "not a folder");

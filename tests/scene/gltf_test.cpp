@@ -26,7 +26,7 @@ Scene full_scene() {
   Scene scene;
   Mesh box = shapes::box({1, 2, 3});
   std::vector<Vec2> second(box.positions.size(), Vec2(0.25f, 0.5f));
-  std::vector<PackedVec4> colors(box.positions.size(), PackedVec4(1, 0.5f, 0.25f, 1));
+  std::vector<Vec4> colors(box.positions.size(), Vec4(1, 0.5f, 0.25f, 1));
   const MeshHandle ball = scene.add_mesh("ball", shapes::sphere(1, 12));
   Mesh colored = box;
   colored.second_uv = second;
@@ -76,7 +76,7 @@ Scene full_scene() {
   Node gate;
   gate.name = "gate";
   gate.placement = Transform::rotate(Vec3(1, 2, 3), 0.4f).then(translate({1, 2, 3}));
-  gate.motion = Motion{Motion::Kind::slide, Vec3::UnitX(), Vec3(1, 2, 3), 0.1f, 0.2f, 3, 0.4f, 0.25f, 0.125f};
+  gate.motion = Motion{Motion::Kind::slide, Vec3::unit_x(), Vec3(1, 2, 3), 0.1f, 0.2f, 3, 0.4f, 0.25f, 0.125f};
   gate.tags = {"wood", "moving"};
   const NodeHandle above = scene.add_node(gate);
   Node leaf;
@@ -91,7 +91,7 @@ Scene full_scene() {
   wheel.material = paint;
   auto keys = std::make_shared<KeyedPlacement>();
   keys->scale = {1, 2, 1};
-  keys->rotation_track = {Interpolation::linear, {0, 1, 2.5f}, {Quat::Identity(), Quat(0, 1, 0, 0), Quat(0, 0, 1, 0)}};
+  keys->rotation_track = {Interpolation::linear, {0, 1, 2.5f}, {Quat::identity(), Quat(0, 1, 0, 0), Quat(0, 0, 1, 0)}};
   keys->translation_track = {
       Interpolation::cubic, {0, 2}, {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 1, 0}, {2, 0, 0}, {0, 0, 0}}};
   keys->repeat_seconds = 2.5f;
@@ -246,8 +246,8 @@ TEST_CASE("indices of 8, 16 and 32 bits, strides, sparse and normalised values a
     const Import import = model.read();
     const Mesh& mesh = only_mesh(import);
     REQUIRE(mesh.positions[1] == Vec3(300, 0, 0));
-    REQUIRE(mesh.colors[0].isApprox(PackedVec4(1, 0, 0.2f, 1)));
-    REQUIRE(mesh.uv[2].isApprox(Vec2(0, 0.2f)));
+    REQUIRE(mesh.colors[0].is_near(Vec4(1, 0, 0.2f, 1)));
+    REQUIRE(mesh.uv[2].is_near(Vec2(0, 0.2f)));
   }
 }
 
@@ -264,8 +264,8 @@ TEST_CASE("a normal map without tangents gets them, also along the second textur
                  {{"POSITION", positions}, {"NORMAL", normals}, {"TEXCOORD_0", along_x}, {"TEXCOORD_1", along_y}}},
                 {"material", 0}});
     const Import import = model.read();
-    const PackedVec4 tangent = only_mesh(import).tangents[0];
-    REQUIRE(tangent.isApprox(set == 0 ? PackedVec4(1, 0, 0, 1) : PackedVec4(0, 1, 0, 1)));
+    const Vec4 tangent = only_mesh(import).tangents[0];
+    REQUIRE(tangent.is_near(set == 0 ? Vec4(1, 0, 0, 1) : Vec4(0, 1, 0, 1)));
   }
 }
 
@@ -303,16 +303,16 @@ TEST_CASE("nodes, instances, animation, lights, cameras and variants end up wher
   const NodeHandle moving = scene.find_node("moving");
   for (const auto& [time, height] : std::map<double, float>{{0, 1}, {1, 1}, {2, 5}, {3, 9}, {60, 9}}) {
     scene.world_transforms(time, worlds);
-    REQUIRE(worlds[moving.index].apply_to_point({1, 0, 0}).isApprox(Vec3(2, height, 0)));
+    REQUIRE(worlds[moving.index].apply_to_point({1, 0, 0}).is_near(Vec3(2, height, 0)));
   }
   std::vector<float> along;
   for (std::size_t i = 0; i < worlds.size(); ++i) {
-    if (scene.nodes()[i].mesh.valid() && i != moving.index) along.push_back(worlds[i].apply_to_point(Vec3::Zero()).x());
+    if (scene.nodes()[i].mesh.valid() && i != moving.index) along.push_back(worlds[i].apply_to_point(Vec3::zero()).x());
   }
   REQUIRE(along == std::vector<float>{0, 10, 20});
   const View& view = scene.views().at(0);
-  REQUIRE(view.camera.eye.isApprox(Vec3(0, 1, 0)));
-  REQUIRE((view.camera.target - view.camera.eye).isApprox(Vec3(0, 0, 1), 1e-5f));
+  REQUIRE(view.camera.eye.is_near(Vec3(0, 1, 0)));
+  REQUIRE((view.camera.target - view.camera.eye).is_near(Vec3(0, 0, 1), 1e-5f));
   REQUIRE(view.camera.fov_y == 0.5f);
   const Light& light = scene.lights().at(0);
   REQUIRE(light.node == scene.find_node("eye"));
@@ -460,7 +460,7 @@ TEST_CASE("an OBJ file with its materials is read, with polygons, lines, and wha
   REQUIRE(rope.indices.size() == 4);
   const auto material = [&](const char* name) { return scene.materials()[scene.find_material(name).index]; };
   REQUIRE(material("hull").shading == Material::Shading::blinn_phong);
-  REQUIRE(material("hull").base_color.isApprox(Vec3(0.2f, 0.4f, 0.6f)));
+  REQUIRE(material("hull").base_color.is_near(Vec3(0.2f, 0.4f, 0.6f)));
   REQUIRE(material("deck").roughness == 0.3f);
   REQUIRE(material("deck").base_color_map.valid());
   REQUIRE(material("glass").alpha_mode == Material::AlphaMode::blend);

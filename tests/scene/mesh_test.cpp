@@ -72,16 +72,16 @@ TEST_CASE("texture coordinates run along the tangent, down in the image, and in 
       if (std::abs(turn) < 1e-6f) continue;
       // dP/du by solving the two edges: along the tangent; dP/dv: down in the image.
       const Vec3 along_u = (ab * t.y() - ac * s.y()) / turn, along_v = (ac * s.x() - ab * t.x()) / turn;
-      const PackedVec4& tangent = mesh.tangents[a];
-      REQUIRE(along_u.normalized().dot(Vec3(tangent.head<3>())) > 0.99f);
-      REQUIRE(along_v.normalized().dot(tangent.w() * mesh.normals[a].cross(Vec3(tangent.head<3>()))) < -0.98f);
+      const Vec4& tangent = mesh.tangents[a];
+      REQUIRE(along_u.normalized().dot(tangent.head<3>()) > 0.99f);
+      REQUIRE(along_v.normalized().dot(tangent.w() * mesh.normals[a].cross(tangent.head<3>())) < -0.98f);
     }
   }
   // A metre a unit.
   const Mesh plane = shapes::plane(4, 5);
   Box uv;
   for (const Vec2& at : plane.uv) uv.include({at.x(), at.y(), 0});
-  REQUIRE(uv.size().isApprox(Vec3(4, 5, 0)));
+  REQUIRE(uv.size().is_near(Vec3(4, 5, 0)));
 }
 
 TEST_CASE("computed tangents are those that generators know from the shape") {
@@ -92,7 +92,7 @@ TEST_CASE("computed tangents are those that generators know from the shape") {
     bare.tangents = {};
     const Mesh made = with_tangents(bare);
     REQUIRE(made.positions.size() == bare.positions.size());  // nothing is mirrored, so nothing is split
-    std::map<std::array<float, 8>, PackedVec4> known;
+    std::map<std::array<float, 8>, Vec4> known;
     const auto key = [](const Mesh& mesh, std::size_t i) {
       return std::array{mesh.positions[i].x(), mesh.positions[i].y(), mesh.positions[i].z(), mesh.normals[i].x(),
                         mesh.normals[i].y(),   mesh.normals[i].z(),   mesh.uv[i].x(),        mesh.uv[i].y()};
@@ -100,7 +100,7 @@ TEST_CASE("computed tangents are those that generators know from the shape") {
     for (std::size_t i = 0; i < bare.positions.size(); ++i) known.emplace(key(bare, i), shape.mesh.tangents[i]);
     // On a torus the seam has triangles on one side only: half a segment, 360°/96/2, off.
     for (std::size_t i = 0; i < made.positions.size(); ++i) {
-      const PackedVec4 expected = known.at(key(made, i));
+      const Vec4 expected = known.at(key(made, i));
       REQUIRE(made.tangents[i].head<3>().dot(expected.head<3>()) > std::cos(radians(360.0f / 96)));
       REQUIRE(made.tangents[i].w() == expected.w());
     }
@@ -114,7 +114,7 @@ TEST_CASE("a mirrored texture splits its seam, and each side gets the bitangent 
     for (int column = 0; column < 3; ++column) {
       Vertex corner;
       corner.position = {static_cast<float>(column), static_cast<float>(row), 0};
-      corner.normal = Vec3::UnitZ();
+      corner.normal = Vec3::unit_z();
       corner.uv = {column == 1 ? 1.0f : 0.0f, row == 0 ? 1.0f : 0.0f};
       builder.vertices.push_back(corner);
     }
@@ -125,9 +125,9 @@ TEST_CASE("a mirrored texture splits its seam, and each side gets the bitangent 
   for (std::size_t i = 0; i < made.indices.size(); ++i) {
     const std::uint32_t corner = made.indices[i];
     const bool right = i >= 6;
-    REQUIRE(made.tangents[corner].isApprox(PackedVec4(right ? -1.0f : 1.0f, 0, 0, right ? -1.0f : 1.0f)));
+    REQUIRE(made.tangents[corner].is_near(Vec4(right ? -1.0f : 1.0f, 0, 0, right ? -1.0f : 1.0f)));
     const Vec3 up = made.tangents[corner].w() * made.normals[corner].cross(Vec3(made.tangents[corner].head<3>()));
-    REQUIRE(up.isApprox(Vec3::UnitY()));
+    REQUIRE(up.is_near(Vec3::unit_y()));
   }
 }
 
@@ -137,7 +137,7 @@ TEST_CASE("flat normals are those of the faces") {
   REQUIRE(flat.closed());
   for (std::size_t i = 0; i < flat.indices.size(); i += 3) {
     const Vec3 face = (flat.positions[i + 1] - flat.positions[i]).cross(flat.positions[i + 2] - flat.positions[i]);
-    for (std::size_t k = 0; k < 3; ++k) REQUIRE(flat.normals[i + k].isApprox(face.normalized()));
+    for (std::size_t k = 0; k < 3; ++k) REQUIRE(flat.normals[i + k].is_near(face.normalized()));
   }
 }
 

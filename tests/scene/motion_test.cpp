@@ -10,8 +10,8 @@ TEST_CASE("keys are met exactly, steps jump, lines are straight, and the ends ho
   Track<Vec3> track{Interpolation::linear, {1, 2, 4}, {{0, 0, 0}, {2, 4, 6}, {0, 0, 0}}};
   REQUIRE(track.at(1) == Vec3(0, 0, 0));
   REQUIRE(track.at(2) == Vec3(2, 4, 6));
-  REQUIRE(track.at(1.5).isApprox(Vec3(1, 2, 3)));
-  REQUIRE(track.at(3).isApprox(Vec3(1, 2, 3)));
+  REQUIRE(track.at(1.5).is_near(Vec3(1, 2, 3)));
+  REQUIRE(track.at(3).is_near(Vec3(1, 2, 3)));
   REQUIRE(track.at(-100) == Vec3(0, 0, 0));
   REQUIRE(track.at(1e9) == Vec3(0, 0, 0));
   track.interpolation = Interpolation::step;
@@ -33,11 +33,11 @@ TEST_CASE("a cubic through keys of a cubic is that cubic") {
 }
 
 TEST_CASE("rotations turn at even speed along the shorter arc") {
-  const auto about_y = [](float degrees) { return Quat(Eigen::AngleAxisf(radians(degrees), Vec3::UnitY())); };
+  const auto about_y = [](float degrees) { return Quat::about(Vec3::unit_y(), radians(degrees)); };
   Quat far = about_y(90);
-  far.coeffs() *= -1;  // the same rotation, the other way round the sphere
+  far = Quat(-far.numbers());  // the same rotation, the other way round the sphere
   const Track<Quat> track{Interpolation::linear, {0, 1}, {about_y(0), far}};
-  for (const float t : {0.25f, 0.5f, 0.75f}) REQUIRE(track.at(t).angularDistance(about_y(90 * t)) < 1e-3f);
+  for (const float t : {0.25f, 0.5f, 0.75f}) REQUIRE(track.at(t).angle_to(about_y(90 * t)) < 1e-3f);
 }
 
 TEST_CASE("keyed placements repeat, and a gap of a minute between two frames breaks nothing") {
@@ -45,11 +45,11 @@ TEST_CASE("keyed placements repeat, and a gap of a minute between two frames bre
   keys.translation_track = {Interpolation::linear, {0, 2}, {{0, 0, 0}, {8, 0, 0}}};
   keys.repeat_seconds = 2;
   for (const double t : {0.5, 60.5, 3600.5, -1.5})
-    REQUIRE(keys.at(t).apply_to_point(Vec3::Zero()).x() == Approx(2).margin(1e-2));
+    REQUIRE(keys.at(t).apply_to_point(Vec3::zero()).x() == Approx(2).margin(1e-2));
   keys.scale = {2, 2, 2};
-  keys.rotation = Quat(Eigen::AngleAxisf(radians(90), Vec3::UnitZ()));
+  keys.rotation = Quat::about(Vec3::unit_z(), radians(90));
   // Scale, then rotation, then translation.
-  REQUIRE(keys.at(1).apply_to_point({1, 0, 0}).isApprox(Vec3(4, 2, 0), 1e-5f));
+  REQUIRE(keys.at(1).apply_to_point({1, 0, 0}).is_near(Vec3(4, 2, 0), 1e-5f));
 }
 
 TEST_CASE("keys that can't be are refused, with what is wrong") {

@@ -39,7 +39,7 @@ TEST_CASE_METHOD(Obj, "polygons of any shape keep their area, and indices may co
   const Import import = read("v 0 0 0\nv 2 0 0\nv 2 1 0\nv 1 1 0\nv 1 2 0\nv 0 2 0\nf -6 -5 -4 -3 -2 -1\n");
   REQUIRE(import.scene.meshes().size() == 1);
   REQUIRE(import.scene.meshes()[0].area() == Approx(3));
-  for (const Vec3& normal : import.scene.meshes()[0].normals) REQUIRE(normal == Vec3::UnitZ());
+  for (const Vec3& normal : import.scene.meshes()[0].normals) REQUIRE(normal == Vec3::unit_z());
 }
 
 TEST_CASE_METHOD(Obj, "colours of corners come along, and objects of two materials become two meshes") {
@@ -49,7 +49,7 @@ TEST_CASE_METHOD(Obj, "colours of corners come along, and objects of two materia
       "newmtl red\nKd 1 0 0\nnewmtl blue\nKd 0 0 1\n");
   const Scene& scene = import.scene;
   REQUIRE(scene.nodes().size() == 2);
-  REQUIRE(scene.meshes()[0].colors[1] == PackedVec4(0, 1, 0, 1));
+  REQUIRE(scene.meshes()[0].colors[1] == Vec4(0, 1, 0, 1));
   REQUIRE(scene.materials()[scene.nodes()[1].material.index].name == "blue");
 }
 

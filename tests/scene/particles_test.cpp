@@ -22,7 +22,7 @@ ParticleCloud fountain() {
 
 /// Where and how fast each was when it began: as it is with no forces, undone.
 std::vector<Particle> beginnings(ParticleCloud cloud, std::int64_t step) {
-  cloud.gravity = cloud.wind = Vec3::Zero();
+  cloud.gravity = cloud.wind = Vec3::zero();
   cloud.drag = cloud.gust = 0;
   std::vector<Particle> all = cloud.after_step(step);
   for (Particle& one : all) one.position -= static_cast<float>(one.age) / cloud.steps_a_second * one.velocity;
@@ -65,20 +65,20 @@ TEST_CASE("particles begin evenly all over their box, and at all times of their 
   ParticleCloud cloud = fountain();
   cloud.count = 20000;
   const std::vector<Particle> starts = beginnings(cloud, 12345);
-  Vec3 mean = Vec3::Zero(), square = Vec3::Zero();
+  Vec3 mean = Vec3::zero(), square = Vec3::zero();
   double age = 0;
   for (const Particle& one : starts) {
-    const Vec3 share = (one.position - cloud.from_low).cwiseQuotient(cloud.from_high - cloud.from_low);
-    REQUIRE((share.array() > -1e-3f).all());
-    REQUIRE((share.array() < 1.001f).all());
+    const Vec3 share = (one.position - cloud.from_low).over(cloud.from_high - cloud.from_low);
+    REQUIRE(share.smallest() > -1e-3f);
+    REQUIRE(share.largest() < 1.001f);
     mean += share;
-    square += share.cwiseProduct(share);
+    square += share.times(share);
     age += one.age;
   }
   // Of an even spread: 1/2 and 1/3; four standard errors of 20,000.
   const auto count = static_cast<float>(starts.size());
-  CHECK((mean / count - Vec3::Constant(0.5f)).cwiseAbs().maxCoeff() < 4 * 0.2887f / std::sqrt(count));
-  CHECK((square / count - Vec3::Constant(1.0f / 3)).cwiseAbs().maxCoeff() < 4 * 0.2981f / std::sqrt(count));
+  CHECK((mean / count - Vec3::constant(0.5f)).abs().largest() < 4 * 0.2887f / std::sqrt(count));
+  CHECK((square / count - Vec3::constant(1.0f / 3)).abs().largest() < 4 * 0.2981f / std::sqrt(count));
   CHECK(std::abs(age / count - 29.5) < 4 * 17.3 / std::sqrt(count));
   cloud.seed = 2;
   CHECK((cloud.after_step(12345)[0].position - starts[0].position).norm() > 1e-3f);
@@ -110,8 +110,8 @@ TEST_CASE("what leaves the bounds begins anew inside") {
   cloud.bounds_high = {2, 1.2f, 4};
   int restarts = 0;
   for (const Particle& one : cloud.after_step(500)) {
-    REQUIRE((one.position.array() >= cloud.bounds_low.array()).all());
-    REQUIRE((one.position.array() <= cloud.bounds_high.array()).all());
+    REQUIRE(all_at_most(cloud.bounds_low, one.position));
+    REQUIRE(all_at_most(one.position, cloud.bounds_high));
     restarts += one.restarts;
   }
   CHECK(restarts > 4000);
@@ -125,7 +125,7 @@ TEST_CASE("gusts neither gather nor thin out what drifts in them, and come round
     const Vec3 at(0.37f * static_cast<float>(i), 1.1f - 0.2f * static_cast<float>(i), 5);
     float divergence = 0;
     for (int k = 0; k < 3; ++k) {
-      const Vec3 step = 1e-2f * Vec3::Unit(k);
+      const Vec3 step = 1e-2f * Vec3::unit(k);
       divergence += (cloud.air(at + step, 0.3f)[k] - cloud.air(at - step, 0.3f)[k]) / 2e-2f;
     }
     CHECK(std::abs(divergence) < 1e-3f);

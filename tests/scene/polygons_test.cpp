@@ -76,7 +76,7 @@ TEST_CASE("polygons that cut through themselves, or have no area, end") {
     for (std::size_t i = 0; i < corners; ++i) tangled.emplace_back(place(random), place(random), place(random));
     REQUIRE(Triangulation().triangulate(tangled)->size() == corners - 2);
   }
-  REQUIRE(Triangulation().triangulate(std::vector<Vec3>(50, Vec3::Ones()))->size() == 48);
+  REQUIRE(Triangulation().triangulate(std::vector<Vec3>(50, Vec3::ones()))->size() == 48);
 }
 
 TEST_CASE("what is convex may have any number of corners, what is not has a limit") {

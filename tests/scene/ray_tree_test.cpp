@@ -56,7 +56,7 @@ TEST_CASE("a ray finds in the tree what it finds by trying all triangles") {
   int hits = 0, stopped = 0;
   for (int i = 0; i < 2000; ++i) {
     Ray ray{anywhere(14), anywhere(1)};
-    if (i % 5 == 0) ray.direction = Vec3::Unit(i % 3) * (i % 2 ? 2.0f : -0.5f);  // along an axis
+    if (i % 5 == 0) ray.direction = Vec3::unit(i % 3) * (i % 2 ? 2.0f : -0.5f);  // along an axis
     if (i % 10 == 0) ray.origin.z() = 1;                                         // in the plane of many
     if (i % 3 == 0) ray.farthest = between(0, 20);
     if (i % 4 == 0) ray.nearest = between(0, 3);
@@ -81,7 +81,7 @@ TEST_CASE("hits lie where closed forms say") {
   node.mesh = scene.add_mesh("ball", shapes::sphere(1, 96));
   node.material = scene.add_material({});
   node.placement = Transform::scale(Vec3(2, 2, 2)).then(Transform::translate({0, 1, -5}));
-  node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::UnitX(), .from = 0, .to = 4, .period = 2};
+  node.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = 0, .to = 4, .period = 2};
   scene.add_node(node);
   std::vector<TriangleSource> sources;
   const RayTree still(world_triangles(scene, 0, {}, &sources));
@@ -92,7 +92,7 @@ TEST_CASE("hits lie where closed forms say") {
     const Vec3 target = Vec3(0, 1, -5) + anywhere(2.2f);
     const Ray ray{Vec3(0, 1, 3), target - Vec3(0, 1, 3)};
     const Vec3 along = ray.direction.normalized(), from = ray.origin - Vec3(0, 1, -5);
-    const float b = from.dot(along), rest = b * b - from.squaredNorm() + 4;
+    const float b = from.dot(along), rest = b * b - from.squared_norm() + 4;
     const auto hit = still.nearest(ray);
     if (rest > 0.2f) {
       REQUIRE(hit);
@@ -127,7 +127,7 @@ TEST_CASE("a closed mesh lets no ray through its edges and corners") {
     // Through an edge, a corner or a diagonal, exactly.
     Vec3 at(i % 2 ? 1.0f : -1.0f, i % 3 ? between(-1, 1) : 1.0f, i % 5 ? between(-1, 1) : -1.0f);
     if (i % 7 == 0) at.z() = at.y();
-    const Ray ray{Vec3::Zero(), at};
+    const Ray ray{Vec3::zero(), at};
     const auto hit = box.nearest(ray);
     REQUIRE(hit);
     CHECK(hit->distance == Approx(1).margin(1e-5));
@@ -143,7 +143,7 @@ TEST_CASE("trees of nothing, and of triangles that are none, meet no ray") {
                         {Vec3(0, 0, -1), Vec3(0, 0, -1), Vec3(0, 0, -1)},
                         {Vec3(-1, 0, -1), Vec3(0, 0, -1), Vec3(1, 0, -1)}});
   CHECK_FALSE(broken.nearest({}));
-  CHECK_FALSE(broken.nearest({.direction = Vec3::Zero()}));
+  CHECK_FALSE(broken.nearest({.direction = Vec3::zero()}));
   CHECK_FALSE(broken.nearest({.direction = Vec3(nan, 0, 0)}));
   // Many in one place, which no cut can part.
   const RayTree same(std::vector<Triangle>(1000, {Vec3(-1, -1, -2), Vec3(1, -1, -2), Vec3(0, 1, -2)}));

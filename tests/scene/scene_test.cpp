@@ -13,7 +13,7 @@ TEST_CASE("a swing goes from one end to the other and back, easing like a cosine
   motion.to = radians(70);
   motion.period = 8;
   const auto angle = [&](double t) {
-    const Vec3 arm = motion.at(t).apply_to_direction(Vec3::UnitX());
+    const Vec3 arm = motion.at(t).apply_to_direction(Vec3::unit_x());
     return degrees(std::atan2(-arm.z(), arm.x()));
   };
   REQUIRE(angle(0) == Approx(10));
@@ -22,14 +22,14 @@ TEST_CASE("a swing goes from one end to the other and back, easing like a cosine
   REQUIRE(angle(2) == Approx(40));
   REQUIRE(angle(1) == Approx(40 - 30 * std::cos(radians(45))));
   REQUIRE(angle(1) == Approx(angle(7)));
-  REQUIRE(motion.at(3).apply_to_point(motion.pivot).isApprox(motion.pivot, 1e-5f));
+  REQUIRE(motion.at(3).apply_to_point(motion.pivot).is_near(motion.pivot, 1e-5f));
 }
 
 TEST_CASE("a swing that rests at its ends does so for those shares of its period, and moves in what is left") {
-  Motion motion{Motion::Kind::slide, Vec3::UnitX(), Vec3::Zero(), 0, 1, 10, 0};
+  Motion motion{Motion::Kind::slide, Vec3::unit_x(), Vec3::zero(), 0, 1, 10, 0};
   motion.hold_from = 0.4f;
   motion.hold_to = 0.2f;
-  const auto at = [&](double t) { return motion.at(t).apply_to_point(Vec3::Zero()).x(); };
+  const auto at = [&](double t) { return motion.at(t).apply_to_point(Vec3::zero()).x(); };
   // At rest from -2 s to 2 s and from 4 s to 6 s; two seconds to move, each way.
   for (const double t : {-2.0, 0.0, 1.9, 8.1, 12.0}) REQUIRE(at(t) == Approx(0).margin(1e-5));
   for (const double t : {4.0, 5.0, 6.0}) REQUIRE(at(t) == Approx(1));
@@ -39,25 +39,25 @@ TEST_CASE("a swing that rests at its ends does so for those shares of its period
 }
 
 TEST_CASE("a spin makes a turn each period, a slide moves along its axis whatever the axis' length") {
-  Motion spin{Motion::Kind::spin, Vec3::UnitZ(), Vec3::Zero(), 0, 0, 4, 0.25f};
-  REQUIRE(spin.at(0).apply_to_point(Vec3::UnitX()).isApprox(Vec3::UnitY(), 1e-5f));
-  REQUIRE(spin.at(1).apply_to_point(Vec3::UnitX()).isApprox(-Vec3::UnitX(), 1e-5f));
-  Motion slide{Motion::Kind::slide, Vec3(0, 5, 0), Vec3::Zero(), 1, 3, 2, 0};
-  REQUIRE(slide.at(1).apply_to_point(Vec3::Zero()).isApprox(Vec3(0, 3, 0)));
+  Motion spin{Motion::Kind::spin, Vec3::unit_z(), Vec3::zero(), 0, 0, 4, 0.25f};
+  REQUIRE(spin.at(0).apply_to_point(Vec3::unit_x()).is_near(Vec3::unit_y(), 1e-5f));
+  REQUIRE(spin.at(1).apply_to_point(Vec3::unit_x()).is_near(-Vec3::unit_x(), 1e-5f));
+  Motion slide{Motion::Kind::slide, Vec3(0, 5, 0), Vec3::zero(), 1, 3, 2, 0};
+  REQUIRE(slide.at(1).apply_to_point(Vec3::zero()).is_near(Vec3(0, 3, 0)));
 }
 
 TEST_CASE("motion is a function of absolute time: far away in time it is as exact as near") {
-  const Motion motion{Motion::Kind::spin, Vec3::UnitZ(), Vec3::Zero(), 0, 0, 4, 0};
+  const Motion motion{Motion::Kind::spin, Vec3::unit_z(), Vec3::zero(), 0, 0, 4, 0};
   const double far_away = 4.0 * 1e8;
-  REQUIRE(motion.at(far_away + 1).matrix().isApprox(motion.at(1).matrix(), 1e-5f));
-  REQUIRE(motion.at(-3).matrix().isApprox(motion.at(1).matrix(), 1e-5f));
+  REQUIRE(motion.at(far_away + 1).matrix().is_near(motion.at(1).matrix(), 1e-5f));
+  REQUIRE(motion.at(-3).matrix().is_near(motion.at(1).matrix(), 1e-5f));
 }
 
 TEST_CASE("world transforms: a node's motion, its placement, then its parent's world") {
   Scene scene;
   Node gate;
   gate.name = "gate";
-  gate.motion = Motion{Motion::Kind::swing, Vec3::UnitY(), Vec3::Zero(), 0, radians(90), 2, 0};
+  gate.motion = Motion{Motion::Kind::swing, Vec3::unit_y(), Vec3::zero(), 0, radians(90), 2, 0};
   gate.placement = translate({10, 0, 0});
   const NodeHandle parent = scene.add_node(gate);
   Node beam;
@@ -67,7 +67,7 @@ TEST_CASE("world transforms: a node's motion, its placement, then its parent's w
   std::vector<Transform> worlds(2, Transform::identity());
   scene.world_transforms(1, worlds);
   // At half a period the gate stands at 90°, so what was at +X is at -Z, then 10 along X.
-  REQUIRE(worlds[1].apply_to_point(Vec3::Zero()).isApprox(Vec3(10, 0, -1), 1e-5f));
+  REQUIRE(worlds[1].apply_to_point(Vec3::zero()).is_near(Vec3(10, 0, -1), 1e-5f));
 }
 
 TEST_CASE("a scene refuses what can't be in it") {
@@ -95,11 +95,11 @@ TEST_CASE("a scene refuses what can't be in it") {
   node.motion->hold_from = node.motion->hold_to = 0.5f;
   REQUIRE(thrown_slug([&] { scene.add_node(node); }) == "bad-motion");
   node.motion = Motion{};
-  node.motion->axis = Vec3::Zero();
+  node.motion->axis = Vec3::zero();
   REQUIRE(thrown_slug([&] { scene.add_node(node); }) == "bad-motion");
   scene.add_light(Light{.name = "sun"});
   REQUIRE(thrown_slug([&] { scene.add_light(AmbientLight{"sun"}); }) == "taken-name");
-  REQUIRE(thrown_slug([&] { scene.add_light(Light{.name = "dark", .direction = Vec3::Zero()}); }) == "bad-light");
+  REQUIRE(thrown_slug([&] { scene.add_light(Light{.name = "dark", .direction = Vec3::zero()}); }) == "bad-light");
   View view{"v", {}};
   view.camera.target = view.camera.eye;
   REQUIRE(thrown_slug([&] { scene.add_view(view); }) == "eye-at-target");

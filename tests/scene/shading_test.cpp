@@ -62,8 +62,8 @@ TEST_CASE("reflectance is reciprocal: light and eye may change places") {
     surface.roughness = unit(random);
     surface.shininess = 1 + 100 * unit(random);
     const Vec3 a = towards(89 * unit(random), 360 * unit(random)), b = towards(89 * unit(random), 360 * unit(random));
-    REQUIRE(metallic_roughness_brdf(surface, a, b).isApprox(metallic_roughness_brdf(surface, b, a), 1e-3f));
-    REQUIRE(blinn_phong_brdf(surface, a, b).isApprox(blinn_phong_brdf(surface, b, a), 1e-4f));
+    REQUIRE(metallic_roughness_brdf(surface, a, b).is_near(metallic_roughness_brdf(surface, b, a), 1e-3f));
+    REQUIRE(blinn_phong_brdf(surface, a, b).is_near(blinn_phong_brdf(surface, b, a), 1e-4f));
   }
 }
 
@@ -72,7 +72,7 @@ TEST_CASE("in a white furnace a white metal loses only what single scattering lo
   // metals lose nothing; fully rough ones most: seen head on, 1 − ln 2 comes back, the integral of the appendix' terms
   // for α = 1.
   Surface white;
-  white.base_color = Vec3::Ones();
+  white.base_color = Vec3::ones();
   white.metallic = 1;
   const std::map<float, double> least{{0.1f, 0.98}, {0.3f, 0.93}, {0.6f, 0.7}, {1.0f, 0.3}};
   for (const auto& [roughness, share] : least) {
@@ -89,8 +89,8 @@ TEST_CASE("in a white furnace a white metal loses only what single scattering lo
 
 TEST_CASE("a white dielectric's diffuse part sends back what Fresnel lets in, and little is lost") {
   Surface white, black;
-  white.base_color = Vec3::Ones();
-  black.base_color = Vec3::Zero();
+  white.base_color = Vec3::ones();
+  black.base_color = Vec3::zero();
   for (const float roughness : {0.1f, 0.5f, 1.0f}) {
     white.roughness = black.roughness = roughness;
     CosineDirections directions;
@@ -114,14 +114,15 @@ TEST_CASE("a white dielectric's diffuse part sends back what Fresnel lets in, an
 
 TEST_CASE("Blinn and Phong's highlight sends back its specular share when seen head on, and never much more") {
   Surface surface;
-  surface.base_color = Vec3::Zero();
-  surface.specular = Vec3::Constant(0.6f);
+  surface.base_color = Vec3::zero();
+  surface.specular = Vec3::constant(0.6f);
   for (const float shininess : {8.0f, 64.0f}) {
     surface.shininess = shininess;
     CosineDirections directions;
     double sum = 0;
     constexpr int count = 400000;
-    for (int i = 0; i < count; ++i) sum += blinn_phong_brdf(surface, directions.next(), Vec3::UnitZ()).x() * pi / count;
+    for (int i = 0; i < count; ++i)
+      sum += blinn_phong_brdf(surface, directions.next(), Vec3::unit_z()).x() * pi / count;
     // The normalisation is an approximation from above (Real-Time Rendering, 7.6).
     REQUIRE(sum == Approx(0.6).epsilon(0.08));
   }
@@ -139,9 +140,9 @@ TEST_CASE("the split sum's table is what integration gives for a white and for a
       const Vec3 to_eye(std::sqrt(1 - n_dot_v * n_dot_v), 0, n_dot_v);
       const Vec2 split = table[static_cast<std::size_t>(y * size + x)];
       INFO("roughness " << metal.roughness << ", cosine " << n_dot_v);
-      metal.base_color = Vec3::Ones();
+      metal.base_color = Vec3::ones();
       REQUIRE(split.x() + split.y() == Approx(reflected_share(metal, to_eye)).margin(0.006));
-      metal.base_color = Vec3::Zero();
+      metal.base_color = Vec3::zero();
       REQUIRE(split.y() == Approx(reflected_share(metal, to_eye)).margin(0.006));
     }
   }

@@ -9,6 +9,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <cmath>
+
 using namespace periscena;
 
 namespace {
@@ -65,11 +67,11 @@ TEST_CASE("gates swing on their heel posts, carry beams and gear, and come back 
     const float sign = side == std::string("left") ? -1.0f : 1.0f;
     // The heel post stays; shut, the leaves meet in the middle; open, they lie along the wall.
     for (const double t : {0.0, 9.0, 12.0}) {
-      REQUIRE((world(gate.c_str(), t).apply_to_point(Vec3::Zero()) - Vec3(sign * 2.62f, 0, 11)).norm() < 1e-3f);
+      REQUIRE((world(gate.c_str(), t).apply_to_point(Vec3::zero()) - Vec3(sign * 2.62f, 0, 11)).norm() < 1e-3f);
     }
     REQUIRE(std::abs(world(gate.c_str(), 0).apply_to_point(mitre).x()) < 0.15f);
     REQUIRE(std::abs(world(gate.c_str(), 12).apply_to_point(mitre).x()) > 2.2f);
-    REQUIRE((world(gate.c_str(), 24).matrix() - world(gate.c_str(), 0).matrix()).cwiseAbs().maxCoeff() < 1e-4f);
+    REQUIRE((world(gate.c_str(), 24).matrix() - world(gate.c_str(), 0).matrix()).abs().largest() < 1e-4f);
   }
   // The other pair is open when this one is shut.
   REQUIRE(std::abs(world("upper left gate", 0).apply_to_point(mitre).x()) > 2.2f);
@@ -85,8 +87,8 @@ TEST_CASE("gates swing on their heel posts, carry beams and gear, and come back 
   // The wheel of the paddle gear goes along with its gate and turns on it.
   const Transform wheel_on_gate = world("lower left gate wheel", 5.5).then(world("lower left gate", 5.5).inverse());
   const Transform wheel_before = world("lower left gate wheel", 0).then(world("lower left gate", 0).inverse());
-  REQUIRE((wheel_on_gate.apply_to_point(Vec3::Zero()) - wheel_before.apply_to_point(Vec3::Zero())).norm() < 1e-3f);
-  REQUIRE((wheel_on_gate.apply_to_direction(Vec3::UnitX()) - wheel_before.apply_to_direction(Vec3::UnitX())).norm() >
+  REQUIRE((wheel_on_gate.apply_to_point(Vec3::zero()) - wheel_before.apply_to_point(Vec3::zero())).norm() < 1e-3f);
+  REQUIRE((wheel_on_gate.apply_to_direction(Vec3::unit_x()) - wheel_before.apply_to_direction(Vec3::unit_x())).norm() >
           0.3f);
   REQUIRE(scene.triangle_count() > 30000);
 }

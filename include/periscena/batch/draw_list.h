@@ -64,11 +64,11 @@ class DrawList {
   /// @param bounds  of all nodes
   /// @param view  what the pass sees, world space
   /// @param eye  blended nodes are ordered by how far the middle of their bounds is from it
-  void cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye = Vec3::Zero());
+  void cull(const BoundsSet& bounds, const Frustum& view, const Vec3& eye = Vec3::zero());
 
   /// The same for several views at once: a node is there once for each view that may see it, and a run is of one view.
   /// Views follow each other within what else would be one run.
-  void cull(const BoundsSet& bounds, std::span<const Frustum> views, const Vec3& eye = Vec3::Zero());
+  void cull(const BoundsSet& bounds, std::span<const Frustum> views, const Vec3& eye = Vec3::zero());
 
   /// Keeps all of the sorted nodes, blended ones in the order of the scene: for culling that is done elsewhere.
   void take_all();

@@ -59,15 +59,11 @@ constexpr ValueType value_type<Vec3>() {
   return ValueType::vec3;
 }
 template <>
-constexpr ValueType value_type<Vec4>() {
-  return ValueType::vec4;
-}
-template <>
-constexpr ValueType value_type<Eigen::Vector4i>() {
+constexpr ValueType value_type<IntVec4>() {
   return ValueType::ivec4;
 }
 template <>
-constexpr ValueType value_type<PackedVec4>() {
+constexpr ValueType value_type<Vec4>() {
   return ValueType::vec4;
 }
 template <>
@@ -75,7 +71,7 @@ constexpr ValueType value_type<Mat3>() {
   return ValueType::mat3;
 }
 template <>
-constexpr ValueType value_type<Eigen::Matrix<float, 4, 3>>() {
+constexpr ValueType value_type<Matrix<float, 4, 3>>() {
   return ValueType::mat3x4;
 }
 template <>

@@ -90,7 +90,7 @@ class Program {
   void set(Uniform<Vec2> uniform, const Vec2& value);
   void set(Uniform<Vec3> uniform, const Vec3& value);
   void set(Uniform<Vec4> uniform, const Vec4& value);
-  void set(Uniform<Eigen::Vector4i> uniform, const Eigen::Vector4i& value);
+  void set(Uniform<IntVec4> uniform, const IntVec4& value);
   void set(Uniform<Mat3> uniform, const Mat3& value);
   void set(Uniform<Mat4> uniform, const Mat4& value);
 

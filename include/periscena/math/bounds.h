@@ -9,7 +9,7 @@ namespace periscena {
 
 /// A ball. A negative radius means empty.
 struct Sphere {
-  Vec3 center = Vec3::Zero();
+  Vec3 center = Vec3::zero();
   float radius = -1;
 
   bool empty() const { return radius < 0; }
@@ -20,12 +20,12 @@ struct Sphere {
 
 /// A box along the axes. Empty as default-made.
 struct Box {
-  Vec3 min = Vec3::Constant(std::numeric_limits<float>::infinity());
-  Vec3 max = Vec3::Constant(-std::numeric_limits<float>::infinity());
+  Vec3 min = Vec3::constant(std::numeric_limits<float>::infinity());
+  Vec3 max = Vec3::constant(-std::numeric_limits<float>::infinity());
 
   static Box around(std::span<const Vec3> points);
 
-  bool empty() const { return (min.array() > max.array()).any(); }
+  bool empty() const { return !all_at_most(min, max); }
   void include(const Vec3& point);
   void include(const Box& other);
   bool contains(const Vec3& point) const;
@@ -43,7 +43,7 @@ struct Box {
 /// All points with normal·p + offset >= 0 are inside. The normal has length 1, except that a plane at infinity has
 /// normal 0.
 struct Plane {
-  Vec3 normal = Vec3::Zero();
+  Vec3 normal = Vec3::zero();
   float offset = 1;
 
   float distance(const Vec3& point) const { return normal.dot(point) + offset; }

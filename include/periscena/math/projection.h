@@ -59,7 +59,7 @@ class Projection {
   float distance_at(float depth) const;
 
  private:
-  Mat4 matrix_ = Mat4::Identity();
+  Mat4 matrix_ = Mat4::identity();
   bool perspective_ = true;
   DepthOrder depth_ = DepthOrder::reversed;
   float near_ = 0;
@@ -69,8 +69,8 @@ class Projection {
 /// A place and a lens. The lens' shape is filled in when the picture's size is known.
 struct Camera {
   Vec3 eye = Vec3(0, 0, 5);    ///< metres
-  Vec3 target = Vec3::Zero();  ///< metres
-  Vec3 up = Vec3::UnitY();     ///< any length
+  Vec3 target = Vec3::zero();  ///< metres
+  Vec3 up = Vec3::unit_y();    ///< any length
   float fov_y = radians(50);   ///< radians; for parallel lenses see `parallel_height`
   float near = 0.1f;           ///< metres
   float far = std::numeric_limits<float>::infinity();

@@ -27,10 +27,10 @@ std::optional<ScreenRect> screen_bounds(const Projection& lens, const Sphere& ba
 
 /// The part of a ball around its tip that lies within an angle of a direction: where a spot light can matter.
 struct Cone {
-  Vec3 tip = Vec3::Zero();
-  Vec3 direction = -Vec3::UnitZ();  ///< length 1
-  float range = 1;                  ///< metres
-  float half_angle = radians(45);   ///< radians, 0..π/2
+  Vec3 tip = Vec3::zero();
+  Vec3 direction = -Vec3::unit_z();  ///< length 1
+  float range = 1;                   ///< metres
+  float half_angle = radians(45);    ///< radians, 0..π/2
 
   /// The least ball around it.
   Sphere sphere() const;

@@ -7,7 +7,7 @@ namespace periscena {
 
 /// The fixed point of a rotation or a scale, in the coordinates that it is applied to.
 struct Pivot {
-  Vec3 point = Vec3::Zero();
+  Vec3 point = Vec3::zero();
 };
 
 struct Decomposition;
@@ -20,7 +20,7 @@ struct Decomposition;
 /// Column vectors: `matrix() * point`. Every number must be finite.
 class Transform {
  public:
-  static Transform identity() { return Transform(Mat4::Identity()); }
+  static Transform identity() { return Transform(Mat4::identity()); }
   static Transform scale(float factor, Pivot about = {}, Place place = Place::here());
   static Transform scale(const Vec3& factors, Pivot about = {}, Place place = Place::here());
 
@@ -60,7 +60,7 @@ class Transform {
  private:
   explicit Transform(const Mat4& matrix) : matrix_(matrix) {}
 
-  Mat4 matrix_ = Mat4::Identity();
+  Mat4 matrix_ = Mat4::identity();
 };
 
 /// The pieces for after `.then(…)`: they read as `Transform::`'s of the same names.
@@ -85,20 +85,20 @@ inline Transform translate(const Vec3& offset, Place place = Place::here()) {
 /// false, `Transform::scale(scale).then(rotate(rotation)).then(translate(translation))` gives the transform back.
 /// @see Shoemake and Duff, "Matrix Animation and Polar Decomposition", Graphics Interface 1992
 struct Decomposition {
-  Vec3 scale = Vec3::Ones();
-  Quat rotation = Quat::Identity();
-  Vec3 translation = Vec3::Zero();
+  Vec3 scale = Vec3::ones();
+  Quat rotation = Quat::identity();
+  Vec3 translation = Vec3::zero();
   bool sheared = false;  ///< the stretch has off-diagonal parts over 1e-4 of its size
 };
 
 /// The map from world to camera space for a camera at `eye` that sees `target` in the middle and `up` upwards.
 /// @throws Mistake "eye-at-target", "up-along-view", "not-finite"
-Transform look_at(const Vec3& eye, const Vec3& target, const Vec3& up = Vec3::UnitY(), Place place = Place::here());
+Transform look_at(const Vec3& eye, const Vec3& target, const Vec3& up = Vec3::unit_y(), Place place = Place::here());
 
 /// Are all numbers of a matrix or vector finite?
-template <class Derived>
-bool is_finite(const Eigen::MatrixBase<Derived>& numbers) {
-  return numbers.array().isFinite().all();
+template <class T, int rows, int columns>
+bool is_finite(const Matrix<T, rows, columns>& numbers) {
+  return numbers.is_finite();
 }
 
 }  // namespace periscena

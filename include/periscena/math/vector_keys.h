@@ -7,9 +7,9 @@ namespace periscena {
 
 /// Vectors as keys of descriptions: lists of that many numbers.
 template <int count>
-struct KeyType<Eigen::Matrix<float, count, 1>> {
+struct KeyType<Matrix<float, count, 1>> {
   using Type = NumbersKeyType<float, static_cast<std::size_t>(count)>;
-  using Vector = Eigen::Matrix<float, count, 1>;
+  using Vector = Matrix<float, count, 1>;
   static std::string name() { return Type::name(); }
   static std::string show(const Vector& value) { return Type::show(value.data()); }
   static void read(const Value& value, const KeyInfo& info, Vector& into, Diagnostics& diagnostics) {

@@ -25,7 +25,7 @@ struct Particles {
   float size_spread = 0;                      ///< 0..1: share by which sizes vary either way
   float spin = 0;                             ///< radians a second, at most, either way
   float fade_seconds = 0.5f;                  ///< in which each comes and goes; >= 0
-  Vec3 tint = Vec3::Ones();                   ///< linear, multiplied: nits where targets are light; >= 0
+  Vec3 tint = Vec3::ones();                   ///< linear, multiplied: nits where targets are light; >= 0
   float alpha = 1;                            ///< 0..1, multiplied
   bool adds = false;                          ///< light is added, and nothing is hidden
   float fade_near = 0.2f;                     ///< metres before `surfaces` in which they fade out; 0: cut off there

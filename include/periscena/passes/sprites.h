@@ -4,7 +4,10 @@
 #include <periscena/math/vector.h>
 #include <periscena/passes/corner.h>
 #include <periscena/passes/options.h>
-#include <periscena/scene/sprite_sheet.h>
+
+namespace periscena {
+struct SpriteSheet;  // scene/sprite_sheet.h
+}  // namespace periscena
 
 namespace periscena::passes {
 
@@ -12,11 +15,11 @@ namespace periscena::passes {
 struct Sprite {
   Reference sheet = {};                ///< by its name; may be empty when there is only one
   Reference cell = {};                 ///< empty: the first
-  Vec2 at = Vec2::Zero();              ///< pixels from a corner of the picture inward, to the same corner of the sprite
+  Vec2 at = Vec2::zero();              ///< pixels from a corner of the picture inward, to the same corner of the sprite
   Corner corner = Corner::upper_left;  ///< which
   float width = 0;                     ///< pixels, the height follows; 0: as the cell is
   float rotation = 0;                  ///< radians about its middle, counter-clockwise
-  Vec3 tint = Vec3::Ones();            ///< linear, multiplied
+  Vec3 tint = Vec3::ones();            ///< linear, multiplied
   float alpha = 1;                     ///< 0..1, multiplied
   bool flip_across = false, flip_up = false;
   int order = 0;             ///< higher ones lie over lower ones; of equals, later over earlier ones
@@ -29,7 +32,7 @@ struct Sprite {
 /// Pixels are those of the frame's size, whatever size the target has. Colours are linear, multiplied with alpha.
 struct Sprites {
   std::string name = "sprites";
-  std::vector<SpriteSheet> sheets = {};  ///< that may be named by what is drawn
+  std::vector<SpriteSheet> sheets;  ///< that may be named by what is drawn
   std::vector<Sprite> sprites = {};
   Filter filter = Filter::linear;  ///< linear or nearest
   /// 0: blended by alpha. More: what has less alpha is left out, and the rest is drawn whole.

@@ -3,10 +3,13 @@
 #include <periscena/math/vector.h>
 #include <periscena/passes/corner.h>
 #include <periscena/passes/options.h>
-#include <periscena/scene/glyph_atlas.h>
-#include <periscena/scene/text_layout.h>
+#include <periscena/scene/text_style.h>
 
 #include <functional>
+
+namespace periscena {
+class Typeface;  // scene/typeface.h
+}  // namespace periscena
 
 namespace periscena::passes {
 
@@ -23,7 +26,7 @@ struct Wording {
   std::function<std::string(double)> changing = {};
   Reference typeface = {};    ///< by its name; empty: DejaVu Sans, which lies in the library
   TextStyle style = {};       ///< lengths are pixels on the picture, metres in the world
-  Vec3 color = Vec3::Ones();  ///< linear; >= 0
+  Vec3 color = Vec3::ones();  ///< linear; >= 0
   float alpha = 1;            ///< 0..1
 
   /// Of the text itself, where that is known.
@@ -33,7 +36,7 @@ struct Wording {
 /// A text on the picture.
 struct Text {
   Wording wording = {};
-  Vec2 at = Vec2::Zero();  ///< pixels from a corner of the picture inward, to the same corner of the text's block
+  Vec2 at = Vec2::zero();  ///< pixels from a corner of the picture inward, to the same corner of the text's block
   Corner corner = Corner::upper_left;  ///< which
   Letters letters = Letters::grey;     ///< grey is the crispest up to 256 pixels; distance is for larger ones
 };

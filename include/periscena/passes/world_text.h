@@ -13,7 +13,7 @@ struct WorldText {
 
   Wording wording = {.style = {.size = 0.1f}};
   Reference object = {};               ///< the text is in its coordinates, and follows it; empty: the world's
-  Vec3 origin = Vec3::Zero();          ///< metres: where the block's anchor is
+  Vec3 origin = Vec3::zero();          ///< metres: where the block's anchor is
   Vec3 facing = Vec3(0, 0, 1);         ///< out of the surface, towards the reader; any length but 0
   Vec3 up = Vec3(0, 1, 0);             ///< of the letters; not along `facing`
   Anchor anchor = Anchor::upper_left;  ///< of the text's block

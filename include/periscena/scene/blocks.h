@@ -20,7 +20,7 @@ class BlockGrid {
   static constexpr std::uint8_t empty = 0;
 
   /// All empty. @param block  metres, each > 0; @throws Mistake "bad-shape"
-  BlockGrid(int width, int height, int depth, const Vec3& block = Vec3::Ones(), Place place = Place::here());
+  BlockGrid(int width, int height, int depth, const Vec3& block = Vec3::ones(), Place place = Place::here());
 
   /// Columns of blocks that stand on the ground.
   /// @param height  of the column at x, z, in blocks; what is beyond the grid's height is cut off

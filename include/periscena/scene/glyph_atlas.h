@@ -1,14 +1,12 @@
 #pragma once
 
+#include <periscena/scene/text_style.h>
 #include <periscena/scene/typeface.h>
 
 #include <functional>
 #include <unordered_map>
 
 namespace periscena {
-
-/// How letters are kept: as shares of pixels for one size, the crispest, or as distances to their outlines for all.
-enum class Letters { grey, distance };
 
 /// A glyph as it is asked for.
 struct GlyphKey {

@@ -17,10 +17,10 @@ struct Light {
   };
   std::string name;
   Kind kind = Kind::directional;
-  Vec3 color = Vec3::Ones();  ///< linear, multiplied with the intensity
+  Vec3 color = Vec3::ones();  ///< linear, multiplied with the intensity
   float intensity = 1;        ///< >= 0; directional: lux on a surface that faces it; else candela
 
-  Vec3 position = Vec3::Zero();     ///< of a point or spot light, metres
+  Vec3 position = Vec3::zero();     ///< of a point or spot light, metres
   Vec3 direction = Vec3(0, -1, 0);  ///< of a directional or spot light: where it shines; any length but 0
 
   /// Metres, > 0: from here on nothing is lit; infinite as in nature.
@@ -39,8 +39,8 @@ struct Light {
 /// Light from everywhere: one colour from above, one from below, mixed by where the surface faces.
 struct AmbientLight {
   std::string name;
-  Vec3 sky = Vec3::Constant(0.1f);     ///< nits, linear
-  Vec3 ground = Vec3::Constant(0.1f);  ///< nits, linear
+  Vec3 sky = Vec3::constant(0.1f);     ///< nits, linear
+  Vec3 ground = Vec3::constant(0.1f);  ///< nits, linear
 
   bool operator==(const AmbientLight&) const = default;
 };
@@ -62,7 +62,7 @@ struct Fog {
   };
   std::string name;
   Kind kind = Kind::exponential;
-  Vec3 color = Vec3::Constant(0.5f);  ///< nits, linear
+  Vec3 color = Vec3::constant(0.5f);  ///< nits, linear
   float start = 0, end = 100;         ///< metres, of linear
   float density = 0.01f;              ///< 1/m, >= 0, of the others
 

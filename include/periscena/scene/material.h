@@ -20,13 +20,13 @@ struct Material {
 
   std::string name = {};
   Shading shading = Shading::metallic_roughness;
-  Vec3 base_color = Vec3::Constant(0.8f);  ///< share of light sent back, 0..1 each
+  Vec3 base_color = Vec3::constant(0.8f);  ///< share of light sent back, 0..1 each
   float alpha = 1;
   float metallic = 0;                     ///< 0 for a dielectric, 1 for a metal
   float roughness = 1;                    ///< 0 for a mirror, 1 for plaster; squared it is the alpha of GGX
-  Vec3 specular = Vec3::Constant(0.04f);  ///< of blinn_phong: share of light in the highlight
+  Vec3 specular = Vec3::constant(0.04f);  ///< of blinn_phong: share of light in the highlight
   float shininess = 32;                   ///< of blinn_phong: the highlight's exponent
-  Vec3 emission = Vec3::Zero();           ///< light of its own, nits
+  Vec3 emission = Vec3::zero();           ///< light of its own, nits
 
   AlphaMode alpha_mode = AlphaMode::opaque;
   float alpha_cutoff = 0.5f;  ///< of mask: what has less alpha is not there

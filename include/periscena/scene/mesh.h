@@ -14,14 +14,14 @@ enum class Primitive { triangles, lines, points };
 
 /// One corner, for building meshes.
 struct Vertex {
-  Vec3 position = Vec3::Zero();  ///< metres
-  Vec3 normal = Vec3::UnitY();   ///< length 1, outward
+  Vec3 position = Vec3::zero();  ///< metres
+  Vec3 normal = Vec3::unit_y();  ///< length 1, outward
   /// xyz: to the right in the texture's image, length 1; w: ±1, so that w · normal × tangent is up in the image (glTF
   /// 2.0, 3.7.2.1)
-  PackedVec4 tangent{1, 0, 0, 1};
+  Vec4 tangent{1, 0, 0, 1};
   /// Into the texture's image, from its upper left, v down (glTF 2.0, 3.8.3). Generated shapes give metres along the
   /// surface, so that textures tile by real size.
-  Vec2 uv = Vec2::Zero();
+  Vec2 uv = Vec2::zero();
 };
 
 /// Corners and what they make: triangles counter-clockwise seen from outside, lines, or points. Each property of the
@@ -30,10 +30,10 @@ struct Mesh {
   Primitive primitive = Primitive::triangles;
   Stream<Vec3> positions;
   Stream<Vec3> normals;           ///< may be missing for lines and points, which are then not lit
-  Stream<PackedVec4> tangents;    ///< see Vertex; may be missing
+  Stream<Vec4> tangents;          ///< see Vertex; may be missing
   Stream<Vec2> uv;                ///< may be missing
   Stream<Vec2> second_uv;         ///< may be missing
-  Stream<PackedVec4> colors;      ///< linear red, green, blue, alpha, multiplied with the material's; may be missing
+  Stream<Vec4> colors;            ///< linear red, green, blue, alpha, multiplied with the material's; may be missing
   Stream<std::uint32_t> indices;  ///< three for each triangle, two for each line, one for each point
 
   /// Of triangles; 0 for lines and points.

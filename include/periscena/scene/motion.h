@@ -19,8 +19,8 @@ struct Motion {
     slide,  ///< to and fro along the axis, `from` to `to` metres and back, easing like a cosine
   };
   Kind kind = Kind::swing;
-  Vec3 axis = Vec3::UnitY();
-  Vec3 pivot = Vec3::Zero();
+  Vec3 axis = Vec3::unit_y();
+  Vec3 pivot = Vec3::zero();
   float from = 0;    ///< radians, or metres for slide
   float to = 0;      ///< radians, or metres for slide
   float period = 1;  ///< seconds, > 0
@@ -62,9 +62,9 @@ struct Track {
 
 /// A placement whose scale, rotation and translation, in that order of happening, are keyed.
 struct KeyedPlacement {
-  Vec3 scale = Vec3::Ones();  ///< where it has no track
-  Quat rotation = Quat::Identity();
-  Vec3 translation = Vec3::Zero();
+  Vec3 scale = Vec3::ones();  ///< where it has no track
+  Quat rotation = Quat::identity();
+  Vec3 translation = Vec3::zero();
   Track<Vec3> scale_track;
   Track<Quat> rotation_track;
   Track<Vec3> translation_track;

@@ -11,8 +11,8 @@ namespace periscena {
 
 /// One of a cloud, as it is at a time.
 struct Particle {
-  Vec3 position = Vec3::Zero();  ///< metres, world
-  Vec3 velocity = Vec3::Zero();  ///< m/s
+  Vec3 position = Vec3::zero();  ///< metres, world
+  Vec3 velocity = Vec3::zero();  ///< m/s
   int age = 0;                   ///< steps since it began, or began anew outside of the bounds
   int left = 0;                  ///< steps until it begins anew
   std::uint32_t restarts = 0;    ///< how often it left the bounds in this life
@@ -28,17 +28,17 @@ struct ParticleCloud {
   std::uint32_t seed = 1;
   float steps_a_second = 30;                                     ///< > 0
   float life = 10;                                               ///< seconds; rounded to whole steps, 1..65,536 of them
-  Vec3 from_low = Vec3::Zero(), from_high = Vec3::Zero();        ///< the box that they begin in, metres
-  Vec3 velocity = Vec3::Zero(), velocity_spread = Vec3::Zero();  ///< at the beginning: evenly within ± the spread, m/s
+  Vec3 from_low = Vec3::zero(), from_high = Vec3::zero();        ///< the box that they begin in, metres
+  Vec3 velocity = Vec3::zero(), velocity_spread = Vec3::zero();  ///< at the beginning: evenly within ± the spread, m/s
   Vec3 gravity = Vec3(0, -9.81f, 0);                             ///< m/s²
-  Vec3 wind = Vec3::Zero();                                      ///< m/s
+  Vec3 wind = Vec3::zero();                                      ///< m/s
   float drag = 0;                                                ///< 1/s: how fast they become as fast as the air; >= 0
   float gust = 0;                                                ///< m/s: how much the wind varies, >= 0
   float gust_size = 3;                                           ///< metres from one eddy to the next, > 0
   float gust_seconds = 5;                                        ///< until eddies are as they were, > 0
   /// They begin anew where they leave this box.
-  Vec3 bounds_low = Vec3::Constant(-std::numeric_limits<float>::infinity());
-  Vec3 bounds_high = Vec3::Constant(std::numeric_limits<float>::infinity());
+  Vec3 bounds_low = Vec3::constant(-std::numeric_limits<float>::infinity());
+  Vec3 bounds_high = Vec3::constant(std::numeric_limits<float>::infinity());
 
   static constexpr std::uint32_t most = 4'000'000;
 

@@ -12,7 +12,7 @@ namespace periscena {
 
 /// Half a line, or a part of it. The direction's length is the unit of distances.
 struct Ray {
-  Vec3 origin = Vec3::Zero();
+  Vec3 origin = Vec3::zero();
   Vec3 direction = Vec3(0, 0, -1);  ///< any length but 0
   float nearest = 0;                ///< hits before that do not count
   float farthest = std::numeric_limits<float>::infinity();

@@ -8,14 +8,14 @@ namespace periscena {
 /// A surface at a point, with its maps looked up: what the GLSL of lit passes calls Surface. The functions here and in
 /// src/draw/ have the same names and are tested against each other.
 struct Surface {
-  Vec3 base_color = Vec3::Constant(0.8f);
+  Vec3 base_color = Vec3::constant(0.8f);
   float alpha = 1;
   float metallic = 0;
   float roughness = 1;
-  Vec3 specular = Vec3::Constant(0.04f);
+  Vec3 specular = Vec3::constant(0.04f);
   float shininess = 32;
-  Vec3 normal = Vec3::UnitZ();  ///< length 1, on the viewer's side
-  Vec3 emission = Vec3::Zero();
+  Vec3 normal = Vec3::unit_z();  ///< length 1, on the viewer's side
+  Vec3 emission = Vec3::zero();
   float occlusion = 1;
 };
 

@@ -24,8 +24,8 @@ struct PlacedLight {
 /// Something that a pixel's middle shows.
 struct SeenPoint {
   int x = 0, y = 0;              ///< pixel, from the upper left
-  Vec3 position = Vec3::Zero();  ///< world space
-  Vec3 normal = Vec3::UnitZ();   ///< of its triangle, length 1, on the viewer's side
+  Vec3 position = Vec3::zero();  ///< world space
+  Vec3 normal = Vec3::unit_z();  ///< of its triangle, length 1, on the viewer's side
   float distance = 0;            ///< along the view, metres
 };
 

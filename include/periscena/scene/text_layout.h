@@ -1,32 +1,22 @@
 #pragma once
 
 #include <periscena/math/transform.h>
+#include <periscena/scene/text_style.h>
 #include <periscena/scene/typeface.h>
 
 #include <string_view>
 
 namespace periscena {
 
-/// Where the lines of a text stand to each other.
-enum class Align { left, middle, right };
-
-/// Lengths are in any unit that the caller likes: pixels, metres.
-struct TextStyle {
-  float size = 24;  ///< of one em, > 0
-  float width = 0;  ///< lines are broken at spaces to be no wider; 0: only where the text says
-  Align align = Align::left;
-  float line_spacing = 1;  ///< times the typeface's own, > 0
-};
-
 /// A glyph with its pen on the baseline.
 struct PlacedGlyph {
   std::uint32_t glyph = 0;
-  Vec2 pen = Vec2::Zero();  ///< right and down from the block's upper left
+  Vec2 pen = Vec2::zero();  ///< right and down from the block's upper left
 };
 
 struct TextLayout {
   std::vector<PlacedGlyph> glyphs;  ///< those that show something, in the order of the text
-  Vec2 size = Vec2::Zero();         ///< of the block: its longest line, or `width` where it is given; and all its lines
+  Vec2 size = Vec2::zero();         ///< of the block: its longest line, or `width` where it is given; and all its lines
   std::size_t lines = 0;
   std::vector<char32_t> missing;  ///< characters that the typeface lacks, each once
 };

@@ -38,15 +38,15 @@ struct Texture {
 struct TextureUse {
   TextureHandle texture = {};
   int uv_set = 0;              ///< 0: Mesh::uv, 1: Mesh::second_uv
-  Vec2 offset = Vec2::Zero();  ///< applied last (glTF's KHR_texture_transform)
+  Vec2 offset = Vec2::zero();  ///< applied last (glTF's KHR_texture_transform)
   float rotation = 0;          ///< radians, counter-clockwise as the image is looked at, about its upper left; second
-  Vec2 scale = Vec2::Ones();   ///< first
+  Vec2 scale = Vec2::ones();   ///< first
 
   bool valid() const { return texture.valid(); }
   bool operator==(const TextureUse&) const = default;
 };
 
 /// Takes texture coordinates, with a third of 1, to the image: 0..1 over it, v from its upper edge down.
-Eigen::Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures);
+Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures);
 
 }  // namespace periscena

@@ -88,7 +88,7 @@ void DeviceDraws::hide(int width, int height, int samples, DepthOrder order) {
   }
   cull_.set(cull_.uniform<bool>("reversed"), order == DepthOrder::reversed);
   cull_.set(cull_.uniform<Vec2>("size"), pyramid_->size());
-  cull_.set(cull_.uniform<float>("least_pixels"), least_share * pyramid_->size().prod());
+  cull_.set(cull_.uniform<float>("least_pixels"), least_share * pyramid_->size().product());
   settled_ = 0;
 }
 

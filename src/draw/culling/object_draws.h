@@ -47,7 +47,7 @@ class ObjectDraws {
   std::vector<bool> chosen_;
   std::vector<batch::Traits> traits_;
   std::vector<Frustum> views_;
-  Vec3 eye_ = Vec3::Zero();
+  Vec3 eye_ = Vec3::zero();
   batch::DrawList list_;
   gl::Buffer nodes_, commands_;
   std::optional<gl::VertexArray> vertices_;

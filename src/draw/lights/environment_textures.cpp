@@ -50,7 +50,7 @@ CubeImage black_cube() {
   CubeImage cube;
   cube.size = 1;
   cube.levels.emplace_back();
-  for (auto& face : cube.levels[0]) face.push_back(Vec3::Zero());
+  for (auto& face : cube.levels[0]) face.push_back(Vec3::zero());
   return cube;
 }
 

@@ -24,15 +24,15 @@ gl::BlockLayout LightingBlock::layout() {
                                .member("sky_turn", &LightingBlock::sky_turn)
                                .member("sky_roughest", &LightingBlock::sky_roughest);
   for (std::size_t i = 0; i < 9; ++i) {
-    layout.members.push_back({fmt::format("harmonics_{}", i), gl::ValueType::vec4,
-                              offsetof(LightingBlock, harmonics) + i * sizeof(PackedVec4)});
+    layout.members.push_back(
+        {fmt::format("harmonics_{}", i), gl::ValueType::vec4, offsetof(LightingBlock, harmonics) + i * sizeof(Vec4)});
   }
   return layout;
 }
 
-std::array<PackedVec4, 9> LightingBlock::no_harmonics() {
-  std::array<PackedVec4, 9> none;
-  none.fill(PackedVec4::Zero());
+std::array<Vec4, 9> LightingBlock::no_harmonics() {
+  std::array<Vec4, 9> none;
+  none.fill(Vec4::zero());
   return none;
 }
 
@@ -50,7 +50,7 @@ void LightingBlock::set_environment(const Environment& environment, const Enviro
   sky_intensity = environment.intensity;
   sky_turn = {std::cos(environment.rotation), std::sin(environment.rotation)};
   sky_roughest = prefiltered_levels - 1;
-  for (std::size_t i = 0; i < 9; ++i) harmonics[i].head<3>() = light.irradiance[i];
+  for (std::size_t i = 0; i < 9; ++i) harmonics[i].set_head(light.irradiance[i]);
 }
 
 LightBlock LightBlock::of(const Light& light, const Transform& world, std::size_t shadow) {

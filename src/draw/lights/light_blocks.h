@@ -10,11 +10,11 @@ namespace periscena::draw {
 
 /// The Lighting block of lighting.glsl, std140.
 struct LightingBlock {
-  Vec3 sky = Vec3::Zero();
+  Vec3 sky = Vec3::zero();
   std::int32_t light_count = 0;
-  Vec3 ground = Vec3::Zero();
+  Vec3 ground = Vec3::zero();
   std::int32_t fog_kind = 0;
-  Vec3 fog_color = Vec3::Zero();
+  Vec3 fog_color = Vec3::zero();
   float fog_start = 0;
   float fog_end = 0;
   float fog_density = 0;
@@ -25,22 +25,22 @@ struct LightingBlock {
   Vec2 sky_turn = Vec2(1, 0);
   float sky_roughest = 0;
   float padding1[3] = {};
-  std::array<PackedVec4, 9> harmonics = no_harmonics();
+  std::array<Vec4, 9> harmonics = no_harmonics();
 
   void set_fog(const Fog& fog);
   void set_environment(const Environment& environment, const EnvironmentLight& light);
   static gl::BlockLayout layout();
 
  private:
-  static std::array<PackedVec4, 9> no_harmonics();
+  static std::array<Vec4, 9> no_harmonics();
 };
 
 /// One light as shaders see it: an element of the storage block Lights, std430.
 struct LightBlock {
-  Vec4 color = Vec4::Zero();
-  Vec4 position = Vec4::Zero();
-  Vec4 direction = Vec4::Zero();
-  Vec4 cone = Vec4::Zero();
+  Vec4 color = Vec4::zero();
+  Vec4 position = Vec4::zero();
+  Vec4 direction = Vec4::zero();
+  Vec4 cone = Vec4::zero();
 
   /// @param world  of the node that it follows
   /// @param shadow  number of its shadow, from 1; 0 for none

@@ -54,8 +54,8 @@ LightReachBlock screen_reach(const Light& light, const LightBlock& block, const 
     reach.distances = {-endless, endless, 0, 0};
     return reach;
   }
-  const Mat3 turn = camera.view.topLeftCorner<3, 3>();
-  const Vec3 at = turn * block.position.head<3>() + camera.view.topRightCorner<3, 1>();
+  const Mat3 turn = camera.view.corner<3>();
+  const Vec3 at = turn * block.position.head<3>() + camera.view.column(3).head<3>();
   Sphere ball{at, light.range};
   ViewDistances distances = view_distances(ball);
   std::optional<ScreenRect> rect;
@@ -119,7 +119,7 @@ LightLists::LightLists(const Lighting& lighting, batch::LightBounds bounds, Dept
       groups_(in_words(words_)),
       program_({.name = "light lists", .compute = list_text(bounds, light_count_, samples)}),
       reader_(program_, BoundTextures(program_)),
-      picture_(program_.uniform<Eigen::Vector4i>("light_picture")),
+      picture_(program_.uniform<IntVec4>("light_picture")),
       nearest_(Filter::nearest, Wrap::clamp, "light lists") {
   program_.expect_block(LightReachBlock::layout());
   if (!sliced()) program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
@@ -159,7 +159,7 @@ void LightLists::update(const gl::PassContext& context, const ViewCamera& view, 
   }
   gl::State& state = context.state();
   set(reader_, program_);
-  program_.set(picture_, Eigen::Vector4i(width_, height_, 0, 0));
+  program_.set(picture_, IntVec4(width_, height_, 0, 0));
   state.use_program(program_.name());
   view.bind(state);
   reaches.bind(state);
@@ -178,12 +178,12 @@ std::vector<std::string> LightLists::defines() const {
 }
 
 LightLists::Reader::Reader(const gl::Program& program, const BoundTextures& textures)
-    : grid_(program.uniform<Eigen::Vector4i>("light_grid")), unit_(textures.unit(program, "light_lists")) {
+    : grid_(program.uniform<IntVec4>("light_grid")), unit_(textures.unit(program, "light_lists")) {
   if (program.interface().find_uniform("light_slices")) slices_ = program.uniform<Vec2>("light_slices");
 }
 
 void LightLists::set(const Reader& reader, gl::Program& program) const {
-  program.set(reader.grid_, Eigen::Vector4i(across_, across_ * up_, stride(), groups_));
+  program.set(reader.grid_, IntVec4(across_, across_ * up_, stride(), groups_));
   if (reader.slices_) program.set(*reader.slices_, slices_);
 }
 

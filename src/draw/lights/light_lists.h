@@ -10,9 +10,9 @@ batch::LightBounds chosen_bounds(batch::LightBounds wanted, const Lighting& ligh
 
 /// Where each light of a pass can matter in the picture: an element of the storage block LightReaches, std430.
 struct LightReachBlock {
-  Vec4 ball = Vec4::Zero();       ///< camera space, metres; w: radius, below 0 without end
-  Vec4 rect = Vec4::Zero();       ///< pixels: left, bottom, right, top; empty where it can't be seen
-  Vec4 distances = Vec4::Zero();  ///< nearest, farthest, metres along the view axis
+  Vec4 ball = Vec4::zero();       ///< camera space, metres; w: radius, below 0 without end
+  Vec4 rect = Vec4::zero();       ///< pixels: left, bottom, right, top; empty where it can't be seen
+  Vec4 distances = Vec4::zero();  ///< nearest, farthest, metres along the view axis
 
   static gl::BlockLayout layout();
 };
@@ -65,7 +65,7 @@ class LightLists {
 
    private:
     friend class LightLists;
-    gl::Uniform<Eigen::Vector4i> grid_;
+    gl::Uniform<IntVec4> grid_;
     std::optional<gl::Uniform<Vec2>> slices_;
     std::optional<std::size_t> unit_;
   };
@@ -88,7 +88,7 @@ class LightLists {
   Vec2 slices_ = Vec2(1, 1);
   gl::Program program_;
   Reader reader_;
-  gl::Uniform<Eigen::Vector4i> picture_;
+  gl::Uniform<IntVec4> picture_;
   gl::Texture lists_;
   gl::Sampler nearest_;
   bool fresh_ = false;

@@ -8,8 +8,8 @@ CameraBlock CameraBlock::of(const Camera& camera, float aspect) {
   CameraBlock block;
   block.view = view.matrix();
   block.projection = projection.matrix();
-  block.view_projection.noalias() = block.projection * block.view;
-  block.inverse_view_projection.noalias() = view.inverse().matrix() * projection.inverse();
+  block.view_projection = block.projection * block.view;
+  block.inverse_view_projection = view.inverse().matrix() * projection.inverse();
   block.eye = camera.eye;
   block.near = camera.near;
   block.far = camera.far;
@@ -17,10 +17,10 @@ CameraBlock CameraBlock::of(const Camera& camera, float aspect) {
 }
 
 void CameraBlock::shift(const Vec2& by) {
-  if (by.isZero(0)) return;
-  Mat4 there = Mat4::Identity(), back = Mat4::Identity();
-  there.block<2, 1>(0, 3) = by;
-  back.block<2, 1>(0, 3) = -by;
+  if (by.is_zero(0)) return;
+  Mat4 there = Mat4::identity(), back = Mat4::identity();
+  there.set_column(3, by);
+  back.set_column(3, -by);
   projection = there * projection;
   view_projection = there * view_projection;
   inverse_view_projection = inverse_view_projection * back;
@@ -49,10 +49,10 @@ gl::BlockLayout ObjectBlock::layout() {
 
 void ObjectBlock::place(const Transform& world) {
   const Mat4& matrix = world.matrix();
-  x = matrix.col(0).head<3>();
-  y = matrix.col(1).head<3>();
-  z = matrix.col(2).head<3>();
-  origin = matrix.col(3).head<3>();
+  x = matrix.column(0).head<3>();
+  y = matrix.column(1).head<3>();
+  z = matrix.column(2).head<3>();
+  origin = matrix.column(3).head<3>();
 }
 
 gl::BlockLayout MaterialBlock::layout() {

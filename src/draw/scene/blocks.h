@@ -11,11 +11,11 @@ namespace periscena::draw {
 
 /// The Camera block of camera.glsl, std140.
 struct CameraBlock {
-  Mat4 view = Mat4::Identity();
-  Mat4 projection = Mat4::Identity();
-  Mat4 view_projection = Mat4::Identity();
-  Mat4 inverse_view_projection = Mat4::Identity();
-  Vec3 eye = Vec3::Zero();
+  Mat4 view = Mat4::identity();
+  Mat4 projection = Mat4::identity();
+  Mat4 view_projection = Mat4::identity();
+  Mat4 inverse_view_projection = Mat4::identity();
+  Vec3 eye = Vec3::zero();
   float near = 0;
   float far = 0;
   float padding[3] = {};
@@ -32,13 +32,13 @@ struct CameraBlock {
 struct ObjectBlock {
   static constexpr std::uint32_t none = 0x7FFFFFFF;  ///< no difference of two counts
 
-  Vec3 x = Vec3::UnitX();       ///< columns of the linear part of its world transform
+  Vec3 x = Vec3::unit_x();      ///< columns of the linear part of its world transform
   std::uint32_t colors = none;  ///< index of the mesh's first colour, less that of its first vertex
-  Vec3 y = Vec3::UnitY();
+  Vec3 y = Vec3::unit_y();
   std::uint32_t second_uv = none;  ///< the same for its second texture coordinates
-  Vec3 z = Vec3::UnitZ();
+  Vec3 z = Vec3::unit_z();
   std::uint32_t padding = 0;
-  Vec3 origin = Vec3::Zero();
+  Vec3 origin = Vec3::zero();
   std::uint32_t more_padding = 0;
 
   void place(const Transform& world);
@@ -48,8 +48,8 @@ struct ObjectBlock {
 
 /// A node's bounds as programs see them that cull: an element of the storage block BoundsOfNodes, std430.
 struct BoundsBlock {
-  Vec4 middle = Vec4::Zero();     ///< w: 1 when they are not finite
-  Vec4 half_size = Vec4::Zero();  ///< negative when there is nothing
+  Vec4 middle = Vec4::zero();     ///< w: 1 when they are not finite
+  Vec4 half_size = Vec4::zero();  ///< negative when there is nothing
 
   static gl::BlockLayout layout();
 };
@@ -63,10 +63,10 @@ struct MapBlock {
 
 /// One material: an element of the storage block Materials, std430.
 struct MaterialBlock {
-  Vec4 base_color = Vec4::Ones();
-  Vec4 emission = Vec4::Zero();
-  Vec4 specular = Vec4::Zero();
-  Vec4 factors = Vec4::Zero();
+  Vec4 base_color = Vec4::ones();
+  Vec4 emission = Vec4::zero();
+  Vec4 specular = Vec4::zero();
+  Vec4 factors = Vec4::zero();
   std::int32_t numbers[4] = {};
   MapBlock maps[map_count];
 

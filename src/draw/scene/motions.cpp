@@ -7,6 +7,7 @@
 #include <periscena/gl/bindings.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace periscena::draw {
 namespace {
@@ -17,11 +18,11 @@ Vec4 four(const Vec3& three, float last) {
 
 /// An element of the storage block Movers, std430.
 struct MoverBlock {
-  Mat4 placement = Mat4::Identity();
+  Mat4 placement = Mat4::identity();
   Vec4 axis = Vec4(0, 1, 0, 0);
   Vec4 pivot = Vec4(0, 0, 0, 1);
-  Vec4 range = Vec4::Zero();
-  Vec4 hold = Vec4::Zero();
+  Vec4 range = Vec4::zero();
+  Vec4 hold = Vec4::zero();
   std::uint32_t above = 0;
   std::uint32_t padding[3] = {};
 

@@ -12,19 +12,19 @@ namespace periscena::draw {
 namespace {
 
 MapBlock map_block(const TextureUse& use, const Scene& scene, int layer) {
-  const Eigen::Matrix<float, 2, 3> to_image = texture_matrix(use, scene.textures());
+  const Matrix<float, 2, 3> to_image = texture_matrix(use, scene.textures());
   MapBlock block;
-  block.u << to_image.row(0).transpose(), static_cast<float>(layer);
-  block.v << to_image.row(1).transpose(), static_cast<float>(use.uv_set);
+  block.u = to_image.row(0).with(static_cast<float>(layer));
+  block.v = to_image.row(1).with(static_cast<float>(use.uv_set));
   return block;
 }
 
 MaterialBlock material_block(std::uint32_t number, const Scene& scene, const MaterialTextures& textures, int picture) {
   const Material& material = scene.materials()[number];
   MaterialBlock block;
-  block.base_color << material.base_color, material.alpha;
-  block.emission << material.emission, material.alpha_mode == Material::AlphaMode::mask ? material.alpha_cutoff : 0;
-  block.specular << material.specular, material.shininess;
+  block.base_color = material.base_color.with(material.alpha);
+  block.emission = material.emission.with(material.alpha_mode == Material::AlphaMode::mask ? material.alpha_cutoff : 0);
+  block.specular = material.specular.with(material.shininess);
   block.factors = {material.metallic, material.roughness, material.normal_scale, material.occlusion_strength};
   block.numbers[0] = static_cast<std::int32_t>(material.shading);
   block.numbers[1] = picture;

@@ -68,12 +68,12 @@ void SceneMeshes::upload_vertices(const Scene& scene) {
   const auto add = [&](std::uint32_t attribute, int components, gl::Buffer buffer, int stride) {
     streams_.push_back({attribute, components, stride, std::move(buffer)});
   };
-  add(at::position_attribute, 3, upload_stream<Vec3>(scene, &Mesh::positions, Vec3::Zero(), "scene positions"),
+  add(at::position_attribute, 3, upload_stream<Vec3>(scene, &Mesh::positions, Vec3::zero(), "scene positions"),
       sizeof(Vec3));
-  add(at::normal_attribute, 3, upload_stream<Vec3>(scene, &Mesh::normals, Vec3::Zero(), "scene normals"), sizeof(Vec3));
-  add(at::tangent_attribute, 4,
-      upload_stream<PackedVec4>(scene, &Mesh::tangents, PackedVec4(0, 0, 0, 1), "scene tangents"), sizeof(PackedVec4));
-  add(at::uv_attribute, 2, upload_stream<Vec2>(scene, &Mesh::uv, Vec2::Zero(), "scene texture coordinates"),
+  add(at::normal_attribute, 3, upload_stream<Vec3>(scene, &Mesh::normals, Vec3::zero(), "scene normals"), sizeof(Vec3));
+  add(at::tangent_attribute, 4, upload_stream<Vec4>(scene, &Mesh::tangents, Vec4(0, 0, 0, 1), "scene tangents"),
+      sizeof(Vec4));
+  add(at::uv_attribute, 2, upload_stream<Vec2>(scene, &Mesh::uv, Vec2::zero(), "scene texture coordinates"),
       sizeof(Vec2));
   upload_indices(scene);
   colors_ = upload_sparse(scene, &Mesh::colors, "scene colors");

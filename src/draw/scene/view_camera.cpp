@@ -11,7 +11,7 @@ std::vector<Vec2> places_of(const FramePlan& plan, const std::string& view) {
     if (!pass.declared || !pass.declared->jitter || pass.declared->jitter->view != view) continue;
     std::vector<Vec2> places = jitter_places(pass.declared->jitter->places);
     const Vec2 pixel(2 / static_cast<float>(pass.width), 2 / static_cast<float>(pass.height));
-    for (Vec2& place : places) place = (place - Vec2(0.5f, 0.5f)).cwiseProduct(pixel);
+    for (Vec2& place : places) place = (place - Vec2(0.5f, 0.5f)).times(pixel);
     return places;
   }
   return {};

@@ -45,7 +45,7 @@ class ViewCamera {
     CameraBlock block;
     std::shared_ptr<const gl::Buffer> buffer;
     std::vector<Vec2> places;  ///< in clip space, for frames in a row; empty: without jitter
-    Vec2 jitter = Vec2::Zero();
+    Vec2 jitter = Vec2::zero();
     std::uint64_t frame = 0;    ///< for which it was placed
     std::uint64_t version = 1;  ///< counts up with each change
   };

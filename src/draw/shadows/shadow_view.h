@@ -35,7 +35,7 @@ struct ShadowBlock {
 
 /// Where one part of a map is looked from: an element of the storage block ShadowParts, std430.
 struct ShadowPartBlock {
-  Mat4 to_map = Mat4::Identity();  ///< world to texture coordinates and depth
+  Mat4 to_map = Mat4::identity();  ///< world to texture coordinates and depth
   Vec4 tile = Vec4(0, 0, 1, 1);    ///< texture coordinates of its corner, and its width and height
   float texel = 0;                 ///< metres, where w is 1
   float layer = 0;

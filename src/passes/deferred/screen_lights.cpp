@@ -138,9 +138,11 @@ void ScreenLightsWork::draw_whole(const gl::PassContext& context, Lit& lit) {
 
 void ScreenLightsWork::place_samples(const gl::PassContext& context) {
   for (int i = 0; i < samples_; ++i) sample_places_.push_back(context.sample_place(i));
-  Mat4 places = Mat4::Zero();
-  for (int i = 0; i < std::min(samples_, 8); ++i)
-    places.block<2, 1>(2 * (i & 1), i >> 1) = sample_places_[static_cast<std::size_t>(i)];
+  Mat4 places = Mat4::zero();
+  // Two to a column.
+  const std::size_t count = std::min<std::size_t>(sample_places_.size(), 8);
+  for (std::size_t i = 0; i < count; ++i)
+    std::copy(sample_places_[i].begin(), sample_places_[i].end(), places.begin() + 2 * i);
   for (std::optional<Lit>* lit : {&whole_, &each_sample_}) {
     if (!*lit) continue;
     gl::Program& program = (*lit)->program;

@@ -191,7 +191,7 @@ PassKind light_markers_kind() {
 
 float reach_of(const Light& light, float lux) {
   if (light.kind == Light::Kind::directional) return std::numeric_limits<float>::infinity();
-  return std::min(light.range, std::sqrt(light.intensity * light.color.maxCoeff() / lux));
+  return std::min(light.range, std::sqrt(light.intensity * light.color.largest() / lux));
 }
 
 }  // namespace periscena::passes

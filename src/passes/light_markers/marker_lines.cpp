@@ -19,15 +19,15 @@ const std::array<Vec4, 6> part_tints{{{1, 0.62f, 0.15f, 1},
 
 /// Two directions at right angles to one and to each other, length 1.
 std::array<Vec3, 2> around(const Vec3& axis) {
-  const Vec3 other = std::abs(axis.y()) < 0.9f ? Vec3(Vec3::UnitY()) : Vec3(Vec3::UnitX());
+  const Vec3 other = std::abs(axis.y()) < 0.9f ? Vec3::unit_y() : Vec3::unit_x();
   const Vec3 right = axis.cross(other).normalized();
   return {right, Vec3(right.cross(axis))};
 }
 
 /// The brightest channel shows fully, and none goes dark: markers are for seeing.
 Vec4 marker_color(const Light& light) {
-  const float most = light.color.maxCoeff();
-  const Vec3 hue = most > 0 ? Vec3(light.color / most) : Vec3(Vec3::Ones());
+  const float most = light.color.largest();
+  const Vec3 hue = most > 0 ? light.color / most : Vec3::ones();
   return {std::max(hue.x(), 0.12f), std::max(hue.y(), 0.12f), std::max(hue.z(), 0.12f), 1};
 }
 
@@ -35,7 +35,7 @@ class Marker {
  public:
   Marker(const Vec4& color, std::vector<LineBlock>& lines) : color_(color), lines_(lines) {}
 
-  void line(const Vec3& from, const Vec3& to) { add(from, to, Vec4::Zero()); }
+  void line(const Vec3& from, const Vec3& to) { add(from, to, Vec4::zero()); }
 
   void circle(const Vec3& center, const Vec3& right, const Vec3& up, float radius) {
     Vec3 last = center + right * radius;
@@ -67,8 +67,8 @@ class Marker {
  private:
   void add(const Vec3& from, const Vec3& to, const Vec4& aside) {
     LineBlock line;
-    line.from.head<3>() = from;
-    line.to.head<3>() = to;
+    line.from.set_head(from);
+    line.to.set_head(to);
     line.aside = aside;
     line.color = color_;
     lines_.push_back(line);
@@ -81,7 +81,7 @@ class Marker {
 void add_arrows(const Vec3& direction, const Camera& camera, Marker& marker) {
   const float length = 0.22f * (camera.target - camera.eye).norm();
   const auto sides = around(direction);
-  const Vec3 offsets[] = {Vec3::Zero(), sides[0], Vec3(-sides[0]), sides[1], Vec3(-sides[1])};
+  const Vec3 offsets[] = {Vec3::zero(), sides[0], -sides[0], sides[1], -sides[1]};
   for (const Vec3& offset : offsets) {
     const Vec3 head = camera.target + offset * (0.3f * length);
     marker.arrow(head - direction * length, head);
@@ -121,9 +121,9 @@ gl::BlockLayout LineBlock::layout() {
 
 ReachBlock ReachBlock::of(const Light& light, const Transform& world, float reach) {
   ReachBlock block;
-  block.position.head<3>() = world.apply_to_point(light.position);
+  block.position.set_head(world.apply_to_point(light.position));
   block.position.w() = reach;
-  block.direction.head<3>() = world.apply_to_direction(light.direction).normalized();
+  block.direction.set_head(world.apply_to_direction(light.direction).normalized());
   block.direction.w() = light.kind == Light::Kind::spot ? light.outer_cone : std::numbers::pi_v<float>;
   block.color = marker_color(light);
   return block;
@@ -145,7 +145,7 @@ void add_marker(const Light& light, const Transform& world, const Camera& camera
   marker.star(position);
   if (light.kind == Light::Kind::spot) return add_cone(position, direction, light.outer_cone, reach, marker);
   if (!circles) return;
-  const Vec3 x = Vec3::UnitX(), y = Vec3::UnitY(), z = Vec3::UnitZ();
+  const Vec3 x = Vec3::unit_x(), y = Vec3::unit_y(), z = Vec3::unit_z();
   marker.circle(position, x, y, reach);
   marker.circle(position, y, z, reach);
   marker.circle(position, z, x, reach);

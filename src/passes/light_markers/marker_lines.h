@@ -11,18 +11,18 @@ namespace periscena::passes {
 
 /// One line of a marker: an element of the storage block Lines, std430.
 struct LineBlock {
-  Vec4 from = Vec4::Zero(), to = Vec4::Zero();  ///< world space, metres
-  Vec4 aside = Vec4::Zero();                    ///< pixels that its ends lie right of and above that
-  Vec4 color = Vec4::Zero();                    ///< linear
+  Vec4 from = Vec4::zero(), to = Vec4::zero();  ///< world space, metres
+  Vec4 aside = Vec4::zero();                    ///< pixels that its ends lie right of and above that
+  Vec4 color = Vec4::zero();                    ///< linear
 
   static gl::BlockLayout layout();
 };
 
 /// Where one light ends: an element of the storage block Reaches, std430.
 struct ReachBlock {
-  Vec4 position = Vec4::Zero();   ///< world space; w: metres
-  Vec4 direction = Vec4::Zero();  ///< of a spot light; w: radians of its outer cone, or π
-  Vec4 color = Vec4::Zero();      ///< linear
+  Vec4 position = Vec4::zero();   ///< world space; w: metres
+  Vec4 direction = Vec4::zero();  ///< of a spot light; w: radians of its outer cone, or π
+  Vec4 color = Vec4::zero();      ///< linear
 
   static ReachBlock of(const Light& light, const Transform& world, float reach);
   static gl::BlockLayout layout();

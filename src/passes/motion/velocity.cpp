@@ -13,7 +13,7 @@
 namespace periscena::passes {
 namespace {
 
-Eigen::Matrix4d world_to_clip(const Camera& camera, float aspect) {
+DoubleMat4 world_to_clip(const Camera& camera, float aspect) {
   return camera.projection(aspect).matrix().cast<double>() * camera.view().matrix().cast<double>();
 }
 
@@ -95,13 +95,12 @@ class VelocityWork final : public gl::PassWork {
     const bool view_changed = view_.update(context);
     before_.update(context, then);
     const Camera camera_before = view_.camera_among(before_.worlds());
-    const Eigen::Matrix4d clip_before = world_to_clip(camera_before, view_.aspect());
+    const DoubleMat4 clip_before = world_to_clip(camera_before, view_.aspect());
     // Of a view that stands still nothing moves, whatever rounding says.
     const bool still = camera_before == view_.camera();
-    const Eigen::Matrix4d to_before =
-        still ? Eigen::Matrix4d::Identity()
-              : Eigen::Matrix4d(clip_before * world_to_clip(view_.camera(), view_.aspect()).inverse());
-    program_.set("to_before", Mat4(to_before.cast<float>()));
+    const DoubleMat4 to_before =
+        still ? DoubleMat4::identity() : clip_before * world_to_clip(view_.camera(), view_.aspect()).inverse();
+    program_.set("to_before", to_before.cast<float>());
     program_.set("jitter", view_.jitter());
     program_.put("depth", context.read(0), samplers_.nearest);
     program_.draw(context);

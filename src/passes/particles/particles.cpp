@@ -19,23 +19,23 @@ namespace {
 
 /// The Cloud block of particle.glsl, std140.
 struct CloudBlock {
-  Vec3 from_low = Vec3::Zero();
+  Vec3 from_low = Vec3::zero();
   float step_seconds = 1;
-  Vec3 from_high = Vec3::Zero();
+  Vec3 from_high = Vec3::zero();
   float drag_taken = 0;
-  Vec3 start_velocity = Vec3::Zero();
+  Vec3 start_velocity = Vec3::zero();
   float gust = 0;
-  Vec3 velocity_spread = Vec3::Zero();
+  Vec3 velocity_spread = Vec3::zero();
   float gust_size = 1;
-  Vec3 gravity = Vec3::Zero();
+  Vec3 gravity = Vec3::zero();
   float size = 1;
-  Vec3 wind = Vec3::Zero();
+  Vec3 wind = Vec3::zero();
   float size_spread = 0;
-  Vec3 bounds_low = Vec3::Zero();
+  Vec3 bounds_low = Vec3::zero();
   float spin = 0;
-  Vec3 bounds_high = Vec3::Zero();
+  Vec3 bounds_high = Vec3::zero();
   float fade_steps = 0;
-  PackedVec4 tint = PackedVec4::Ones();
+  Vec4 tint = Vec4::ones();
   std::uint32_t count = 0, seed = 0, life_steps = 1, gust_steps = 1;
   std::uint32_t last_life = 0, last_into = 0, last_eddy = 0, steps = 0;
   float past_step = 0;
@@ -69,7 +69,7 @@ CloudBlock::CloudBlock(const Particles& options) {
   size_spread = options.size_spread;
   spin = options.spin;
   fade_steps = options.fade_seconds * cloud.steps_a_second;
-  tint << options.tint, options.alpha;
+  tint = options.tint.with(options.alpha);
   in_pixels = options.in_pixels;
 }
 

@@ -16,17 +16,17 @@ namespace {
 struct Face {
   Vec3 ahead, up;
 };
-const std::array<Face, 6> faces = {{{Vec3::UnitX(), Vec3::UnitY()},
-                                    {-Vec3::UnitX(), Vec3::UnitY()},
-                                    {Vec3::UnitY(), Vec3::UnitZ()},
-                                    {-Vec3::UnitY(), Vec3::UnitZ()},
-                                    {Vec3::UnitZ(), Vec3::UnitY()},
-                                    {-Vec3::UnitZ(), Vec3::UnitY()}}};
+const std::array<Face, 6> faces = {{{Vec3::unit_x(), Vec3::unit_y()},
+                                    {-Vec3::unit_x(), Vec3::unit_y()},
+                                    {Vec3::unit_y(), Vec3::unit_z()},
+                                    {-Vec3::unit_y(), Vec3::unit_z()},
+                                    {Vec3::unit_z(), Vec3::unit_y()},
+                                    {-Vec3::unit_z(), Vec3::unit_y()}}};
 
 /// A light as it stands in a frame.
 struct Lamp {
   const Light* light;
-  Vec3 position = Vec3::Zero(), direction = Vec3(0, -1, 0);
+  Vec3 position = Vec3::zero(), direction = Vec3(0, -1, 0);
   float reach = 1;        ///< metres
   double importance = 0;  ///< when tiles were shared out last
   std::vector<Tile> tiles = {};
@@ -114,8 +114,8 @@ class LampMaps final : public gl::PassWork {
       if (!casters[i]) continue;
       const Sphere ball = scene_->bounds().ball(i);
       if (ball.empty() || !std::isfinite(ball.radius)) continue;
-      box.include(Vec3(ball.center.array() + ball.radius));
-      box.include(Vec3(ball.center.array() - ball.radius));
+      box.include(ball.center + Vec3::constant(ball.radius));
+      box.include(ball.center - Vec3::constant(ball.radius));
     }
     for (Lamp& lamp : lamps_) {
       const NodeHandle node = lamp.light->node;
@@ -125,7 +125,7 @@ class LampMaps final : public gl::PassWork {
       float reach = lamp.light->range;
       // Not much farther than the farthest caster; in steps, so that not all that moves out there changes the view.
       if (!box.empty()) {
-        const Vec3 corner = (position - box.min).cwiseAbs().cwiseMax((position - box.max).cwiseAbs());
+        const Vec3 corner = (position - box.min).abs().max((position - box.max).abs());
         reach = std::min(reach, std::exp2(std::ceil(std::log2(corner.norm()))));
       }
       if (!std::isfinite(reach)) reach = 1;
@@ -191,9 +191,9 @@ class LampMaps final : public gl::PassWork {
   Camera camera_of(const Lamp& lamp, std::size_t part) const {
     const Light& light = *lamp.light;
     const bool all_round = draw::looks_all_round(light);
-    const Face face = all_round
-                          ? faces[part]
-                          : Face{lamp.direction, std::abs(lamp.direction.y()) < 0.99f ? Vec3::UnitY() : Vec3::UnitX()};
+    const Face face =
+        all_round ? faces[part]
+                  : Face{lamp.direction, std::abs(lamp.direction.y()) < 0.99f ? Vec3::unit_y() : Vec3::unit_x()};
     const auto texels = static_cast<float>(lamp.tiles[part].size);
     // As much wider as filters reach, but never so that nothing is left.
     const float border = std::min(static_cast<float>(border_of(options_)), texels / 4);

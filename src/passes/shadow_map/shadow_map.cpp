@@ -76,7 +76,7 @@ bool shuts_in(const Scene& scene, std::uint32_t node, const Vec3& place, float n
   const RayTree tree(world_triangles(scene, 0, chosen));
   for (int i = 0; i < 27; ++i) {
     const Vec3 way(static_cast<float>(i % 3 - 1), static_cast<float>(i / 3 % 3 - 1), static_cast<float>(i / 9 - 1));
-    if (way.isZero()) continue;
+    if (way.is_zero()) continue;
     const auto hit = tree.nearest({place, way.normalized(), near});
     if (!hit) return false;
     const Triangle& triangle = tree.triangles()[hit->triangle];

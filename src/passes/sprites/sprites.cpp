@@ -8,6 +8,7 @@
 #include <periscena/base/names.h>
 #include <periscena/gl/sampler.h>
 #include <periscena/image/files.h>
+#include <periscena/scene/sprite_sheet.h>
 
 #include <fmt/format.h>
 
@@ -19,15 +20,15 @@ namespace {
 
 /// Elements of the storage blocks Sprites and Cells, std430.
 struct SpriteBlock {
-  Vec4 place = Vec4::Zero();
-  Vec4 tint = Vec4::Ones();
+  Vec4 place = Vec4::zero();
+  Vec4 tint = Vec4::ones();
   std::int32_t cells[4] = {0, 1, 0, 0};
-  Vec4 rate = Vec4::Zero();
+  Vec4 rate = Vec4::zero();
 };
 
 struct CellBlock {
-  Vec4 place = Vec4::Zero();
-  Vec4 sheet = Vec4::Zero();
+  Vec4 place = Vec4::zero();
+  Vec4 sheet = Vec4::zero();
 
   static gl::BlockLayout layout() {
     return gl::describe_block<CellBlock>("Cells", "cells")
@@ -104,8 +105,8 @@ class SpritesWork final : public gl::PassWork {
     for (std::size_t i = 0; i < options.sheets.size(); ++i) {
       first_cell_.push_back(blocks.size());
       for (const SpriteCell& cell : options.sheets[i].cells) {
-        blocks.push_back({Eigen::Vector4i(cell.x, cell.y, cell.width, cell.height).cast<float>(),
-                          Vec4(static_cast<float>(i), 0, 0, 0)});
+        blocks.push_back(
+            {IntVec4(cell.x, cell.y, cell.width, cell.height).cast<float>(), Vec4(static_cast<float>(i), 0, 0, 0)});
       }
     }
     cells_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "sprite cells");

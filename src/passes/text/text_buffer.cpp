@@ -107,7 +107,7 @@ void TextBuffer::set_text(std::size_t number) {
                        .size = text.letters == Letters::grey ? static_cast<int>(std::lround(size)) : 0};
     GlyphBlock block =
         text.letters == Letters::grey ? grey_block(atlas_, key, pen) : distance_block(atlas_, key, pen, size);
-    block.ink << text.wording.color, text.wording.alpha;
+    block.ink = text.wording.color.with(text.wording.alpha);
     block.numbers[2] = static_cast<std::int32_t>(number);
     block.numbers[3] = text.bits;
     if (block.place[2] > block.place[0]) glyphs_[number].push_back(block);
@@ -211,7 +211,7 @@ void expect_wording(const std::string& what, const std::vector<NamedTypeface>& t
     problems.error("not-finite", place, fmt::format("{} has a number that is not finite", what),
                    "look for where it comes from");
   } else if (!(style.size > 0 && style.width >= 0 && style.line_spacing > 0 && wording.alpha >= 0 &&
-               wording.alpha <= 1 && wording.color.minCoeff() >= 0)) {
+               wording.alpha <= 1 && wording.color.smallest() >= 0)) {
     problems.error("out-of-range", place,
                    fmt::format("{} has a size of {} {}, a width of {}, a line spacing of {} and an alpha of {}", what,
                                style.size, unit, style.width, style.line_spacing, wording.alpha),

@@ -5,16 +5,18 @@
 
 #include <periscena/gl/sampler.h>
 #include <periscena/passes/text.h>
+#include <periscena/scene/glyph_atlas.h>
+#include <periscena/scene/text_layout.h>
 
 namespace periscena::passes {
 
 /// One glyph as vertex programs see it: an element of the storage block Glyphs, std430.
 struct GlyphBlock {
-  Vec4 place = Vec4::Zero();   ///< left, top, right, bottom: right and down
-  Vec4 texels = Vec4::Zero();  ///< the same on its page, from the upper left
-  Vec4 ink = Vec4::Ones();     ///< linear, and alpha
+  Vec4 place = Vec4::zero();   ///< left, top, right, bottom: right and down
+  Vec4 texels = Vec4::zero();  ///< the same on its page, from the upper left
+  Vec4 ink = Vec4::ones();     ///< linear, and alpha
   /// Page; 1 for distances; of the text; bits: 1 from the right, 2 from below
-  Eigen::Vector4i numbers = Eigen::Vector4i::Zero();
+  IntVec4 numbers = IntVec4::zero();
 
   static gl::BlockLayout layout();
 };

@@ -15,9 +15,9 @@ namespace {
 
 /// Where a text lies: an element of the storage block TextPlanes, std430.
 struct TextPlaneBlock {
-  Vec4 origin = Vec4::Zero();
-  Vec4 right = Vec4::Zero();
-  Vec4 down = Vec4::Zero();
+  Vec4 origin = Vec4::zero();
+  Vec4 right = Vec4::zero();
+  Vec4 down = Vec4::zero();
 
   explicit TextPlaneBlock(const WorldText& text, const Scene& scene) {
     const NodeHandle node = scene.find_node(text.object.name);
@@ -39,13 +39,13 @@ struct TextPlaneBlock {
 
 PlacedText placed(const WorldText& text) {
   using Anchor = WorldText::Anchor;
-  Vec2 share = Vec2::Constant(0.5f);
+  Vec2 share = Vec2::constant(0.5f);
   if (text.anchor != Anchor::middle) {
     const bool right = text.anchor == Anchor::upper_right || text.anchor == Anchor::lower_right;
     const bool lower = text.anchor == Anchor::lower_left || text.anchor == Anchor::lower_right;
     share = {right ? 1.0f : 0.0f, lower ? 1.0f : 0.0f};
   }
-  return {text.wording, Letters::distance, [share](const Vec2& size) { return Vec2(-share.cwiseProduct(size)); }, 0};
+  return {text.wording, Letters::distance, [share](const Vec2& size) { return -share.times(size); }, 0};
 }
 
 std::vector<PlacedText> all_placed(const WorldTexts& options) {
@@ -179,7 +179,7 @@ const std::vector<std::string>& anchor_names() {
 
 struct WorldTextKeys : WordingKeys {
   Reference object;
-  Vec3 origin = Vec3::Zero(), facing = Vec3::UnitZ(), up = Vec3::UnitY();
+  Vec3 origin = Vec3::zero(), facing = Vec3::unit_z(), up = Vec3::unit_y();
   std::string anchor = "upper_left";
 
   WorldTextKeys() { size = 0.1f; }

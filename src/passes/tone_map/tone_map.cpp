@@ -91,10 +91,10 @@ float hable(float x, float white) {
 }
 
 Vec3 aces(const Vec3& light) {
-  static const Mat3 into{
-      {0.59719f, 0.35458f, 0.04823f}, {0.07600f, 0.90834f, 0.01566f}, {0.02840f, 0.13383f, 0.83777f}};
-  static const Mat3 out_of{
-      {1.60475f, -0.53108f, -0.07367f}, {-0.10208f, 1.10813f, -0.00605f}, {-0.00327f, -0.07276f, 1.07602f}};
+  static constexpr Mat3 into =
+      Mat3::of_rows({{0.59719f, 0.35458f, 0.04823f}, {0.07600f, 0.90834f, 0.01566f}, {0.02840f, 0.13383f, 0.83777f}});
+  static constexpr Mat3 out_of = Mat3::of_rows(
+      {{1.60475f, -0.53108f, -0.07367f}, {-0.10208f, 1.10813f, -0.00605f}, {-0.00327f, -0.07276f, 1.07602f}});
   const auto bend = [](float x, float) {
     return (x * (x + 0.0245786f) - 0.000090537f) / (x * (0.983729f * x + 0.4329510f) + 0.238081f);
   };
@@ -124,12 +124,12 @@ float lottes(float x, float white) {
 
 Vec3 pbr_neutral(Vec3 x) {
   constexpr float start = 0.8f - 0.04f, fading = 0.15f, rest = 1 - start;
-  const float least = x.minCoeff();
-  x.array() -= least < 0.08f ? least - 6.25f * least * least : 0.04f;
-  const float peak = x.maxCoeff();
+  const float least = x.smallest();
+  x -= Vec3::constant(least < 0.08f ? least - 6.25f * least * least : 0.04f);
+  const float peak = x.largest();
   if (peak < start) return x;
   const float bent = 1 - rest * rest / (peak + rest - start), share = 1 - 1 / (fading * (peak - bent) + 1);
-  return x * bent / peak * (1 - share) + Vec3::Constant(bent * share);
+  return x * bent / peak * (1 - share) + Vec3::constant(bent * share);
 }
 
 Vec3 bent(ToneCurve curve, const Vec3& x, float white) {
@@ -156,7 +156,7 @@ const std::vector<std::string>& choices_of(ToneCurve) {
 }
 
 Vec3 tone_curve(ToneCurve curve, const Vec3& light, float white) {
-  return bent(curve, light, white).cwiseMax(0).cwiseMin(1);
+  return bent(curve, light, white).max(0).min(1);
 }
 
 float exposure_factor(float ev100) {

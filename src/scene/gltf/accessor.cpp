@@ -168,7 +168,7 @@ void Accessors::apply_sparse(const JsonReader& accessor, const Layout& layout, s
 
 template <class Vector>
 Stream<Vector> Accessors::floats(std::size_t index) {
-  constexpr int wanted = Vector::RowsAtCompileTime;
+  constexpr int wanted = static_cast<int>(Vector::size());
   const auto key = std::pair(index, wanted);
   if (const auto known = streams_.find(key); known != streams_.end())
     return *static_cast<const Stream<Vector>*>(known->second.get());
@@ -192,21 +192,21 @@ Stream<Vector> Accessors::floats(std::size_t index) {
 
 template Stream<Vec2> Accessors::floats(std::size_t);
 template Stream<Vec3> Accessors::floats(std::size_t);
-template Stream<PackedVec4> Accessors::floats(std::size_t);
-template Stream<Eigen::Matrix<float, 1, 1>> Accessors::floats(std::size_t);
+template Stream<Vec4> Accessors::floats(std::size_t);
+template Stream<Matrix<float, 1, 1>> Accessors::floats(std::size_t);
 
-Stream<PackedVec4> Accessors::colors(std::size_t index) {
-  if (type(index) != "VEC3") return floats<PackedVec4>(index);
+Stream<Vec4> Accessors::colors(std::size_t index) {
+  if (type(index) != "VEC3") return floats<Vec4>(index);
   const auto key = std::pair(index, -4);
   if (const auto known = streams_.find(key); known != streams_.end())
-    return *static_cast<const Stream<PackedVec4>*>(known->second.get());
+    return *static_cast<const Stream<Vec4>*>(known->second.get());
   const Stream<Vec3> rgb = floats<Vec3>(index);
-  document_.budget().spend(rgb.size(), sizeof(PackedVec4), document_.item("accessors", index));
-  std::vector<PackedVec4> colors;
+  document_.budget().spend(rgb.size(), sizeof(Vec4), document_.item("accessors", index));
+  std::vector<Vec4> colors;
   colors.reserve(rgb.size());
   for (const Vec3& color : rgb) colors.emplace_back(color.x(), color.y(), color.z(), 1);
-  const Stream<PackedVec4> stream(std::move(colors));
-  streams_[key] = std::make_shared<const Stream<PackedVec4>>(stream);
+  const Stream<Vec4> stream(std::move(colors));
+  streams_[key] = std::make_shared<const Stream<Vec4>>(stream);
   return stream;
 }
 

@@ -17,7 +17,7 @@ class Accessors {
   Stream<Vector> floats(std::size_t index);
 
   /// Colours of three numbers get alpha 1.
-  Stream<PackedVec4> colors(std::size_t index);
+  Stream<Vec4> colors(std::size_t index);
 
   Stream<std::uint32_t> indices(std::size_t index);
 

@@ -157,7 +157,7 @@ class Exporter {
 
   /// Factors are 0..1; what is brighter goes into the strength. A power of two, so that nothing is lost.
   void put_emission(const Material& material, Json& json) {
-    const float most = material.emission.maxCoeff();
+    const float most = material.emission.largest();
     if (!(most > 0)) return;
     const float strength = most <= 1 ? 1 : std::exp2(std::ceil(std::log2(most)));
     json["emissiveFactor"] = list(Vec3(material.emission / strength));
@@ -284,10 +284,10 @@ class Exporter {
     if (node.mesh.valid()) json["mesh"] = mesh_of_node_[index];
     if (node.keys) {
       put(json, "scale", node.keys->scale, Vec3(1, 1, 1));
-      if (node.keys->rotation.coeffs() != Quat::Identity().coeffs()) json["rotation"] = list(node.keys->rotation);
+      if (node.keys->rotation != Quat::identity()) json["rotation"] = list(node.keys->rotation);
       put(json, "translation", node.keys->translation, Vec3(0, 0, 0));
-    } else if (node.placement.matrix() != Mat4::Identity()) {
-      json["matrix"] = list(Eigen::Map<const Eigen::Matrix<float, 16, 1>>(node.placement.matrix().data()));
+    } else if (node.placement.matrix() != Mat4::identity()) {
+      json["matrix"] = list(node.placement.matrix());
     }
     Json own = Json::object();
     if (!node.tags.empty()) own["tags"] = node.tags;
@@ -340,7 +340,7 @@ class Exporter {
     // A node for it alone, turned and placed so that other readers see it right.
     Json node{{"name", light.name}};
     const Vec3 direction = light.direction.normalized();
-    node["rotation"] = list(Quat(Quat::FromTwoVectors(Vec3(0, 0, -1), direction)));
+    node["rotation"] = list(Quat::between(Vec3(0, 0, -1), direction));
     node["translation"] = list(light.position);
     node["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
     node["extras"]["periscena"]["only_light"] = true;
@@ -350,7 +350,7 @@ class Exporter {
   void add_view(const View& view) {
     Json node{{"name", view.name}, {"camera", add("cameras", gltf::camera_json(view))}};
     const Mat4 placed = view.camera.view().inverse().matrix();
-    node["matrix"] = list(Eigen::Map<const Eigen::Matrix<float, 16, 1>>(placed.data()));
+    node["matrix"] = list(placed);
     node["extras"]["periscena"]["view"] = gltf::own_view_json(view.camera);
     add_below(view.node, std::move(node));
   }

@@ -9,10 +9,10 @@ namespace periscena::gltf {
 /// Members stay in the order in which they are put.
 using OrderedJson = nlohmann::ordered_json;
 
-template <class Vector>
-OrderedJson list(const Vector& vector) {
+template <int rows, int columns>
+OrderedJson list(const Matrix<float, rows, columns>& matrix) {
   OrderedJson numbers = OrderedJson::array();
-  for (int i = 0; i < static_cast<int>(vector.size()); ++i) numbers.push_back(vector[i]);
+  for (const float number : matrix) numbers.push_back(number);
   return numbers;
 }
 

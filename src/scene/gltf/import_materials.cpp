@@ -23,7 +23,7 @@ Wrap wrap_of(const JsonReader& sampler, const char* key) {
 }
 
 Vec3 emission_of(const JsonReader& material) {
-  const Vec3 factor = material.vec3("emissiveFactor", Vec3::Zero());
+  const Vec3 factor = material.vec3("emissiveFactor", Vec3::zero());
   const auto strength = material.extension("KHR_materials_emissive_strength");
   return factor * (strength ? strength->number("emissiveStrength", 1) : 1.0f);
 }
@@ -100,7 +100,7 @@ TextureHandle Importer::texture(std::size_t index, TextureHolds holds) {
   texture.image = source ? image(*source) : own_image(*own_view);
   texture.holds = holds;
   texture.sampling = read_sampler(json);
-  if (own && own->has("metres_per_tile")) texture.metres_per_tile = own->vec2("metres_per_tile", Vec2::Ones());
+  if (own && own->has("metres_per_tile")) texture.metres_per_tile = own->vec2("metres_per_tile", Vec2::ones());
   return known = result_.scene.add_texture(std::move(texture));
 }
 
@@ -110,8 +110,8 @@ TextureUse Importer::read_use(const JsonReader& info, TextureHolds holds) {
   std::uint64_t set = info.whole("texCoord", 0);
   if (const auto transform = info.extension("KHR_texture_transform")) {
     set = transform->whole("texCoord", set);
-    use.offset = transform->vec2("offset", Vec2::Zero());
-    use.scale = transform->vec2("scale", Vec2::Ones());
+    use.offset = transform->vec2("offset", Vec2::zero());
+    use.scale = transform->vec2("scale", Vec2::ones());
     use.rotation = transform->number("rotation", 0);
   }
   if (set > 1) {
@@ -125,7 +125,7 @@ TextureUse Importer::read_use(const JsonReader& info, TextureHolds holds) {
 
 Material Importer::read_material(const JsonReader& json) {
   Material material;
-  material.base_color = Vec3::Ones();
+  material.base_color = Vec3::ones();
   material.metallic = 1;
   if (const auto pbr = json.find("pbrMetallicRoughness")) {
     if (const auto factor = pbr->find("baseColorFactor")) {
@@ -201,7 +201,7 @@ MaterialHandle Importer::material_of(const Shape& shape) {
   constexpr const char* name = "default";
   const MaterialHandle known = scene.find_material(name);
   if (known.valid()) return known;
-  return scene.add_material({.name = name, .base_color = Vec3::Ones(), .metallic = 1});
+  return scene.add_material({.name = name, .base_color = Vec3::ones(), .metallic = 1});
 }
 
 }  // namespace periscena::gltf

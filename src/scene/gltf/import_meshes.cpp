@@ -88,7 +88,7 @@ MeshHandle Importer::read_mesh(const JsonReader& primitive, const std::string& n
   Mesh mesh;
   mesh.positions = accessors_.floats<Vec3>(*position);
   if (normal) mesh.normals = accessors_.floats<Vec3>(*normal);
-  if (normal && tangent) mesh.tangents = accessors_.floats<PackedVec4>(*tangent);
+  if (normal && tangent) mesh.tangents = accessors_.floats<Vec4>(*tangent);
   if (uv) mesh.uv = accessors_.floats<Vec2>(*uv);
   if (second_uv) mesh.second_uv = accessors_.floats<Vec2>(*second_uv);
   if (color) mesh.colors = accessors_.colors(*color);

@@ -11,7 +11,7 @@ namespace {
 
 Quat quaternion(const std::vector<float>& xyzw, const JsonReader& where) {
   const Quat q(xyzw[3], xyzw[0], xyzw[1], xyzw[2]);
-  if (!(q.norm() > 1e-6f)) where.refuse("is a rotation of length 0", "rotations are quaternions of length 1");
+  if (!(q.numbers().norm() > 1e-6f)) where.refuse("is a rotation of length 0", "rotations are quaternions of length 1");
   return q;
 }
 
@@ -37,7 +37,7 @@ Motion read_motion(const JsonReader& json) {
 }
 
 template <class Value, class Vector>
-Track<Value> read_track(Interpolation interpolation, const Stream<Eigen::Matrix<float, 1, 1>>& times,
+Track<Value> read_track(Interpolation interpolation, const Stream<Matrix<float, 1, 1>>& times,
                         const Stream<Vector>& values) {
   Track<Value> track;
   track.interpolation = interpolation;
@@ -59,12 +59,12 @@ Transform Importer::placement(const JsonReader& json) {
     if (const auto matrix = json.find("matrix")) {
       if (json.has("translation") || json.has("rotation") || json.has("scale"))
         json.refuse("has both a matrix and parts of one");
-      return Transform::from_matrix(Eigen::Map<const Mat4>(matrix->numbers(16).data()));
+      return Transform::from_matrix(Mat4(matrix->numbers(16).data()));
     }
     const auto rotation = json.find("rotation");
-    return Transform::scale(json.vec3("scale", Vec3::Ones()))
+    return Transform::scale(json.vec3("scale", Vec3::ones()))
         .then(rotation ? rotate(quaternion(rotation->numbers(4), *rotation)) : Transform::identity())
-        .then(translate(json.vec3("translation", Vec3::Zero())));
+        .then(translate(json.vec3("translation", Vec3::zero())));
   } catch (const Mistake& mistake) {
     json.refuse(fmt::format("can't be placed: {}", mistake.diagnostics()[0].message), mistake.diagnostics()[0].mend);
   }
@@ -152,9 +152,9 @@ void Importer::add_node(std::size_t index) {
     if (json.has("matrix"))
       json.refuse("is animated, but has a matrix", "animated nodes have translation, rotation, scale");
     KeyedPlacement& keys = keyed->second;
-    keys.scale = json.vec3("scale", Vec3::Ones());
+    keys.scale = json.vec3("scale", Vec3::ones());
     if (const auto rotation = json.find("rotation")) keys.rotation = quaternion(rotation->numbers(4), *rotation);
-    keys.translation = json.vec3("translation", Vec3::Zero());
+    keys.translation = json.vec3("translation", Vec3::zero());
     if (const auto own = json.own()) keys.repeat_seconds = own->number("repeat_seconds", 0);
     node.keys = std::make_shared<const KeyedPlacement>(std::move(keys));
   }
@@ -210,11 +210,11 @@ void Importer::add_instances(const JsonReader& json, const JsonReader& instancin
   const JsonReader attributes = instancing.at("attributes");
   const std::size_t accessors = document_.count("accessors");
   Stream<Vec3> translations, scales;
-  Stream<PackedVec4> rotations;
+  Stream<Vec4> rotations;
   if (const auto accessor = attributes.index("TRANSLATION", accessors, "accessors"))
     translations = accessors_.floats<Vec3>(*accessor);
   if (const auto accessor = attributes.index("ROTATION", accessors, "accessors"))
-    rotations = accessors_.floats<PackedVec4>(*accessor);
+    rotations = accessors_.floats<Vec4>(*accessor);
   if (const auto accessor = attributes.index("SCALE", accessors, "accessors"))
     scales = accessors_.floats<Vec3>(*accessor);
   const std::size_t count = std::max({translations.size(), rotations.size(), scales.size()});
@@ -250,7 +250,7 @@ void Importer::add_light(const JsonReader& json, NodeHandle node) {
   if (type != "directional" && type != "point" && type != "spot")
     source.at("type").refuse(fmt::format("is \"{}\"", type));
   light.kind = type == "point" ? Light::Kind::point : type == "spot" ? Light::Kind::spot : Light::Kind::directional;
-  light.color = source.vec3("color", Vec3::Ones());
+  light.color = source.vec3("color", Vec3::ones());
   light.intensity = source.number("intensity", 1);
   if (source.has("range")) light.range = source.number("range", 1);
   if (const auto spot = source.find("spot")) {
@@ -316,9 +316,9 @@ void Importer::add_views() {
     const NodeHandle followed = moving[nodes_[i].index] ? nodes_[i] : NodeHandle{};
     const Transform world = followed.valid() ? Transform::identity() : worlds[nodes_[i].index];
     Camera camera;
-    camera.eye = world.apply_to_point(Vec3::Zero());
+    camera.eye = world.apply_to_point(Vec3::zero());
     camera.target = camera.eye + world.apply_to_direction(Vec3(0, 0, -1)).normalized();
-    camera.up = world.apply_to_direction(Vec3::UnitY()).normalized();
+    camera.up = world.apply_to_direction(Vec3::unit_y()).normalized();
     if (source.text("type", "perspective") == "orthographic") {
       const JsonReader lens = source.at("orthographic");
       camera.parallel_height = 2 * lens.number("ymag", 1);
@@ -371,7 +371,7 @@ void Importer::read_channel(const JsonReader& animation, const JsonReader& chann
                                       : way == "LINEAR" ? Interpolation::linear
                                                         : Interpolation::cubic;
   const std::size_t accessors = document_.count("accessors");
-  const auto times = accessors_.floats<Eigen::Matrix<float, 1, 1>>(sampler.at("input").index(accessors, "accessors"));
+  const auto times = accessors_.floats<Matrix<float, 1, 1>>(sampler.at("input").index(accessors, "accessors"));
   const std::size_t output = sampler.at("output").index(accessors, "accessors");
   if (times.empty()) sampler.refuse("has no keys");
   document_.budget().spend(times.size(), 64, sampler);
@@ -390,7 +390,7 @@ void Importer::read_channel(const JsonReader& animation, const JsonReader& chann
     keys.scale_track = read_track<Vec3>(interpolation, times, accessors_.floats<Vec3>(output));
   } else if (path == "rotation") {
     warn_if_taken(keys.rotation_track);
-    keys.rotation_track = read_track<Quat>(interpolation, times, accessors_.floats<PackedVec4>(output));
+    keys.rotation_track = read_track<Quat>(interpolation, times, accessors_.floats<Vec4>(output));
   } else {
     if (keys == KeyedPlacement()) keyed_.erase(*node);
     warn("unsupported-animation", fmt::format("{} moves \"{}\", which is not supported", channel.path(), path),
@@ -437,7 +437,7 @@ void Importer::add_own_scene() {
   if (!own) return;
   for (const JsonReader& light : own->items("ambient_lights"))
     scene.add_light(
-        AmbientLight{light.at("name").text(), light.vec3("sky", Vec3::Zero()), light.vec3("ground", Vec3::Zero())});
+        AmbientLight{light.at("name").text(), light.vec3("sky", Vec3::zero()), light.vec3("ground", Vec3::zero())});
   for (const JsonReader& json : own->items("environments")) {
     Environment environment;
     environment.name = json.at("name").text();
