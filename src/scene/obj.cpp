@@ -278,8 +278,7 @@ class ObjImporter {
     into.positions.push_back(three(attributes_.vertices, index.vertex_index));
     into.all_normals = into.all_normals && index.normal_index >= 0;
     into.all_uv = into.all_uv && index.texcoord_index >= 0;
-    into.normals.push_back(index.normal_index >= 0 ? three(attributes_.normals, index.normal_index)
-                                                   : Vec3::zero());
+    into.normals.push_back(index.normal_index >= 0 ? three(attributes_.normals, index.normal_index) : Vec3::zero());
     if (index.texcoord_index >= 0) {
       const auto i = static_cast<std::size_t>(index.texcoord_index) * 2;
       into.uv.emplace_back(attributes_.texcoords[i], 1 - attributes_.texcoords[i + 1]);
