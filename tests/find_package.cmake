@@ -2,12 +2,7 @@
 # pkg-config), runs them, and follows the links of the installed documents.
 set(prefix ${BUILD}/install-test)
 file(REMOVE_RECURSE ${prefix} ${BUILD}/consumer-test ${BUILD}/component-test)
-function(run)
-  execute_process(COMMAND ${ARGV} RESULT_VARIABLE result OUTPUT_VARIABLE output ERROR_VARIABLE output)
-  if(NOT result EQUAL 0)
-    message(FATAL_ERROR "${ARGV}\n${output}")
-  endif()
-endfunction()
+include(${CMAKE_CURRENT_LIST_DIR}/run.cmake)
 run(${CMAKE_COMMAND} --install ${BUILD} --prefix ${prefix})
 run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE} -B ${BUILD}/consumer-test -DCMAKE_PREFIX_PATH=${prefix} -DCMAKE_BUILD_TYPE=${BUILD_TYPE})
 run(${CMAKE_COMMAND} --build ${BUILD}/consumer-test)

@@ -2,12 +2,7 @@
 # example, a consumer is built against the library.
 set(root ${BUILD}/packages-test/root)
 file(REMOVE_RECURSE ${BUILD}/packages-test)
-function(run)
-  execute_process(COMMAND ${ARGV} RESULT_VARIABLE result OUTPUT_VARIABLE output ERROR_VARIABLE output)
-  if(NOT result EQUAL 0)
-    message(FATAL_ERROR "${ARGV}\n${output}")
-  endif()
-endfunction()
+include(${CMAKE_CURRENT_LIST_DIR}/run.cmake)
 run(${CMAKE_CPACK_COMMAND} -G DEB --config ${BUILD}/CPackConfig.cmake -B ${BUILD}/packages-test)
 file(GLOB packages ${BUILD}/packages-test/*.deb)
 list(TRANSFORM packages REPLACE ".*/([a-z-]+)_.*" "\\1" OUTPUT_VARIABLE names)
