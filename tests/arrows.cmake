@@ -111,6 +111,7 @@ foreach(module IN LISTS PERISCENA_MODULES)
          (line MATCHES "<toml" AND NOT module STREQUAL "frame") OR
          (line MATCHES "<nlohmann" AND NOT module MATCHES "^(scene|inspect|tool)$") OR
          (line MATCHES "<(CLI|spdlog)" AND NOT module STREQUAL "tool") OR
+         (line MATCHES "<Eigen" AND NOT file MATCHES "^src/math/") OR
          (line MATCHES "<png" AND NOT module STREQUAL "image"))
         string(APPEND failures "${file}: module '${module}' may not see ${line}\n")
       endif()
