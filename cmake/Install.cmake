@@ -33,7 +33,7 @@ list(JOIN flags " " PERISCENA_LINK_FLAGS)
 configure_file(cmake/periscena.pc.in ${PROJECT_BINARY_DIR}/periscena.pc @ONLY)
 install(FILES ${PROJECT_BINARY_DIR}/periscena.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
 
-# Documents, examples and the demo lie to each other as in the sources, so that links and paths between them hold.
+# Documents, examples and the demo keep their folders, so that links and paths between them hold.
 install(FILES README.md CHANGELOG.md LICENSE DESTINATION ${document_folder})
 install(DIRECTORY docs DESTINATION ${document_folder} FILES_MATCHING PATTERN "*.md" PATTERN "*.svg" PATTERN "*.png")
 install(DIRECTORY examples DESTINATION ${document_folder} PATTERN CMakeLists.txt EXCLUDE)
