@@ -72,9 +72,9 @@ void ParticleCloud::expect_sound(const Place& place) const {
     refuse(fmt::format("gusts last {} s, at {} steps a second", gust_seconds, steps_a_second),
            "choose less: a gust lasts at most 65,536 steps");
   }
-  if (!all_at_most(from_low, from_high) || !all_less(bounds_low, bounds_high))
+  if (any_less(from_high, from_low) || !all_less(bounds_low, bounds_high))
     refuse("a box of particles has its low corner above its high one", "exchange them");
-  if (!all_at_most(bounds_low, from_low) || !all_at_most(from_high, bounds_high))
+  if (any_less(from_low, bounds_low) || any_less(bounds_high, from_high))
     refuse("particles begin outside of their bounds, so they would never get on", "let the bounds hold the first box");
 }
 
@@ -120,7 +120,7 @@ std::vector<Particle> ParticleCloud::after_step(std::int64_t step) const {
       particle.velocity += seconds * gravity + taken * (moving - particle.velocity);
       particle.position += seconds * particle.velocity;
       ++particle.age;
-      const bool outside = !all_at_most(bounds_low, particle.position) || !all_at_most(particle.position, bounds_high);
+      const bool outside = any_less(particle.position, bounds_low) || any_less(bounds_high, particle.position);
       if (!outside) continue;
       ++particle.restarts;
       begin(*this, i, life_number, particle);

@@ -102,6 +102,8 @@ TEST_CASE("numbers that are none are found, and lengths beyond squares are right
   CHECK(Vec3(1, 2, nan).has_nan());
   CHECK_FALSE(Vec3(1, 2, infinity).has_nan());
   CHECK_FALSE(all_at_most(Vec3(0, 0, nan), Vec3(1, 1, 1)));
+  CHECK_FALSE(any_less(Vec3(0, 0, nan), Vec3(0, 0, 1)));
+  CHECK(any_less(Vec3(0, 0, nan), Vec3(0, 1, 1)));
   CHECK_FALSE(all_less(Vec3(0, 0, 1), Vec3(1, 1, 1)));
   CHECK(all_at_most(Vec3(0, 0, 1), Vec3(1, 1, 1)));
   CHECK(Vec3(3e30f, 0, 4e30f).stable_norm() == Approx(5e30f));

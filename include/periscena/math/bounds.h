@@ -25,7 +25,7 @@ struct Box {
 
   static Box around(std::span<const Vec3> points);
 
-  bool empty() const { return !all_at_most(min, max); }
+  bool empty() const { return any_less(max, min); }
   void include(const Vec3& point);
   void include(const Box& other);
   bool contains(const Vec3& point) const;

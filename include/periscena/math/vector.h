@@ -343,6 +343,15 @@ constexpr bool all_at_most(const Matrix<T, rows>& a, const Matrix<T, rows>& b) {
   return true;
 }
 
+/// Is any number less than the other vector's? NaN is not.
+template <class T, int rows>
+constexpr bool any_less(const Matrix<T, rows>& a, const Matrix<T, rows>& b) {
+  for (int i = 0; i < rows; ++i) {
+    if (a[i] < b[i]) return true;
+  }
+  return false;
+}
+
 /// Is each number less than the other vector's? Not where one is NaN.
 template <class T, int rows>
 constexpr bool all_less(const Matrix<T, rows>& a, const Matrix<T, rows>& b) {
