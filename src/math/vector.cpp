@@ -17,20 +17,27 @@ Quat from_eigen(const Eigen::Quaternionf& q) {
 }  // namespace
 
 template <class T, int rows, int columns>
-T Matrix<T, rows, columns>::determinant() const requires is_square {
+T Matrix<T, rows, columns>::determinant() const requires is_solvable {
   return to_eigen(*this).determinant();
 }
 
 template <class T, int rows, int columns>
-Matrix<T, rows, columns> Matrix<T, rows, columns>::inverse() const requires is_square {
+Matrix<T, rows, columns> Matrix<T, rows, columns>::inverse() const requires is_solvable {
   return to_eigen(*this).inverse();
 }
 
+template float Matrix<float, 2, 2>::determinant() const;
+template Matrix<float, 2, 2> Matrix<float, 2, 2>::inverse() const;
 template float Matrix<float, 3, 3>::determinant() const;
+template Matrix<float, 3, 3> Matrix<float, 3, 3>::inverse() const;
 template float Matrix<float, 4, 4>::determinant() const;
-template Mat3 Matrix<float, 3, 3>::inverse() const;
-template Mat4 Matrix<float, 4, 4>::inverse() const;
-template DoubleMat4 Matrix<double, 4, 4>::inverse() const;
+template Matrix<float, 4, 4> Matrix<float, 4, 4>::inverse() const;
+template double Matrix<double, 2, 2>::determinant() const;
+template Matrix<double, 2, 2> Matrix<double, 2, 2>::inverse() const;
+template double Matrix<double, 3, 3>::determinant() const;
+template Matrix<double, 3, 3> Matrix<double, 3, 3>::inverse() const;
+template double Matrix<double, 4, 4>::determinant() const;
+template Matrix<double, 4, 4> Matrix<double, 4, 4>::inverse() const;
 
 Quat::Quat(const Mat3& rotation) : Quat(from_eigen(Eigen::Quaternionf(to_eigen(rotation)))) {}
 

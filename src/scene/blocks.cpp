@@ -21,7 +21,7 @@ constexpr Side sides[] = {{{1, 0, 0}, {0, 0, -1}}, {{-1, 0, 0}, {0, 0, 1}}, {{0,
                           {{0, -1, 0}, {1, 0, 0}}, {{0, 0, 1}, {1, 0, 0}},  {{0, 0, -1}, {-1, 0, 0}}};
 
 Vec3 vector(const std::array<int, 3>& of) {
-  return Matrix<int, 3>(of.data()).cast<float>();
+  return Matrix<int, 3>::of_numbers(of.data()).cast<float>();
 }
 
 void add_face(MeshBuilder& mesh, const Side& side, const Vec3& at, const Vec3& block) {

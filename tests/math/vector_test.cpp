@@ -79,6 +79,9 @@ TEST_CASE("an inverse undoes its matrix") {
   for (int i = 0; i < 100; ++i) {
     const Mat3 m = any<Mat3>() + 8 * Mat3::identity();
     REQUIRE((m * m.inverse() - Mat3::identity()).abs().largest() < 1e-5f);
+    const auto d = any<Mat3>().cast<double>() + 8 * Mat3::identity().cast<double>();
+    REQUIRE((d * d.inverse()).is_near(Mat3::identity().cast<double>(), 1e-12));
+    REQUIRE(d.determinant() == Approx(eigen(d.cast<float>()).determinant()));
     const Mat4 n = any<Mat4>() + 8 * Mat4::identity();
     REQUIRE((n.inverse() * n - Mat4::identity()).abs().largest() < 1e-5f);
   }
@@ -89,6 +92,7 @@ TEST_CASE("vectors are zero until set, and known when compiled") {
   STATIC_REQUIRE(none == Vec3(0, 0, 0));
   STATIC_REQUIRE(Vec3(1, 2, 3).cross(Vec3::unit_x()) == Vec3(0, 3, -2));
   STATIC_REQUIRE(Mat3::of_rows({{1, 2, 3}, {4, 5, 6}, {7, 8, 9}}) * Vec3::unit_y() == Vec3(2, 5, 8));
+  STATIC_REQUIRE_FALSE(std::is_constructible_v<Vec3, int>);  // Vec3(0) is no null pointer
   STATIC_REQUIRE(sizeof(Vec3) == 12);
   STATIC_REQUIRE(std::is_trivially_copyable_v<Mat4>);
   STATIC_REQUIRE(Mat4::identity().column(3) == Vec3::zero().with(1));

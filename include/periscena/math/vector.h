@@ -15,6 +15,12 @@ inline double square_root(double x) {
   return __builtin_sqrt(x);
 }
 template <class T>
+inline constexpr bool is_real = false;
+template <>
+inline constexpr bool is_real<float> = true;
+template <>
+inline constexpr bool is_real<double> = true;
+template <class T>
 constexpr T magnitude(T x) {
   return x < 0 ? -x : x + T(0);  // −0 becomes 0
 }
@@ -44,15 +50,13 @@ class Matrix {
   static constexpr int count = rows * columns;
   static constexpr bool is_vector = columns == 1;
   static constexpr bool is_square = rows == columns;
+  /// Has it a determinant and an inverse here? The library holds those of 2 to 4 rows, of float and double.
+  static constexpr bool is_solvable = is_square && rows >= 2 && rows <= 4 && detail::is_real<T>;
 
   constexpr Matrix() = default;
   constexpr Matrix(T x, T y) requires(is_vector&& rows == 2) : numbers_{x, y} {}
   constexpr Matrix(T x, T y, T z) requires(is_vector&& rows == 3) : numbers_{x, y, z} {}
   constexpr Matrix(T x, T y, T z, T w) requires(is_vector&& rows == 4) : numbers_{x, y, z, w} {}
-  /// Numbers that stand one after another, by columns.
-  explicit constexpr Matrix(const T* numbers) {
-    for (int i = 0; i < count; ++i) numbers_[i] = numbers[i];
-  }
   template <MatrixOfShape<rows, columns> Other>
   constexpr Matrix(const Other& other) {
     const auto values = other.eval();
@@ -71,6 +75,12 @@ class Matrix {
   static constexpr Matrix diagonal(const Matrix<T, rows>& values) requires is_square {
     Matrix all;
     for (int i = 0; i < rows; ++i) all(i, i) = values[i];
+    return all;
+  }
+  /// @param numbers  as many as there are, by columns
+  static constexpr Matrix of_numbers(const T* numbers) {
+    Matrix all;
+    for (int i = 0; i < count; ++i) all.numbers_[i] = numbers[i];
     return all;
   }
   static constexpr Matrix of_rows(const Matrix<T, columns> (&values)[rows]) {
@@ -112,7 +122,7 @@ class Matrix {
   /// The first numbers of a vector.
   template <int n>
   constexpr Matrix<T, n> head() const requires(is_vector&& n <= rows) {
-    return Matrix<T, n>(numbers_);
+    return Matrix<T, n>::of_numbers(numbers_);
   }
   template <int n>
   constexpr void set_head(const Matrix<T, n>& values) requires(is_vector&& n <= rows) {
@@ -134,7 +144,7 @@ class Matrix {
   constexpr void set_row(int row, const Matrix<T, columns>& values) {
     for (int i = 0; i < columns; ++i) (*this)(row, i) = values[i];
   }
-  constexpr Matrix<T, rows> column(int column) const { return Matrix<T, rows>(numbers_ + column * rows); }
+  constexpr Matrix<T, rows> column(int column) const { return Matrix<T, rows>::of_numbers(numbers_ + column * rows); }
   template <int n>
   constexpr void set_column(int column, const Matrix<T, n>& values) requires(n <= rows) {
     for (int i = 0; i < n; ++i) (*this)(i, column) = values[i];
@@ -143,7 +153,7 @@ class Matrix {
   template <int n>
   constexpr Matrix<T, n, n> corner() const requires(n <= rows && n <= columns) {
     Matrix<T, n, n> part;
-    for (int i = 0; i < n; ++i) part.set_column(i, Matrix<T, n>(numbers_ + i * rows));
+    for (int i = 0; i < n; ++i) part.set_column(i, Matrix<T, n>::of_numbers(numbers_ + i * rows));
     return part;
   }
   template <int n>
@@ -219,9 +229,9 @@ class Matrix {
   constexpr T sum() const {
     if constexpr (count == 2) return numbers_[0] + numbers_[1];
     if constexpr (count == 3) return numbers_[0] + (numbers_[1] + numbers_[2]);
-    Matrix<T, 4> lanes(numbers_);  // as machines with four at a time do it
+    auto lanes = Matrix<T, 4>::of_numbers(numbers_);  // as machines with four at a time do it
     int i = 4;
-    for (; i + 4 <= count; i += 4) lanes += Matrix<T, 4>(numbers_ + i);
+    for (; i + 4 <= count; i += 4) lanes += Matrix<T, 4>::of_numbers(numbers_ + i);
     T sum = (lanes[0] + lanes[2]) + (lanes[1] + lanes[3]);
     for (; i < count; ++i) sum += numbers_[i];
     return sum;
@@ -299,9 +309,9 @@ class Matrix {
     for (int i = 0; i < columns; ++i) turned.set_row(i, column(i));
     return turned;
   }
-  T determinant() const requires is_square;
+  T determinant() const requires is_solvable;
   /// @return with numbers that are not finite where the determinant is 0
-  Matrix inverse() const requires is_square;
+  Matrix inverse() const requires is_solvable;
 
   template <class Other>
   constexpr Matrix<Other, rows, columns> cast() const {
@@ -370,12 +380,6 @@ using DoubleVec3 = Matrix<double, 3>;
 using DoubleMat4 = Matrix<double, 4, 4>;
 using Mat3 = Matrix<float, 3, 3>;
 using Mat4 = Matrix<float, 4, 4>;  ///< data() is what GLSL's mat4 wants
-
-extern template float Matrix<float, 3, 3>::determinant() const;
-extern template float Matrix<float, 4, 4>::determinant() const;
-extern template Mat3 Matrix<float, 3, 3>::inverse() const;
-extern template Mat4 Matrix<float, 4, 4>::inverse() const;
-extern template DoubleMat4 Matrix<double, 4, 4>::inverse() const;
 
 /// A rotation as a quaternion w + xi + yj + zk.
 class Quat {

@@ -59,7 +59,7 @@ Transform Importer::placement(const JsonReader& json) {
     if (const auto matrix = json.find("matrix")) {
       if (json.has("translation") || json.has("rotation") || json.has("scale"))
         json.refuse("has both a matrix and parts of one");
-      return Transform::from_matrix(Mat4(matrix->numbers(16).data()));
+      return Transform::from_matrix(Mat4::of_numbers(matrix->numbers(16).data()));
     }
     const auto rotation = json.find("rotation");
     return Transform::scale(json.vec3("scale", Vec3::ones()))

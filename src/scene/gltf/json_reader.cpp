@@ -145,12 +145,12 @@ std::vector<float> JsonReader::numbers(std::size_t count) const {
 
 Vec2 JsonReader::vec2(const char* key, const Vec2& otherwise) const {
   const auto member = find(key);
-  return member ? Vec2(member->numbers(2).data()) : otherwise;
+  return member ? Vec2::of_numbers(member->numbers(2).data()) : otherwise;
 }
 
 Vec3 JsonReader::vec3(const char* key, const Vec3& otherwise) const {
   const auto member = find(key);
-  return member ? Vec3(member->numbers(3).data()) : otherwise;
+  return member ? Vec3::of_numbers(member->numbers(3).data()) : otherwise;
 }
 
 }  // namespace periscena::gltf
