@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace periscena {
 namespace {
@@ -23,6 +24,14 @@ bool accept(double number, const Place& place, const KeyInfo& info, Diagnostics&
   diagnostics.error("out-of-range", place, fmt::format("\"{}\" is {}, out of its range", info.name, number),
                     fmt::format("choose {}", info.range_text()));
   return false;
+}
+
+const void* at(const void* whole, std::size_t offset) {
+  return static_cast<const char*>(whole) + offset;
+}
+
+void* at(void* whole, std::size_t offset) {
+  return static_cast<char*>(whole) + offset;
 }
 
 /// `[1, 1]`
@@ -48,6 +57,91 @@ std::string KeyInfo::range_text() const {
   if (!text.empty() && !rules.unit.empty()) text += " " + rules.unit;
   return text;
 }
+
+void KeyTable::add(const KeyOperations& operations, std::size_t offset, const void* standard, std::string name,
+                   KeyRules rules, std::string sentence) {
+  if (operations.choices && rules.choices.empty()) rules.choices = operations.choices();
+  infos_.push_back(
+      {std::move(name), operations.name(), std::move(rules), operations.show(standard), std::move(sentence)});
+  members_.push_back({&operations, offset});
+}
+
+void KeyTable::add_part(const KeyTable& part, std::size_t offset) {
+  infos_.insert(infos_.end(), part.infos_.begin(), part.infos_.end());
+  for (const Member& member : part.members_) members_.push_back({member.operations, offset + member.offset});
+}
+
+void KeyTable::add_elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence) {
+  infos_.push_back({std::move(name), std::move(type), std::move(rules), "", std::move(sentence)});
+  members_.push_back({nullptr, 0});
+}
+
+std::vector<std::string> KeyTable::names() const {
+  std::vector<std::string> names;
+  for (const KeyInfo& info : infos_) names.push_back(info.name);
+  return names;
+}
+
+bool KeyTable::has_value(std::size_t key, const void* in) const {
+  const Member& member = members_[key];
+  return member.operations && member.operations->is_empty && !member.operations->is_empty(at(in, member.offset));
+}
+
+bool KeyTable::read_all(const Value& table, std::string_view what, void* into, Diagnostics& diagnostics) const {
+  bool whole = true;
+  for (std::size_t i = 0; i < infos_.size(); ++i) {
+    const KeyInfo& info = infos_[i];
+    const Member& member = members_[i];
+    Diagnostics problems;
+    if (const Value* value = table.find(info.name)) {
+      if (member.operations) member.operations->read(*value, info, at(into, member.offset), problems);
+    } else if (info.rules.required && !has_value(i, into)) {
+      problems.error("missing-key", table.place, fmt::format("{} has no \"{}\"", what, info.name),
+                     fmt::format("add {} = … ({})", info.name, info.sentence));
+    }
+    whole = whole && !(info.rules.required && problems.has_errors());
+    diagnostics.append(problems);
+  }
+  return whole;
+}
+
+void KeyTable::check_all(const void* from, std::string_view what, const Place& place, Diagnostics& diagnostics) const {
+  for (std::size_t i = 0; i < infos_.size(); ++i) {
+    const KeyInfo& info = infos_[i];
+    const Member& member = members_[i];
+    const bool may_be_empty = member.operations && member.operations->is_empty;
+    if (!info.rules.required || !may_be_empty || has_value(i, from)) continue;
+    diagnostics.error("missing-key", place, fmt::format("{} has no {}", what, info.name),
+                      fmt::format("set {} ({})", info.name, info.sentence));
+  }
+  for (std::size_t i = 0; i < infos_.size(); ++i) {
+    const Member& member = members_[i];
+    if (member.operations && member.operations->check)
+      member.operations->check(at(from, member.offset), infos_[i], place, diagnostics);
+  }
+}
+
+namespace {
+
+/// To a ten-thousandth, so that 0.53 stays 0.53.
+float to_degrees(const void* radians) {
+  return static_cast<float>(
+      std::round(static_cast<double>(*static_cast<const float*>(radians)) * 180 / std::numbers::pi * 1e4) / 1e4);
+}
+
+}  // namespace
+
+constinit const KeyOperations KeyOperations::degrees{
+    .name = [] { return KeyType<float>::name(); },
+    .show = [](const void* radians) { return KeyType<float>::show(to_degrees(radians)); },
+    .read =
+        [](const Value& value, const KeyInfo& info, void* radians, Diagnostics& diagnostics) {
+          float given = to_degrees(radians);
+          KeyType<float>::read(value, info, given, diagnostics);
+          *static_cast<float*>(radians) = static_cast<float>(static_cast<double>(given) * std::numbers::pi / 180);
+        },
+    .check = [](const void* radians, const KeyInfo& info, const Place& place,
+                Diagnostics& diagnostics) { KeyType<float>::check(to_degrees(radians), info, place, diagnostics); }};
 
 void report_unknown_keys(const Value& table, std::string_view what, std::span<const std::string> known,
                          Diagnostics& diagnostics) {

@@ -23,6 +23,11 @@ FrameGraph::FrameGraph() {
   picture.clear_color = {0, 0, 0, 1};
   targets_.push_back({"output", picture, {}});
 }
+FrameGraph::FrameGraph(const FrameGraph&) = default;
+FrameGraph::FrameGraph(FrameGraph&&) noexcept = default;
+FrameGraph& FrameGraph::operator=(const FrameGraph&) = default;
+FrameGraph& FrameGraph::operator=(FrameGraph&&) noexcept = default;
+FrameGraph::~FrameGraph() = default;
 
 TargetHandle FrameGraph::target(std::string name, const TargetDescription& description, Place place) {
   targets_.push_back({std::move(name), description, std::move(place)});

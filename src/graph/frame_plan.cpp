@@ -18,6 +18,21 @@ std::size_t FramePlan::unshared_bytes() const {
   return sum;
 }
 
+FramePlan::FramePlan() = default;
+FramePlan::FramePlan(const FramePlan&) = default;
+FramePlan::FramePlan(FramePlan&&) noexcept = default;
+FramePlan& FramePlan::operator=(const FramePlan&) = default;
+FramePlan& FramePlan::operator=(FramePlan&&) noexcept = default;
+FramePlan::~FramePlan() = default;
+
+PlanResult::PlanResult(std::optional<FramePlan> plan, Diagnostics diagnostics)
+    : plan_(std::move(plan)), diagnostics_(std::move(diagnostics)) {}
+PlanResult::PlanResult(const PlanResult&) = default;
+PlanResult::PlanResult(PlanResult&&) noexcept = default;
+PlanResult& PlanResult::operator=(const PlanResult&) = default;
+PlanResult& PlanResult::operator=(PlanResult&&) noexcept = default;
+PlanResult::~PlanResult() = default;
+
 std::optional<std::uint32_t> FramePlan::find_target(std::string_view name) const {
   const auto found =
       std::find_if(targets_.begin(), targets_.end(), [&](const auto& target) { return target.name == name; });

@@ -31,6 +31,10 @@ ResolveRule TargetDescription::resolve_rule() const {
   return what == Holds::color || what == Holds::data ? ResolveRule::average : ResolveRule::first_sample;
 }
 
+TargetUse::TargetUse(TargetHandle target, Place place) : handle(target), reference("", std::move(place)) {}
+TargetUse::TargetUse(Reference name) : reference(std::move(name)) {}
+TargetUse::TargetUse(const char* name, std::source_location location) : reference(name, location) {}
+
 std::string_view to_string(TargetShape shape) {
   switch (shape) {
     case TargetShape::flat: return "flat";

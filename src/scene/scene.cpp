@@ -93,6 +93,13 @@ bool Texture::operator==(const Texture& other) const {
          (image == other.image || (image && other.image && *image == *other.image));
 }
 
+Scene::Scene() = default;
+Scene::Scene(const Scene&) = default;
+Scene::Scene(Scene&&) noexcept = default;
+Scene& Scene::operator=(const Scene&) = default;
+Scene& Scene::operator=(Scene&&) noexcept = default;
+Scene::~Scene() = default;
+
 MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
   expect_free(find_mesh(name).valid(), "mesh", name, place);
   mesh.expect_sound(name, place);

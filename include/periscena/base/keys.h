@@ -4,10 +4,7 @@
 #include <periscena/base/value.h>
 
 #include <array>
-#include <cmath>
-#include <functional>
 #include <limits>
-#include <numbers>
 #include <optional>
 #include <span>
 #include <string>
@@ -56,58 +53,69 @@ std::string numbers_text(std::span<const double> numbers);
 void report_unknown_keys(const Value& table, std::string_view what, std::span<const std::string> known,
                          Diagnostics& diagnostics);
 
+/// What tables do with the values of one C++ type, whatever struct they are members of.
+struct KeyOperations {
+  std::string (*name)() = nullptr;
+  std::string (*show)(const void* value) = nullptr;
+  void (*read)(const Value& value, const KeyInfo& info, void* into, Diagnostics& diagnostics) = nullptr;
+  /// Null where there is nothing to check.
+  void (*check)(const void* value, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) = nullptr;
+  bool (*is_empty)(const void* value) = nullptr;           ///< null for types that always have a value
+  const std::vector<std::string>& (*choices)() = nullptr;  ///< null for all but enumerations
+
+  template <class T>
+  static constexpr KeyOperations of();
+  static const KeyOperations degrees;  ///< of a float in radians that is written in degrees
+};
+
+/// A table of keys, apart from the type of the struct that they fill.
+class KeyTable {
+ public:
+  const std::vector<KeyInfo>& infos() const { return infos_; }
+  std::vector<std::string> names() const;
+
+ protected:
+  /// @param offset  of the member in the struct, bytes
+  /// @param standard  the member's value in a struct that nobody has filled
+  void add(const KeyOperations& operations, std::size_t offset, const void* standard, std::string name, KeyRules rules,
+           std::string sentence);
+  void add_part(const KeyTable& part, std::size_t offset);
+  void add_elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence);
+  bool read_all(const Value& table, std::string_view what, void* into, Diagnostics& diagnostics) const;
+  void check_all(const void* from, std::string_view what, const Place& place, Diagnostics& diagnostics) const;
+
+ private:
+  struct Member {
+    const KeyOperations* operations;  ///< null: other code reads it
+    std::size_t offset;
+  };
+
+  bool has_value(std::size_t key, const void* in) const;
+
+  std::vector<KeyInfo> infos_;
+  std::vector<Member> members_;  ///< by key
+};
+
 /// The keys of a table and the struct members that they fill. Defaults are the struct's own member initialisers.
 ///
 ///     static const auto keys = Keys<Lens>().key("fov_y_degrees", &Lens::fov_y_degrees,
 ///                                               {.unit = "degrees", .minimum = 0, .maximum = 180}, "Vertical field of
 ///                                               view.");
 template <class T>
-class Keys {
+class Keys : public KeyTable {
  public:
   /// @tparam Owner  T, or what it derives from
   template <class Member, class Owner>
-  Keys& key(std::string name, Member Owner::*of, KeyRules rules, std::string sentence) {
-    Member T::*member = of;
-    if constexpr (requires { KeyType<Member>::choices(); }) {
-      if (rules.choices.empty()) rules.choices = KeyType<Member>::choices();
-    }
-    KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules), KeyType<Member>::show(T{}.*member),
-                 std::move(sentence)};
-    infos_.push_back(info);
-    if constexpr (requires {
-                    KeyType<Member>::check(T{}.*member, info, Place(), *static_cast<Diagnostics*>(nullptr));
-                  }) {
-      checks_.push_back([info, member](const T& from, const Place& place, Diagnostics& diagnostics) {
-        KeyType<Member>::check(from.*member, info, place, diagnostics);
-      });
-    }
-    readers_.push_back([info, member](const Value& value, T& into, Diagnostics& diagnostics) {
-      KeyType<Member>::read(value, info, into.*member, diagnostics);
-    });
-    if constexpr (requires { KeyType<Member>::is_empty(T{}.*member); })
-      is_empty_.push_back([member](const T& from) { return KeyType<Member>::is_empty(from.*member); });
-    else
-      is_empty_.emplace_back();
+  Keys& key(std::string name, Member Owner::*member, KeyRules rules, std::string sentence) {
+    static constexpr KeyOperations operations = KeyOperations::of<Member>();
+    add(operations, offset_of(member), &(standard().*member), std::move(name), std::move(rules), std::move(sentence));
     return *this;
   }
 
   /// The keys of a member, as keys of this table.
   template <class Part>
-  Keys& part(Part T::*of, const Keys<Part>& keys) {
-    for (std::size_t i = 0; i < keys.infos_.size(); ++i) {
-      infos_.push_back(keys.infos_[i]);
-      readers_.push_back([read = keys.readers_[i], of](const Value& value, T& into, Diagnostics& diagnostics) {
-        read(value, into.*of, diagnostics);
-      });
-      is_empty_.emplace_back();
-      if (keys.is_empty_[i])
-        is_empty_.back() = [empty = keys.is_empty_[i], of](const T& from) { return empty(from.*of); };
-    }
-    for (const auto& check : keys.checks_) {
-      checks_.push_back([check, of](const T& from, const Place& place, Diagnostics& diagnostics) {
-        check(from.*of, place, diagnostics);
-      });
-    }
+  Keys& part(Part T::*member, const Keys<Part>& keys) {
+    add_part(keys, offset_of(member));
     return *this;
   }
 
@@ -115,30 +123,16 @@ class Keys {
   /// required and missing.
   /// @param type  "text", "table"
   Keys& elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence) {
-    infos_.push_back({std::move(name), std::move(type), std::move(rules), "", std::move(sentence)});
-    readers_.push_back([](const Value&, T&, Diagnostics&) {});
-    is_empty_.emplace_back();
+    add_elsewhere(std::move(name), std::move(type), std::move(rules), std::move(sentence));
     return *this;
   }
 
   /// A key in degrees, for a member in radians.
-  /// @tparam Member  float
-  template <class Member, class Owner>
-  Keys& degrees(std::string name, Member Owner::*of, KeyRules rules, std::string sentence) {
-    Member T::*member = of;
+  template <class Owner>
+  Keys& degrees(std::string name, float Owner::*member, KeyRules rules, std::string sentence) {
     if (rules.unit.empty()) rules.unit = "degrees";
-    const KeyInfo info{std::move(name), KeyType<Member>::name(), std::move(rules),
-                       KeyType<Member>::show(to_degrees(T{}.*member)), std::move(sentence)};
-    infos_.push_back(info);
-    checks_.push_back([info, member](const T& from, const Place& place, Diagnostics& diagnostics) {
-      KeyType<Member>::check(to_degrees(from.*member), info, place, diagnostics);
-    });
-    readers_.push_back([info, member](const Value& value, T& into, Diagnostics& diagnostics) {
-      Member given = to_degrees(into.*member);
-      KeyType<Member>::read(value, info, given, diagnostics);
-      into.*member = static_cast<Member>(static_cast<double>(given) * std::numbers::pi / 180);
-    });
-    is_empty_.emplace_back();
+    add(KeyOperations::degrees, offset_of(member), &(standard().*member), std::move(name), std::move(rules),
+        std::move(sentence));
     return *this;
   }
 
@@ -148,53 +142,27 @@ class Keys {
   /// @param what  what the table is, for messages: `pass "mirror"`
   /// @return are all required keys there, and sound?
   bool read(const Value& table, std::string_view what, T& into, Diagnostics& diagnostics) const {
-    bool whole = true;
-    for (std::size_t i = 0; i < infos_.size(); ++i) {
-      Diagnostics problems;
-      if (const Value* value = table.find(infos_[i].name)) {
-        readers_[i](*value, into, problems);
-      } else if (infos_[i].rules.required && !(is_empty_[i] && !is_empty_[i](into))) {
-        problems.error("missing-key", table.place, std::string(what) + " has no \"" + infos_[i].name + "\"",
-                       "add " + infos_[i].name + " = … (" + infos_[i].sentence + ")");
-      }
-      whole = whole && !(infos_[i].rules.required && problems.has_errors());
-      diagnostics.append(problems);
-    }
-    return whole;
+    return read_all(table, what, &into, diagnostics);
   }
 
   /// Reports names that are required and empty, and numbers that are out of their range, as read() does, of a struct
   /// that was filled in C++.
   void check(const T& from, std::string_view what, const Place& place, Diagnostics& diagnostics) const {
-    for (std::size_t i = 0; i < infos_.size(); ++i) {
-      if (!infos_[i].rules.required || !is_empty_[i] || !is_empty_[i](from)) continue;
-      diagnostics.error("missing-key", place, std::string(what) + " has no " + infos_[i].name,
-                        "set " + infos_[i].name + " (" + infos_[i].sentence + ")");
-    }
-    for (const auto& check : checks_) check(from, place, diagnostics);
-  }
-
-  const std::vector<KeyInfo>& infos() const { return infos_; }
-
-  std::vector<std::string> names() const {
-    std::vector<std::string> names;
-    for (const KeyInfo& info : infos_) names.push_back(info.name);
-    return names;
+    check_all(&from, what, place, diagnostics);
   }
 
  private:
-  template <class Whole>
-  friend class Keys;
-
-  /// To a ten-thousandth, so that 0.53 stays 0.53.
-  static float to_degrees(float radians) {
-    return static_cast<float>(std::round(static_cast<double>(radians) * 180 / std::numbers::pi * 1e4) / 1e4);
+  static const T& standard() {
+    static const T all{};
+    return all;
   }
 
-  std::vector<KeyInfo> infos_;
-  std::vector<std::function<void(const Value&, T&, Diagnostics&)>> readers_;
-  std::vector<std::function<void(const T&, const Place&, Diagnostics&)>> checks_;
-  std::vector<std::function<bool(const T&)>> is_empty_;  ///< by key; empty for types that always have a value
+  template <class Member, class Owner>
+  static std::size_t offset_of(Member Owner::*member) {
+    const T& whole = standard();
+    return static_cast<std::size_t>(reinterpret_cast<const char*>(&(whole.*member)) -
+                                    reinterpret_cast<const char*>(&whole));
+  }
 };
 
 template <>
@@ -350,5 +318,28 @@ struct KeyType<std::optional<T>> {
     }
   }
 };
+
+template <class T>
+constexpr KeyOperations KeyOperations::of() {
+  using Type = KeyType<T>;
+  KeyOperations all;
+  all.name = [] { return Type::name(); };
+  all.show = [](const void* value) { return Type::show(*static_cast<const T*>(value)); };
+  all.read = [](const Value& value, const KeyInfo& info, void* into, Diagnostics& diagnostics) {
+    Type::read(value, info, *static_cast<T*>(into), diagnostics);
+  };
+  if constexpr (requires(const T& value, const KeyInfo& info, Diagnostics& diagnostics) {
+                  Type::check(value, info, Place(), diagnostics);
+                }) {
+    all.check = [](const void* value, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) {
+      Type::check(*static_cast<const T*>(value), info, place, diagnostics);
+    };
+  }
+  if constexpr (requires(const T& value) { Type::is_empty(value); })
+    all.is_empty = [](const void* value) { return Type::is_empty(*static_cast<const T*>(value)); };
+  if constexpr (requires { Type::choices(); })
+    all.choices = []() -> const std::vector<std::string>& { return Type::choices(); };
+  return all;
+}
 
 }  // namespace periscena

@@ -3,7 +3,6 @@
 #include <periscena/base/place.h>
 
 #include <string>
-#include <utility>
 
 namespace periscena {
 
@@ -13,12 +12,15 @@ struct Reference {
   std::string name;
   Place place;
 
-  Reference() = default;
-  Reference(std::string text, Place where) : name(std::move(text)), place(std::move(where)) {}
-  Reference(const char* text, std::source_location location = std::source_location::current())
-      : name(text), place(Place::here(location)) {}
-  Reference(std::string text, std::source_location location = std::source_location::current())
-      : name(std::move(text)), place(Place::here(location)) {}
+  Reference();
+  Reference(std::string text, Place where);
+  Reference(const char* text, std::source_location location = std::source_location::current());
+  Reference(std::string text, std::source_location location = std::source_location::current());
+  Reference(const Reference&);
+  Reference(Reference&&) noexcept;
+  Reference& operator=(const Reference&);
+  Reference& operator=(Reference&&) noexcept;
+  ~Reference();
 
   bool empty() const { return name.empty(); }
 };

@@ -22,6 +22,11 @@ namespace periscena {
 class FrameGraph {
  public:
   FrameGraph();
+  FrameGraph(const FrameGraph&);
+  FrameGraph(FrameGraph&&) noexcept;
+  FrameGraph& operator=(const FrameGraph&);
+  FrameGraph& operator=(FrameGraph&&) noexcept;
+  ~FrameGraph();
 
   /// Names are texts without spaces at the ends, best in the form "group.what". Mistakes are kept for plan() to tell.
   TargetHandle target(std::string name, const TargetDescription& description, Place place = Place::here());

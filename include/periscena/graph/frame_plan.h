@@ -81,6 +81,12 @@ struct RemovedPass {
 /// Only FrameGraph::plan makes one, and only of a frame without errors.
 class FramePlan {
  public:
+  FramePlan(const FramePlan&);
+  FramePlan(FramePlan&&) noexcept;
+  FramePlan& operator=(const FramePlan&);
+  FramePlan& operator=(FramePlan&&) noexcept;
+  ~FramePlan();
+
   int width() const { return width_; }
   int height() const { return height_; }
   const std::vector<PlannedPass>& passes() const { return passes_; }
@@ -102,7 +108,7 @@ class FramePlan {
 
  private:
   friend class PlanBuilder;
-  FramePlan() = default;
+  FramePlan();
 
   int width_ = 0, height_ = 0;
   std::vector<PlannedPass> passes_;
@@ -114,8 +120,12 @@ class FramePlan {
 /// A plan, or why there is none. Warnings may come with a plan.
 class PlanResult {
  public:
-  PlanResult(std::optional<FramePlan> plan, Diagnostics diagnostics)
-      : plan_(std::move(plan)), diagnostics_(std::move(diagnostics)) {}
+  PlanResult(std::optional<FramePlan> plan, Diagnostics diagnostics);
+  PlanResult(const PlanResult&);
+  PlanResult(PlanResult&&) noexcept;
+  PlanResult& operator=(const PlanResult&);
+  PlanResult& operator=(PlanResult&&) noexcept;
+  ~PlanResult();
 
   bool ok() const { return plan_.has_value(); }
   const Diagnostics& diagnostics() const& { return diagnostics_; }

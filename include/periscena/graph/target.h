@@ -82,10 +82,9 @@ struct TargetUse {
   Reference reference;  ///< its place is shown when something is wrong with this use
 
   TargetUse() = default;
-  TargetUse(TargetHandle target, Place place = Place::here()) : handle(target), reference("", std::move(place)) {}
-  TargetUse(Reference name) : reference(std::move(name)) {}
-  TargetUse(const char* name, std::source_location location = std::source_location::current())
-      : reference(name, location) {}
+  TargetUse(TargetHandle target, Place place = Place::here());
+  TargetUse(Reference name);
+  TargetUse(const char* name, std::source_location location = std::source_location::current());
 
   bool empty() const { return !handle.valid() && reference.empty(); }
 };

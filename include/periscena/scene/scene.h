@@ -72,6 +72,13 @@ struct View {
 /// found by its name.
 class Scene {
  public:
+  Scene();
+  Scene(const Scene&);
+  Scene(Scene&&) noexcept;
+  Scene& operator=(const Scene&);
+  Scene& operator=(Scene&&) noexcept;
+  ~Scene();
+
   /// Names must not be taken, meshes must be sound, parents must be there before their children.
   /// @throws Mistake "taken-name", "broken-mesh", "unknown-parent", "not-finite", "bad-motion", "bad-light",
   /// "bad-texture", "unknown-texture"
