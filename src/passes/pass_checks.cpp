@@ -133,27 +133,6 @@ void check_names(const NamesOf& names, Pass& pass) {
   expect_objects(names.scene, {list(names.receivers), list(names.without_receivers), {}}, who, pass.problems);
 }
 
-void missing_slot(const char* verb, const SlotInfo& slot, Pass& pass) {
-  pass.problems.error("missing-key", pass.place, fmt::format("pass \"{}\" {} no {}", pass.name, verb, slot.name),
-                      fmt::format("name a target for it: {}", slot.sentence));
-}
-
-void refuse_kind(const char* name, const Place& place) {
-  throw Mistake("bad-kind", place,
-                fmt::format("the kind of pass \"{}\" lacks its finish, or a member for a target", name),
-                "set finish, and give each slot a member of the options: &Options::color");
-}
-
-const TargetUse& target_of(const TargetUse& use) {
-  return use;
-}
-const TargetUse& target_of(const Read& read) {
-  return read.target;
-}
-const TargetUse& target_of(const Write& write) {
-  return write.target;
-}
-
 }  // namespace detail
 
 }  // namespace periscena::passes

@@ -65,6 +65,23 @@ enum class NameChecks {
   by_finish  ///< `finish` does, as they depend on more than that
 };
 
+namespace detail {
+
+/// A slot, with what options have put in.
+template <class Use>
+struct FilledSlot {
+  const SlotInfo* info;
+  Use use;
+  ValueKind numbers = ValueKind::floating;
+};
+
+struct FilledSlots {
+  std::vector<FilledSlot<Read>> reads;
+  std::vector<FilledSlot<Write>> writes;
+};
+
+}  // namespace detail
+
 /// A kind of pass, said once: its C++ options, their keys in frame files, its targets. The name of a member, of its key
 /// or slot and of what GLSL calls it are one.
 ///
@@ -113,9 +130,8 @@ struct Kind {
   PassKind kind() const;
 
  private:
-  Pass prepare(const Options& options, Place place) const;
-  void judge(const Options& options, Pass& pass) const;
-  void complete(const Options& options, Pass& pass) const;
+  detail::FilledSlots filled(const Options& options) const;
+  void complete(const Options& options, const detail::FilledSlots& slots, Pass& pass) const;
 };
 
 namespace detail {
@@ -134,48 +150,39 @@ struct NamesOf {
 /// Reports those that are not in the scene, and gives the pass the camera of its view.
 void check_names(const NamesOf& names, Pass& pass);
 
-void missing_slot(const char* verb, const SlotInfo& slot, Pass& pass);
+/// A pass with the reads and writes that are filled, and what its GLSL is likely to declare.
+Pass prepared(const std::string& name, const char* kind, Place place, const FilledSlots& slots);
+
+/// Reports slots that are required and not filled.
+void expect_required(const FilledSlots& slots, Pass& pass);
+
+bool has_required(const FilledSlots& slots);
+
 [[noreturn]] void refuse_kind(const char* name, const Place& place);
-const TargetUse& target_of(const TargetUse& use);
-const TargetUse& target_of(const Read& read);
-const TargetUse& target_of(const Write& write);
-
-template <class Options, class Use>
-const TargetUse& target_of(const Options& options, const std::variant<TargetUse Options::*, Use Options::*>& member) {
-  return std::visit([&](auto one) -> const TargetUse& { return target_of(options.*one); }, member);
-}
-
 /// A read or write as its member says it, in a slot.
 template <class Use, class Options>
 Use use_of(const Options& options, const std::variant<TargetUse Options::*, Use Options::*>& member, Use how,
            const std::string& slot) {
-  if (const auto* whole = std::get_if<Use Options::*>(&member)) how = options.*(*whole);
+  if (const auto* whole = std::get_if<Use Options::*>(&member))
+    how = options.*(*whole);
+  else
+    how.target = options.*std::get<TargetUse Options::*>(member);
   how.slot = slot;
-  how.target = target_of(options, member);
   return how;
 }
 
 /// What the file says of a place in a target goes to the read or write of the same name.
-template <class Use>
-void take_places(const std::vector<Use>& given, std::vector<Use>& uses) {
-  for (Use& use : uses) {
-    const auto said = std::find_if(given.begin(), given.end(), [&](const Use& one) { return one.slot == use.slot; });
-    if (said == given.end()) continue;
-    use.place = said->place;
-    if (use.level == Use{}.level) use.level = said->level;
-    if (use.layer == Use{}.layer) use.layer = said->layer;
-    if constexpr (requires { use.history; }) {
-      if (use.history == 0) use.history = said->history;
-    }
-  }
-}
+void take_places(const PassSource& source, Pass& pass);
+
+const Read* find_use(const std::vector<Read>& given, const std::string& slot);
+const Write* find_use(const std::vector<Write>& given, const std::string& slot);
 
 /// Gives a member what the file says, if it does.
 template <class Options, class Use>
 void take_use(const std::vector<Use>& given, const std::string& slot,
               const std::variant<TargetUse Options::*, Use Options::*>& member, Options& into) {
-  const auto said = std::find_if(given.begin(), given.end(), [&](const Use& one) { return one.slot == slot; });
-  if (said == given.end()) return;
+  const Use* said = find_use(given, slot);
+  if (!said) return;
   if (const auto* whole = std::get_if<Use Options::*>(&member))
     into.*(*whole) = *said;
   else
@@ -190,42 +197,17 @@ bool is_bound(const Member& member) {
 }  // namespace detail
 
 template <class Options>
-Pass Kind<Options>::prepare(const Options& options, Place place) const {
-  Pass pass;
-  pass.name = options.name;
-  pass.kind = name;
-  pass.place = std::move(place);
-  pass.facts = PlainFacts{};
-  pass.shader = ShaderInterface{.source = std::string("periscena/") + name + ".frag", .outputs = {}, .samplers = {}};
-  for (const ReadSlot<Options>& slot : reads) {
-    if (detail::target_of(options, slot.member).empty()) continue;
-    pass.reads.push_back(detail::use_of(options, slot.member, Read{}, slot.info.name));
-    pass.shader->samplers.push_back({.name = slot.info.name});
-  }
-  for (const WriteSlot<Options>& slot : writes) {
-    if (detail::target_of(options, slot.member).empty()) continue;
-    pass.writes.push_back(detail::use_of(options, slot.member, slot.how, slot.info.name));
-    if (!is_color_slot(slot.info.name)) continue;
-    pass.shader->outputs.push_back({slot.info.name, slot.numbers, static_cast<int>(pass.shader->outputs.size())});
-  }
-  return pass;
+detail::FilledSlots Kind<Options>::filled(const Options& options) const {
+  detail::FilledSlots slots;
+  for (const ReadSlot<Options>& slot : reads)
+    slots.reads.push_back({&slot.info, detail::use_of(options, slot.member, Read{}, slot.info.name)});
+  for (const WriteSlot<Options>& slot : writes)
+    slots.writes.push_back({&slot.info, detail::use_of(options, slot.member, slot.how, slot.info.name), slot.numbers});
+  return slots;
 }
 
 template <class Options>
-void Kind<Options>::judge(const Options& options, Pass& pass) const {
-  const auto expect = [&](const char* verb, const auto& slots) {
-    for (const auto& slot : slots) {
-      if (slot.info.need == Need::required && detail::target_of(options, slot.member).empty())
-        detail::missing_slot(verb, slot.info, pass);
-    }
-  };
-  expect("reads", reads);
-  expect("writes", writes);
-  keys.check(options, "pass \"" + options.name + "\"", pass.place, pass.problems);
-}
-
-template <class Options>
-void Kind<Options>::complete(const Options& options, Pass& pass) const {
+void Kind<Options>::complete(const Options& options, const detail::FilledSlots& slots, Pass& pass) const {
   if (name_checks == NameChecks::by_kind) {
     detail::NamesOf names;
     if constexpr (requires { options.scene; }) names.scene = options.scene.get();
@@ -248,13 +230,8 @@ void Kind<Options>::complete(const Options& options, Pass& pass) const {
     if constexpr (requires { options.without_receivers; }) names.without_receivers = &options.without_receivers;
     detail::check_names(names, pass);
   }
-  const auto whole = [&](const auto& slots) {
-    return std::all_of(slots.begin(), slots.end(), [&](const auto& slot) {
-      return slot.info.need == Need::optional || !detail::target_of(options, slot.member).empty();
-    });
-  };
   if (check) check(options, pass);
-  if (whole(reads) && whole(writes)) finish(options, pass);
+  if (detail::has_required(slots)) finish(options, pass);
   if (pass.problems.has_errors()) pass.work = {};
 }
 
@@ -264,9 +241,11 @@ Pass Kind<Options>::make(const Options& options, Place place) const {
     return std::all_of(slots.begin(), slots.end(), [](const auto& slot) { return detail::is_bound(slot.member); });
   };
   if (!finish || !bound(reads) || !bound(writes)) detail::refuse_kind(name, place);
-  Pass pass = prepare(options, std::move(place));
-  judge(options, pass);
-  complete(options, pass);
+  const detail::FilledSlots slots = filled(options);
+  Pass pass = detail::prepared(options.name, name, std::move(place), slots);
+  detail::expect_required(slots, pass);
+  keys.check(options, "pass \"" + options.name + "\"", pass.place, pass.problems);
+  complete(options, slots, pass);
   return pass;
 }
 
@@ -289,7 +268,7 @@ PassKind Kind<Options>::kind() const {
   kind.parts = parts;
   if constexpr (requires(Options options) { options.scene; }) kind.draws_scene = true;
   if (!finish) return kind;
-  kind.make = [said = *this](const PassSource& source) {
+  kind.make = [said = std::make_shared<const Kind>(*this)](const PassSource& source) {
     Options options;
     Diagnostics problems;
     options.name = source.name.name;
@@ -297,17 +276,17 @@ PassKind Kind<Options>::kind() const {
     if constexpr (requires { options.view; }) options.view = source.view;
     if constexpr (requires { options.folder; }) options.folder = source.folder.string();
     // What is missing or out of range is reported here, with its place in the file, and not judged again.
-    said.keys.read(*source.table, "pass \"" + options.name + "\"", options, problems);
-    for (const ReadSlot<Options>& slot : said.reads)
+    said->keys.read(*source.table, "pass \"" + options.name + "\"", options, problems);
+    for (const ReadSlot<Options>& slot : said->reads)
       detail::take_use(source.reads, slot.info.name, slot.member, options);
-    for (const WriteSlot<Options>& slot : said.writes)
+    for (const WriteSlot<Options>& slot : said->writes)
       detail::take_use(source.writes, slot.info.name, slot.member, options);
-    if (said.read_more) said.read_more(source, options, problems);
-    Pass pass = said.prepare(options, source.name.place);
+    if (said->read_more) said->read_more(source, options, problems);
+    const detail::FilledSlots slots = said->filled(options);
+    Pass pass = detail::prepared(options.name, said->name, source.name.place, slots);
     pass.problems = std::move(problems);
-    said.complete(options, pass);
-    detail::take_places(source.reads, pass.reads);
-    detail::take_places(source.writes, pass.writes);
+    said->complete(options, slots, pass);
+    detail::take_places(source, pass);
     return pass;
   };
   return kind;

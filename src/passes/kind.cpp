@@ -1,0 +1,99 @@
+#include <periscena/passes/kind.h>
+
+#include <periscena/base/error.h>
+#include <periscena/graph/pass.h>
+
+#include <fmt/format.h>
+
+namespace periscena::passes::detail {
+namespace {
+
+template <class Use>
+bool has_required(const std::vector<FilledSlot<Use>>& slots) {
+  return std::all_of(slots.begin(), slots.end(), [](const FilledSlot<Use>& slot) {
+    return slot.info->need == Need::optional || !slot.use.target.empty();
+  });
+}
+
+template <class Use>
+void expect_required(const char* verb, const std::vector<FilledSlot<Use>>& slots, Pass& pass) {
+  for (const FilledSlot<Use>& slot : slots) {
+    if (slot.info->need != Need::required || !slot.use.target.empty()) continue;
+    pass.problems.error("missing-key", pass.place,
+                        fmt::format("pass \"{}\" {} no {}", pass.name, verb, slot.info->name),
+                        fmt::format("name a target for it: {}", slot.info->sentence));
+  }
+}
+
+template <class Use>
+const Use* find_in(const std::vector<Use>& given, const std::string& slot) {
+  const auto found = std::find_if(given.begin(), given.end(), [&](const Use& one) { return one.slot == slot; });
+  return found == given.end() ? nullptr : &*found;
+}
+
+template <class Use>
+void take_places(const std::vector<Use>& given, std::vector<Use>& uses) {
+  for (Use& use : uses) {
+    const Use* said = find_in(given, use.slot);
+    if (!said) continue;
+    use.place = said->place;
+    if (use.level == Use{}.level) use.level = said->level;
+    if (use.layer == Use{}.layer) use.layer = said->layer;
+    if constexpr (requires { use.history; }) {
+      if (use.history == 0) use.history = said->history;
+    }
+  }
+}
+
+}  // namespace
+
+Pass prepared(const std::string& name, const char* kind, Place place, const FilledSlots& slots) {
+  Pass pass;
+  pass.name = name;
+  pass.kind = kind;
+  pass.place = std::move(place);
+  pass.facts = PlainFacts{};
+  pass.shader = ShaderInterface{.source = fmt::format("periscena/{}.frag", kind), .outputs = {}, .samplers = {}};
+  for (const FilledSlot<Read>& slot : slots.reads) {
+    if (slot.use.target.empty()) continue;
+    pass.reads.push_back(slot.use);
+    pass.shader->samplers.push_back({.name = slot.info->name});
+  }
+  for (const FilledSlot<Write>& slot : slots.writes) {
+    if (slot.use.target.empty()) continue;
+    pass.writes.push_back(slot.use);
+    if (!is_color_slot(slot.info->name)) continue;
+    pass.shader->outputs.push_back({slot.info->name, slot.numbers, static_cast<int>(pass.shader->outputs.size())});
+  }
+  return pass;
+}
+
+void expect_required(const FilledSlots& slots, Pass& pass) {
+  expect_required("reads", slots.reads, pass);
+  expect_required("writes", slots.writes, pass);
+}
+
+bool has_required(const FilledSlots& slots) {
+  return has_required(slots.reads) && has_required(slots.writes);
+}
+
+const Read* find_use(const std::vector<Read>& given, const std::string& slot) {
+  return find_in(given, slot);
+}
+
+const Write* find_use(const std::vector<Write>& given, const std::string& slot) {
+  return find_in(given, slot);
+}
+
+void take_places(const PassSource& source, Pass& pass) {
+  take_places(source.reads, pass.reads);
+  take_places(source.writes, pass.writes);
+}
+
+void refuse_kind(const char* name, const Place& place) {
+  throw Mistake("bad-kind", place,
+                fmt::format("the kind of pass \"{}\" lacks its finish, or a member for a target", name),
+                "set finish, and give each slot a member of the options: &Options::color");
+}
+
+}  // namespace periscena::passes::detail
