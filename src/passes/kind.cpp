@@ -32,6 +32,28 @@ const Use* find_in(const std::vector<Use>& given, const std::string& slot) {
 }
 
 template <class Use>
+Use read_use(const void* options, const UsePlace& member, Use how, const std::string& slot) {
+  const void* at = static_cast<const char*>(options) + member.offset;
+  if (member.form == UsePlace::Form::whole)
+    how = *static_cast<const Use*>(at);
+  else
+    how.target = *static_cast<const TargetUse*>(at);
+  how.slot = slot;
+  return how;
+}
+
+template <class Use>
+void write_use(const std::vector<Use>& given, const std::string& slot, const UsePlace& member, void* into) {
+  const Use* said = find_in(given, slot);
+  if (!said) return;
+  void* at = static_cast<char*>(into) + member.offset;
+  if (member.form == UsePlace::Form::whole)
+    *static_cast<Use*>(at) = *said;
+  else
+    *static_cast<TargetUse*>(at) = said->target;
+}
+
+template <class Use>
 void take_places(const std::vector<Use>& given, std::vector<Use>& uses) {
   for (Use& use : uses) {
     const Use* said = find_in(given, use.slot);
@@ -77,12 +99,20 @@ bool has_required(const FilledSlots& slots) {
   return has_required(slots.reads) && has_required(slots.writes);
 }
 
-const Read* find_use(const std::vector<Read>& given, const std::string& slot) {
-  return find_in(given, slot);
+Read use_of(const void* options, const UsePlace& member, Read how, const std::string& slot) {
+  return read_use(options, member, std::move(how), slot);
 }
 
-const Write* find_use(const std::vector<Write>& given, const std::string& slot) {
-  return find_in(given, slot);
+Write use_of(const void* options, const UsePlace& member, Write how, const std::string& slot) {
+  return read_use(options, member, std::move(how), slot);
+}
+
+void take_use(const std::vector<Read>& given, const std::string& slot, const UsePlace& member, void* into) {
+  write_use(given, slot, member, into);
+}
+
+void take_use(const std::vector<Write>& given, const std::string& slot, const UsePlace& member, void* into) {
+  write_use(given, slot, member, into);
 }
 
 void take_places(const PassSource& source, Pass& pass) {

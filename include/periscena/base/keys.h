@@ -46,6 +46,22 @@ bool read_text(const Value& value, const KeyInfo& info, std::string& into, Diagn
 void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostics);
 bool expect_numbers(std::span<const double> numbers, const Place& place, const KeyInfo& info, Diagnostics& diagnostics);
 std::string numbers_text(std::span<const double> numbers);
+
+/// A struct with its own defaults.
+template <class T>
+const T& unfilled() {
+  static const T all{};
+  return all;
+}
+
+/// Where a member is in T, bytes.
+/// @tparam Owner  T, or what it derives from
+template <class T, class Member, class Owner>
+std::size_t member_offset(Member Owner::*member) {
+  const T& whole = unfilled<T>();
+  return static_cast<std::size_t>(reinterpret_cast<const char*>(&(whole.*member)) -
+                                  reinterpret_cast<const char*>(&whole));
+}
 }  // namespace detail
 
 /// Reports each key of `table` that is none of `known`, with the nearest name.
@@ -108,14 +124,15 @@ class Keys : public KeyTable {
   template <class Member, class Owner>
   Keys& key(std::string name, Member Owner::*member, KeyRules rules, std::string sentence) {
     static constexpr KeyOperations operations = KeyOperations::of<Member>();
-    add(operations, offset_of(member), &(standard().*member), std::move(name), std::move(rules), std::move(sentence));
+    add(operations, detail::member_offset<T>(member), &(detail::unfilled<T>().*member), std::move(name),
+        std::move(rules), std::move(sentence));
     return *this;
   }
 
   /// The keys of a member, as keys of this table.
   template <class Part>
   Keys& part(Part T::*member, const Keys<Part>& keys) {
-    add_part(keys, offset_of(member));
+    add_part(keys, detail::member_offset<T>(member));
     return *this;
   }
 
@@ -131,8 +148,8 @@ class Keys : public KeyTable {
   template <class Owner>
   Keys& degrees(std::string name, float Owner::*member, KeyRules rules, std::string sentence) {
     if (rules.unit.empty()) rules.unit = "degrees";
-    add(KeyOperations::degrees, offset_of(member), &(standard().*member), std::move(name), std::move(rules),
-        std::move(sentence));
+    add(KeyOperations::degrees, detail::member_offset<T>(member), &(detail::unfilled<T>().*member), std::move(name),
+        std::move(rules), std::move(sentence));
     return *this;
   }
 
@@ -149,19 +166,6 @@ class Keys : public KeyTable {
   /// that was filled in C++.
   void check(const T& from, std::string_view what, const Place& place, Diagnostics& diagnostics) const {
     check_all(&from, what, place, diagnostics);
-  }
-
- private:
-  static const T& standard() {
-    static const T all{};
-    return all;
-  }
-
-  template <class Member, class Owner>
-  static std::size_t offset_of(Member Owner::*member) {
-    const T& whole = standard();
-    return static_cast<std::size_t>(reinterpret_cast<const char*>(&(whole.*member)) -
-                                    reinterpret_cast<const char*>(&whole));
   }
 };
 

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <utility>
-#include <variant>
 #include <vector>
 
 namespace periscena {
@@ -38,18 +37,49 @@ struct KeyType<std::vector<TargetUse>> {
 
 namespace periscena::passes {
 
+namespace detail {
+
+/// Where options have the target of a slot.
+struct UsePlace {
+  enum class Form { unbound, target, whole };
+
+  std::size_t offset = 0;  ///< bytes
+  Form form = Form::unbound;
+};
+
+}  // namespace detail
+
+/// The member of options that a slot is: a target, or all of a read or write.
+template <class Options, class Use>
+class SlotMember {
+ public:
+  SlotMember() = default;
+  SlotMember(TargetUse Options::*member) : SlotMember(member, detail::UsePlace::Form::target) {}
+  SlotMember(Use Options::*member) : SlotMember(member, detail::UsePlace::Form::whole) {}
+
+  const detail::UsePlace& place() const { return place_; }
+
+ private:
+  template <class Member>
+  SlotMember(Member Options::*member, detail::UsePlace::Form form) {
+    if (member) place_ = {periscena::detail::member_offset<Options>(member), form};
+  }
+
+  detail::UsePlace place_;
+};
+
 /// A target that a kind of pass reads, and the member of its options that has it.
 template <class Options>
 struct ReadSlot {
   SlotInfo info;
-  std::variant<TargetUse Options::*, Read Options::*> member = static_cast<TargetUse Options::*>(nullptr);
+  SlotMember<Options, Read> member = {};
 };
 
 /// A target that a kind of pass writes, and the member of its options that has it.
 template <class Options>
 struct WriteSlot {
   SlotInfo info;
-  std::variant<TargetUse Options::*, Write Options::*> member = static_cast<TargetUse Options::*>(nullptr);
+  SlotMember<Options, Write> member = {};
   Write how = {};  ///< how it is written and shown; its name and target are not looked at
   ValueKind numbers = ValueKind::floating;
 };
@@ -159,40 +189,17 @@ void expect_required(const FilledSlots& slots, Pass& pass);
 bool has_required(const FilledSlots& slots);
 
 [[noreturn]] void refuse_kind(const char* name, const Place& place);
+
 /// A read or write as its member says it, in a slot.
-template <class Use, class Options>
-Use use_of(const Options& options, const std::variant<TargetUse Options::*, Use Options::*>& member, Use how,
-           const std::string& slot) {
-  if (const auto* whole = std::get_if<Use Options::*>(&member))
-    how = options.*(*whole);
-  else
-    how.target = options.*std::get<TargetUse Options::*>(member);
-  how.slot = slot;
-  return how;
-}
+Read use_of(const void* options, const UsePlace& member, Read how, const std::string& slot);
+Write use_of(const void* options, const UsePlace& member, Write how, const std::string& slot);
 
 /// What the file says of a place in a target goes to the read or write of the same name.
 void take_places(const PassSource& source, Pass& pass);
 
-const Read* find_use(const std::vector<Read>& given, const std::string& slot);
-const Write* find_use(const std::vector<Write>& given, const std::string& slot);
-
 /// Gives a member what the file says, if it does.
-template <class Options, class Use>
-void take_use(const std::vector<Use>& given, const std::string& slot,
-              const std::variant<TargetUse Options::*, Use Options::*>& member, Options& into) {
-  const Use* said = find_use(given, slot);
-  if (!said) return;
-  if (const auto* whole = std::get_if<Use Options::*>(&member))
-    into.*(*whole) = *said;
-  else
-    into.*std::get<TargetUse Options::*>(member) = said->target;
-}
-
-template <class Member>
-bool is_bound(const Member& member) {
-  return std::visit([](auto one) { return one != nullptr; }, member);
-}
+void take_use(const std::vector<Read>& given, const std::string& slot, const UsePlace& member, void* into);
+void take_use(const std::vector<Write>& given, const std::string& slot, const UsePlace& member, void* into);
 
 }  // namespace detail
 
@@ -200,9 +207,10 @@ template <class Options>
 detail::FilledSlots Kind<Options>::filled(const Options& options) const {
   detail::FilledSlots slots;
   for (const ReadSlot<Options>& slot : reads)
-    slots.reads.push_back({&slot.info, detail::use_of(options, slot.member, Read{}, slot.info.name)});
+    slots.reads.push_back({&slot.info, detail::use_of(&options, slot.member.place(), Read{}, slot.info.name)});
   for (const WriteSlot<Options>& slot : writes)
-    slots.writes.push_back({&slot.info, detail::use_of(options, slot.member, slot.how, slot.info.name), slot.numbers});
+    slots.writes.push_back(
+        {&slot.info, detail::use_of(&options, slot.member.place(), slot.how, slot.info.name), slot.numbers});
   return slots;
 }
 
@@ -237,10 +245,9 @@ void Kind<Options>::complete(const Options& options, const detail::FilledSlots& 
 
 template <class Options>
 Pass Kind<Options>::make(const Options& options, Place place) const {
-  const auto bound = [](const auto& slots) {
-    return std::all_of(slots.begin(), slots.end(), [](const auto& slot) { return detail::is_bound(slot.member); });
-  };
-  if (!finish || !bound(reads) || !bound(writes)) detail::refuse_kind(name, place);
+  const auto unbound = [](const auto& slot) { return slot.member.place().form == detail::UsePlace::Form::unbound; };
+  if (!finish || std::any_of(reads.begin(), reads.end(), unbound) || std::any_of(writes.begin(), writes.end(), unbound))
+    detail::refuse_kind(name, place);
   const detail::FilledSlots slots = filled(options);
   Pass pass = detail::prepared(options.name, name, std::move(place), slots);
   detail::expect_required(slots, pass);
@@ -258,7 +265,7 @@ PassKind Kind<Options>::kind() const {
   const auto list = [&](const auto& slots, std::vector<SlotInfo>& into) {
     for (const auto& slot : slots) {
       into.push_back(slot.info);
-      if (!detail::is_bound(slot.member)) kind.unbound.push_back(slot.info.name);
+      if (slot.member.place().form == detail::UsePlace::Form::unbound) kind.unbound.push_back(slot.info.name);
     }
   };
   list(reads, kind.reads);
@@ -278,9 +285,9 @@ PassKind Kind<Options>::kind() const {
     // What is missing or out of range is reported here, with its place in the file, and not judged again.
     said->keys.read(*source.table, "pass \"" + options.name + "\"", options, problems);
     for (const ReadSlot<Options>& slot : said->reads)
-      detail::take_use(source.reads, slot.info.name, slot.member, options);
+      detail::take_use(source.reads, slot.info.name, slot.member.place(), &options);
     for (const WriteSlot<Options>& slot : said->writes)
-      detail::take_use(source.writes, slot.info.name, slot.member, options);
+      detail::take_use(source.writes, slot.info.name, slot.member.place(), &options);
     if (said->read_more) said->read_more(source, options, problems);
     const detail::FilledSlots slots = said->filled(options);
     Pass pass = detail::prepared(options.name, said->name, source.name.place, slots);
