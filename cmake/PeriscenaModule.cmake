@@ -3,9 +3,9 @@ set(PERISCENA_MODULES base math image scene batch graph gl draw passes frame ins
 
 # periscena_module(NAME [USES module …] [PACKAGES target …])
 #
-# Makes the static library periscena_NAME (Periscena::NAME for others) of all that lies in src/NAME: C++, and GLSL, which
-# a function NAME_texts() returns. An arrow that points down the list above is an error here, at configure time;
-# tests/arrows.cmake reads the #include lines for what a link graph can't see.
+# Makes the library periscena_NAME (Periscena::NAME for others) of all that lies in src/NAME: C++, and GLSL, which a
+# function NAME_texts() returns. It is static, or shared with BUILD_SHARED_LIBS. An arrow that points down the list above is
+# an error here, at configure time; tests/arrows.cmake reads the #include lines for what a link graph can't see.
 function(periscena_module name)
   cmake_parse_arguments(arg "" "" "USES;PACKAGES;PRIVATE_PACKAGES" ${ARGN})
   file(GLOB_RECURSE arg_SOURCES CONFIGURE_DEPENDS ${name}/*.cpp ${name}/*.S)
@@ -18,9 +18,15 @@ function(periscena_module name)
   if(own_rank EQUAL -1)
     message(FATAL_ERROR "periscena_module: '${name}' is not in PERISCENA_MODULES")
   endif()
-  add_library(periscena_${name} STATIC ${arg_SOURCES})
+  add_library(periscena_${name} ${arg_SOURCES})
   add_library(Periscena::${name} ALIAS periscena_${name})
-  set_target_properties(periscena_${name} PROPERTIES EXPORT_NAME ${name} POSITION_INDEPENDENT_CODE ON)
+  set_target_properties(periscena_${name} PROPERTIES EXPORT_NAME ${name} POSITION_INDEPENDENT_CODE ON
+    VERSION ${PROJECT_VERSION} SOVERSION ${PERISCENA_SOVERSION} INSTALL_RPATH "$ORIGIN")
+  if(BUILD_SHARED_LIBS)
+    # What is compiled into a library is what it calls, not the copy of an inline function that a program was compiled with.
+    set_target_properties(periscena_${name} PROPERTIES VISIBILITY_INLINES_HIDDEN ON)
+    target_link_options(periscena_${name} PRIVATE LINKER:-Bsymbolic-functions)
+  endif()
   target_compile_features(periscena_${name} PUBLIC cxx_std_20)
   target_include_directories(periscena_${name}
     PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<INSTALL_INTERFACE:include>
@@ -54,6 +60,14 @@ endfunction()
 function(periscena_read_once target)
   if(CMAKE_UNITY_BUILD)
     target_precompile_headers(${target} PRIVATE ${ARGN})
+  endif()
+endfunction()
+
+# periscena_compile_quickly(TARGET): with sanitizers, nine tenths of compiling is optimisation, which short programs around a
+# shared library do without; nor does what they do guide the fuzzers.
+function(periscena_compile_quickly target)
+  if(BUILD_SHARED_LIBS AND CMAKE_CXX_FLAGS_DEBUG MATCHES "fsanitize")
+    target_compile_options(${target} PRIVATE -O0 -fno-sanitize=fuzzer-no-link)
   endif()
 endfunction()
 

@@ -16,15 +16,21 @@ run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test 
   -DCMAKE_BUILD_TYPE=${BUILD_TYPE} -DCOMPONENT=math ${out_of_reach})
 run(${CMAKE_COMMAND} --build ${BUILD}/component-test)
 run(${BUILD}/component-test/use)
-foreach(refused "image;${out_of_reach}" "maths")
-  list(POP_FRONT refused component)
+# refuse(COMPONENT OPTION …): sets `output` to why.
+function(refuse component)
   execute_process(COMMAND ${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test/refused
-    -DCMAKE_PREFIX_PATH=${prefix} -DCOMPONENT=${component} ${refused}
+    -DCMAKE_PREFIX_PATH=${prefix} -DCOMPONENT=${component} ${ARGN}
     RESULT_VARIABLE result ERROR_VARIABLE output OUTPUT_QUIET)
   if(result EQUAL 0)
     message(FATAL_ERROR "component ${component} should have been refused")
   endif()
-endforeach()
+  set(output ${output} PARENT_SCOPE)
+endfunction()
+# What shared libraries use of others, they bring.
+if(NOT SHARED)
+  refuse(image ${out_of_reach})
+endif()
+refuse(maths)
 string(REGEX REPLACE "[ \n]+" " " output "${output}")
 if(NOT output MATCHES "there is no component \"maths\": choose of base, math, image, scene, batch, graph, gl, passes, frame, inspect")
   message(FATAL_ERROR "an unknown component is refused without saying what there is:\n${output}")
@@ -35,7 +41,10 @@ cmake_path(GET package_file PARENT_PATH package_folder)
 set(ENV{PKG_CONFIG_PATH} ${package_folder})
 execute_process(COMMAND pkg-config --cflags --libs periscena OUTPUT_VARIABLE flags COMMAND_ERROR_IS_FATAL ANY)
 separate_arguments(flags UNIX_COMMAND "${flags}")
-run(c++ -std=c++20 ${SOURCE}/main.cpp -o ${BUILD}/consumer-test/by-pkg-config ${flags})
+separate_arguments(compiler UNIX_COMMAND "$ENV{CXX} $ENV{CXXFLAGS}")
+run(${compiler} -std=c++20 ${SOURCE}/main.cpp -o ${BUILD}/consumer-test/by-pkg-config ${flags})
+cmake_path(GET package_folder PARENT_PATH library_folder)
+set(ENV{LD_LIBRARY_PATH} ${library_folder})
 run(${BUILD}/consumer-test/by-pkg-config)
 
 # What the documents link to is installed, but for what is only in the sources.

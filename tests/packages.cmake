@@ -1,13 +1,19 @@
-# Makes the two Debian packages, unpacks them into a fresh folder, and uses them there: the command renders an installed
+# Makes the Debian packages, unpacks them into a fresh folder, and uses them there: the command renders an installed
 # example, a consumer is built against the library.
 set(root ${BUILD}/packages-test/root)
 file(REMOVE_RECURSE ${BUILD}/packages-test)
 include(${CMAKE_CURRENT_LIST_DIR}/run.cmake)
 run(${CMAKE_CPACK_COMMAND} -G DEB --config ${BUILD}/CPackConfig.cmake -B ${BUILD}/packages-test)
 file(GLOB packages ${BUILD}/packages-test/*.deb)
-list(TRANSFORM packages REPLACE ".*/([a-z-]+)_.*" "\\1" OUTPUT_VARIABLE names)
-if(NOT names STREQUAL "libperiscena-dev;periscena")
-  message(FATAL_ERROR "expected packages libperiscena-dev and periscena, got ${packages}")
+list(TRANSFORM packages REPLACE ".*/([a-z0-9.-]+)_.*" "\\1" OUTPUT_VARIABLE names)
+set(wanted libperiscena-dev periscena)
+if(SHARED)
+  list(PREPEND wanted libperiscena0.1)
+endif()
+list(SORT names)
+list(SORT wanted)
+if(NOT names STREQUAL wanted)
+  message(FATAL_ERROR "expected packages ${wanted}, got ${packages}")
 endif()
 foreach(package IN LISTS packages)
   run(dpkg-deb -x ${package} ${root})
