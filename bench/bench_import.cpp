@@ -5,7 +5,7 @@
 
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>

@@ -109,7 +109,7 @@ foreach(module IN LISTS PERISCENA_MODULES)
     foreach(line IN LISTS headers)
       if((line MATCHES "<(epoxy|EGL|GL)/" AND NOT module STREQUAL "gl") OR
          (line MATCHES "<toml" AND NOT module STREQUAL "frame") OR
-         (line MATCHES "<nlohmann" AND NOT module MATCHES "^(scene|inspect|tool)$") OR
+         (line MATCHES "<nlohmann" AND NOT module MATCHES "^(scene|model|inspect|tool)$") OR
          (line MATCHES "<(CLI|spdlog)" AND NOT module STREQUAL "tool") OR
          (line MATCHES "<Eigen" AND NOT file MATCHES "^src/math/") OR
          (line MATCHES "<png" AND NOT module STREQUAL "image"))

@@ -32,7 +32,7 @@ if(NOT SHARED)
 endif()
 refuse(maths)
 string(REGEX REPLACE "[ \n]+" " " output "${output}")
-if(NOT output MATCHES "there is no component \"maths\": choose of base, math, image, scene, batch, graph, gl, passes, frame, inspect")
+if(NOT output MATCHES "there is no component \"maths\": choose of base, math, image, scene, model, batch, graph, gl, passes, frame, inspect")
   message(FATAL_ERROR "an unknown component is refused without saying what there is:\n${output}")
 endif()
 

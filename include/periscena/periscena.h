@@ -21,6 +21,8 @@
 #include <periscena/math/jitter.h>
 #include <periscena/math/light_fit.h>
 #include <periscena/math/screen_bounds.h>
+#include <periscena/model/gltf.h>
+#include <periscena/model/obj.h>
 #include <periscena/passes/accumulate.h>
 #include <periscena/passes/ambient_occlusion.h>
 #include <periscena/passes/bloom.h>
@@ -55,7 +57,6 @@
 #include <periscena/passes/velocity.h>
 #include <periscena/passes/world_text.h>
 #include <periscena/scene/blocks.h>
-#include <periscena/scene/gltf.h>
 #include <periscena/scene/glyph_atlas.h>
 #include <periscena/scene/scene.h>
 #include <periscena/scene/shading.h>

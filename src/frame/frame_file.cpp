@@ -11,7 +11,7 @@
 #include <periscena/base/file.h>
 #include <periscena/base/names.h>
 #include <periscena/gl/pass_work.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/model.h>
 
 #include <fmt/format.h>
 
@@ -90,23 +90,8 @@ const Keys<CommonPassKeys>& common_pass_keys() {
   return keys;
 }
 
-std::string lower_extension(const std::filesystem::path& path) {
-  std::string extension = path.extension().string();
-  for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return extension;
-}
-
-bool is_model(const std::filesystem::path& path) {
-  const std::string extension = lower_extension(path);
-  return extension == ".glb" || extension == ".gltf" || extension == ".obj";
-}
-
-Import read_model(const std::filesystem::path& path, PictureReader& pictures) {
-  return lower_extension(path) == ".obj" ? read_obj(path, &pictures) : read_gltf(path, &pictures);
-}
-
 Scene read_whole_scene(const std::filesystem::path& path, PictureReader& pictures) {
-  if (is_model(path)) return read_model(path, pictures).scene;
+  if (is_model(path)) return read_model(path, &pictures).scene;
   const auto source = read_text(path);
   Diagnostics diagnostics;
   Scene scene;
@@ -200,7 +185,7 @@ class FrameFileReader {
   void add_scene_file(Value& root) {
     if (is_model(scene_file_.name)) {
       collect_mistakes(scene_file_.place, file_.diagnostics, [&] {
-        Import import = read_model(folder_ / scene_file_.name, pictures_);
+        Import import = read_model(folder_ / scene_file_.name, &pictures_);
         *scene_ = std::move(import.scene);
         file_.diagnostics.append(import.notes, [&](Diagnostic& note) { note.place = scene_file_.place; });
       });

@@ -4,7 +4,7 @@
 #include <periscena/base/file.h>
 #include <periscena/frame/frame_file.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <cmath>
 

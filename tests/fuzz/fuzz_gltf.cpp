@@ -1,7 +1,7 @@
 // What can be read can be written, and read back equal.
 #include "reader.h"
 
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   return expect_read_or_refused([&] {

@@ -1,7 +1,7 @@
 // The materials' file is what stands behind a line of "%".
 #include "reader.h"
 
-#include <periscena/scene/gltf.h>
+#include <periscena/model/obj.h>
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   const std::string_view bytes(reinterpret_cast<const char*>(data), size);

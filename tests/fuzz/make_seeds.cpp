@@ -1,7 +1,7 @@
 // Writes small files for the fuzzers to start from: make_seeds FOLDER
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <turbojpeg.h>
 

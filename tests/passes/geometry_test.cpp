@@ -1,6 +1,6 @@
 #include "passes/rendering.h"
 
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 using namespace periscena;
 

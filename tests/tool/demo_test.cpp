@@ -5,7 +5,7 @@
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <catch2/catch.hpp>
 

@@ -1,9 +1,9 @@
 #pragma once
 
-#include "scene/gltf/accessor.h"
+#include "model/gltf/accessor.h"
 
 #include <periscena/base/names.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <map>
 #include <set>

@@ -3,7 +3,7 @@
 
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/obj.h>
 
 using namespace periscena;
 

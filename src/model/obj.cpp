@@ -1,10 +1,10 @@
-#include "scene/polygons.h"
+#include "model/polygons.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/base/names.h>
 #include <periscena/base/utf8.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/obj.h>
 
 #include <fmt/format.h>
 #include <tiny_obj_loader.h>

@@ -1,10 +1,11 @@
-#include "scene/model.h"
+#include "model/model.h"
 #include "scratch.h"
 #include "thrown.h"
 
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
+#include <periscena/model/obj.h>
 
 #include <algorithm>
 #include <cmath>

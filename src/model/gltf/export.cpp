@@ -1,9 +1,9 @@
-#include "scene/gltf/export_json.h"
+#include "model/gltf/export_json.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <fmt/format.h>
 

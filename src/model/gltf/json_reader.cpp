@@ -1,4 +1,4 @@
-#include "scene/gltf/json_reader.h"
+#include "model/gltf/json_reader.h"
 
 #include <periscena/base/error.h>
 

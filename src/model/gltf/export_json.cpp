@@ -1,4 +1,4 @@
-#include "scene/gltf/export_json.h"
+#include "model/gltf/export_json.h"
 
 #include <algorithm>
 #include <cmath>

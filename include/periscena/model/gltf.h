@@ -1,18 +1,10 @@
 #pragma once
 
-#include <periscena/image/picture_reader.h>
-#include <periscena/scene/scene.h>
+#include <periscena/model/model.h>
 
-#include <filesystem>
 #include <string>
 
 namespace periscena {
-
-/// A scene that was read, and what of its file was left out.
-struct Import {
-  Scene scene;
-  Diagnostics notes;  ///< warnings: extensions, skins and the like that are not supported
-};
 
 /// Reads a glTF 2.0 file, .gltf or .glb, with its external files, which must lie in its folder or below.
 ///
@@ -41,12 +33,5 @@ void write_glb(const Scene& scene, const std::filesystem::path& path);
 
 /// The file in memory.
 std::string encode_glb(const Scene& scene);
-
-/// Reads a Wavefront OBJ file with its materials (MTL): triangles and other polygons, lines, points; colours, roughness
-/// and metallic as MTL files have them, Blinn's highlight where there are none; maps of colour, roughness, metallic,
-/// normals and emission. Files that are no UTF-8 are read as Latin-1, with a note.
-/// @param pictures  as of read_gltf
-/// @throws Error "unreadable-file", "broken-obj"
-Import read_obj(const std::filesystem::path& path, PictureReader* pictures = nullptr);
 
 }  // namespace periscena

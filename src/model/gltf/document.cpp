@@ -1,4 +1,4 @@
-#include "scene/gltf/document.h"
+#include "model/gltf/document.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>

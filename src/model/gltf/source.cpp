@@ -1,4 +1,4 @@
-#include "scene/gltf/source.h"
+#include "model/gltf/source.h"
 
 #include "base/open_file.h"
 

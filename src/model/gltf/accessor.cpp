@@ -1,4 +1,4 @@
-#include "scene/gltf/accessor.h"
+#include "model/gltf/accessor.h"
 
 #include <periscena/base/error.h>
 

@@ -1,4 +1,4 @@
-#include "scene/gltf/import.h"
+#include "model/gltf/import.h"
 
 #include <periscena/base/error.h>
 

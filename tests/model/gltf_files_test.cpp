@@ -1,4 +1,4 @@
-#include "scene/model.h"
+#include "model/model.h"
 #include "scratch.h"
 #include "thrown.h"
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include <periscena/image/files.h>
-#include <periscena/scene/gltf.h>
+#include <periscena/model/gltf.h>
 
 #include <nlohmann/json.hpp>
 

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "scene/gltf/json_reader.h"
-#include "scene/gltf/source.h"
+#include "model/gltf/json_reader.h"
+#include "model/gltf/source.h"
 
 #include <periscena/scene/stream.h>
 

@@ -1,4 +1,4 @@
-#include "scene/polygons.h"
+#include "model/polygons.h"
 
 #include <algorithm>
 #include <limits>

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "scene/gltf/document.h"
+#include "model/gltf/document.h"
 
 #include <map>
 
