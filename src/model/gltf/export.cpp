@@ -9,7 +9,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 #include <map>
 #include <set>
 
@@ -376,28 +375,7 @@ class Exporter {
     if (!extensions_.empty()) json_["extensionsUsed"] = extensions_;
     if (json_["scenes"][0]["nodes"].empty()) json_["scenes"][0].erase("nodes");
     if (!binary_.empty()) json_["buffers"] = Json::array({{{"byteLength", binary_.size()}}});
-    std::string text = json_.dump();
-    text.resize((text.size() + 3) / 4 * 4, ' ');
-    binary_.resize((binary_.size() + 3) / 4 * 4);
-    std::string file;
-    const auto word = [&](std::size_t value) {
-      const auto number = static_cast<std::uint32_t>(value);
-      file.append(reinterpret_cast<const char*>(&number), sizeof(number));
-    };
-    const std::size_t size = 12 + 8 + text.size() + (binary_.empty() ? 0 : 8 + binary_.size());
-    file.reserve(size);
-    word(0x46546C67);
-    word(2);
-    word(size);
-    word(text.size());
-    word(0x4E4F534A);
-    file += text;
-    if (!binary_.empty()) {
-      word(binary_.size());
-      word(0x004E4942);
-      file += binary_;
-    }
-    return file;
+    return gltf::glb_file(json_.dump(), std::move(binary_));
   }
 
   const Scene& scene_;

@@ -90,4 +90,28 @@ OrderedJson fog_json(const Fog& fog) {
   return json;
 }
 
+std::string glb_file(std::string text, std::string binary) {
+  text.resize((text.size() + 3) / 4 * 4, ' ');
+  binary.resize((binary.size() + 3) / 4 * 4);
+  std::string file;
+  const auto word = [&](std::size_t value) {
+    const auto number = static_cast<std::uint32_t>(value);
+    file.append(reinterpret_cast<const char*>(&number), sizeof(number));
+  };
+  const std::size_t size = 12 + 8 + text.size() + (binary.empty() ? 0 : 8 + binary.size());
+  file.reserve(size);
+  word(0x46546C67);
+  word(2);
+  word(size);
+  word(text.size());
+  word(0x4E4F534A);
+  file += text;
+  if (!binary.empty()) {
+    word(binary.size());
+    word(0x004E4942);
+    file += binary;
+  }
+  return file;
+}
+
 }  // namespace periscena::gltf

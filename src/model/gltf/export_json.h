@@ -39,4 +39,7 @@ OrderedJson own_view_json(const Camera& camera);
 OrderedJson motion_json(const Motion& motion);
 OrderedJson fog_json(const Fog& fog);
 
+/// The bytes of a .glb file. @param binary  empty: none
+std::string glb_file(std::string text, std::string binary);
+
 }  // namespace periscena::gltf

@@ -58,12 +58,16 @@ class Importer {
   void add_node(std::size_t index);
   void add_shapes(const JsonReader& json, NodeHandle node, const std::string& name);
   void add_instances(const JsonReader& json, const JsonReader& instancing, NodeHandle parent);
-  void add_light(const JsonReader& json, NodeHandle node);
-  bool add_own_thing(const JsonReader& json, NodeHandle parent);
   Transform placement(const JsonReader& json);
-  void add_views();
+
+  // import_animations.cpp
   void add_animations();
   void read_channel(const JsonReader& animation, const JsonReader& channel);
+
+  // import_scene.cpp
+  void add_light(const JsonReader& json, NodeHandle node);
+  bool add_own_thing(const JsonReader& json, NodeHandle parent);
+  void add_views();
   void add_own_scene();
   void read_own_variant(const JsonReader& own, Variant& into);
 

@@ -68,6 +68,12 @@ std::vector<JsonReader> JsonReader::items(const char* key) const {
   return list ? list->items() : std::vector<JsonReader>();
 }
 
+std::vector<std::string> JsonReader::texts(const char* key) const {
+  std::vector<std::string> texts;
+  for (const JsonReader& item : items(key)) texts.push_back(item.text());
+  return texts;
+}
+
 std::vector<std::pair<std::string, JsonReader>> JsonReader::members() const {
   expect_object();
   std::vector<std::pair<std::string, JsonReader>> members;

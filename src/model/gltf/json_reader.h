@@ -44,6 +44,9 @@ class JsonReader {
   std::vector<JsonReader> items(const char* key) const;
   std::vector<JsonReader> items() const;
 
+  /// The texts of a list that may be missing.
+  std::vector<std::string> texts(const char* key) const;
+
   /// How many items a list has, and one of them, without making the others.
   std::size_t size() const;
   JsonReader item(std::size_t index) const;

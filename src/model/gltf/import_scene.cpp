@@ -1,0 +1,180 @@
+#include "model/gltf/import.h"
+
+#include <periscena/base/error.h>
+
+#include <fmt/format.h>
+
+namespace periscena::gltf {
+
+void Importer::add_light(const JsonReader& json, NodeHandle node) {
+  const auto use = json.extension("KHR_lights_punctual");
+  if (!use) return;
+  const auto declared = document_.root().extension("KHR_lights_punctual");
+  const auto lights = declared ? declared->find("lights") : std::nullopt;
+  const std::size_t number = use->at("light").index(lights ? lights->size() : 0, "lights");
+  const JsonReader source = lights->item(number);
+  Light light;
+  const std::string type = source.at("type").text();
+  if (type != "directional" && type != "point" && type != "spot")
+    source.at("type").refuse(fmt::format("is \"{}\"", type));
+  light.kind = type == "point" ? Light::Kind::point : type == "spot" ? Light::Kind::spot : Light::Kind::directional;
+  light.color = source.vec3("color", Vec3::ones());
+  light.intensity = source.number("intensity", 1);
+  if (source.has("range")) light.range = source.number("range", 1);
+  if (const auto spot = source.find("spot")) {
+    light.inner_cone = spot->number("innerConeAngle", 0);
+    light.outer_cone = spot->number("outerConeAngle", pi / 4);
+  }
+  light.direction = {0, 0, -1};
+  light.node = node;
+  if (const auto own = source.own()) {
+    light.position = own->vec3("position", light.position);
+    light.direction = own->vec3("direction", light.direction);
+    light.tags = own->texts("tags");
+  }
+  std::string name = source.text("name", "");
+  if (name.empty()) name = json.text("name", "light");
+  Scene& scene = result_.scene;
+  light.name =
+      light_names_.next(name, [&](const std::string& n) { return scene.find_light(n) || scene.find_ambient_light(n); });
+  try {
+    scene.add_light(light);
+  } catch (const Mistake& mistake) {
+    source.refuse(mistake.diagnostics()[0].message, mistake.diagnostics()[0].mend);
+  }
+}
+
+bool Importer::add_own_thing(const JsonReader& json, NodeHandle parent) {
+  const auto own = json.own();
+  if (!own) return false;
+  if (own->boolean("only_light", false)) {
+    add_light(json, parent);
+    return true;
+  }
+  const auto view = own->find("view");
+  if (!view) return false;
+  Camera camera;
+  camera.eye = view->vec3("eye", camera.eye);
+  camera.target = view->vec3("target", camera.target);
+  camera.up = view->vec3("up", camera.up);
+  camera.fov_y = view->number("fov_y", camera.fov_y);
+  camera.near = view->number("near", camera.near);
+  if (view->has("far")) camera.far = view->number("far", camera.far);
+  camera.parallel_height = view->number("parallel_height", 0);
+  if (view->boolean("ordinary_depth", false)) camera.depth = DepthOrder::ordinary;
+  try {
+    result_.scene.add_view({json.text("name", "view"), camera, parent});
+  } catch (const Mistake& mistake) {
+    view->refuse(mistake.diagnostics()[0].message, mistake.diagnostics()[0].mend);
+  }
+  return true;
+}
+
+void Importer::add_views() {
+  Scene& scene = result_.scene;
+  std::vector<Transform> worlds(scene.nodes().size(), Transform::identity());
+  scene.world_transforms(0, worlds);
+  const std::vector<bool> moving = scene.moving_nodes();
+  for (std::size_t i = 0; i < nodes_.size(); ++i) {
+    const JsonReader json = document_.item("nodes", i);
+    const auto index = json.index("camera", document_.count("cameras"), "cameras");
+    if (!index || !nodes_[i].valid()) continue;
+    const JsonReader source = document_.item("cameras", *index);
+    // A camera on something that moves follows it; the others are placed once.
+    const NodeHandle followed = moving[nodes_[i].index] ? nodes_[i] : NodeHandle{};
+    const Transform world = followed.valid() ? Transform::identity() : worlds[nodes_[i].index];
+    Camera camera;
+    camera.eye = world.apply_to_point(Vec3::zero());
+    camera.target = camera.eye + world.apply_to_direction(Vec3(0, 0, -1)).normalized();
+    camera.up = world.apply_to_direction(Vec3::unit_y()).normalized();
+    if (source.text("type", "perspective") == "orthographic") {
+      const JsonReader lens = source.at("orthographic");
+      camera.parallel_height = 2 * lens.number("ymag", 1);
+      camera.near = lens.number("znear", 0);
+      camera.far = lens.number("zfar", 100);
+    } else {
+      const JsonReader lens = source.at("perspective");
+      camera.fov_y = lens.number("yfov", 1);
+      camera.near = lens.number("znear", 0.1f);
+      if (lens.has("zfar")) camera.far = lens.number("zfar", 100);
+    }
+    std::string name = source.text("name", "");
+    if (name.empty()) name = json.text("name", "");
+    if (name.empty()) name = fmt::format("camera {}", *index);
+    try {
+      scene.add_view({view_names_.next(name, [&](const std::string& n) { return scene.find_view(n) != nullptr; }),
+                      camera, followed});
+    } catch (const Mistake& mistake) {
+      warn("unusable-camera",
+           fmt::format("{} can't be looked through: {}", source.path(), mistake.diagnostics()[0].message),
+           "it is left out");
+    }
+  }
+}
+
+/// What a variant changes, as it was said and not as the meshes of the file spell it out.
+void Importer::read_own_variant(const JsonReader& own, Variant& into) {
+  into.objects = {own.texts("tags"), own.texts("without_tags")};
+  const auto pair_of = [](const JsonReader& json) {
+    const std::vector<JsonReader> two = json.items();
+    if (two.size() != 2) json.refuse("must be two numbers");
+    return std::pair(two[0], two[1]);
+  };
+  const std::size_t materials = result_.scene.materials().size(), nodes = result_.scene.nodes().size();
+  if (own.has("materials") || own.has("choices")) into.choices.clear();
+  for (const JsonReader& json : own.items("materials")) {
+    const auto [from, to] = pair_of(json);
+    into.materials.push_back({{static_cast<std::uint32_t>(from.index(materials, "materials"))},
+                              {static_cast<std::uint32_t>(to.index(materials, "materials"))}});
+  }
+  for (const JsonReader& json : own.items("choices")) {
+    const auto [node, material] = pair_of(json);
+    into.choices.push_back({{static_cast<std::uint32_t>(node.index(nodes, "nodes"))},
+                            {static_cast<std::uint32_t>(material.index(materials, "materials"))}});
+  }
+}
+
+void Importer::add_own_scene() {
+  Scene& scene = result_.scene;
+  std::vector<std::string> names;
+  if (const auto variants = document_.root().extension("KHR_materials_variants")) {
+    for (const JsonReader& variant : variants->items("variants")) {
+      Variant made;
+      made.name = variant_names_.next(variant.at("name").text(),
+                                      [&](const std::string& n) { return scene.find_variant(n) != nullptr; });
+      made.choices = std::move(variant_choices_[scene.variants().size()]);
+      if (const auto own = variant.own()) read_own_variant(*own, made);
+      scene.add_variant(std::move(made));
+    }
+  }
+  const auto own = document_.root().own();
+  if (!own) return;
+  for (const JsonReader& light : own->items("ambient_lights"))
+    scene.add_light(
+        AmbientLight{light.at("name").text(), light.vec3("sky", Vec3::zero()), light.vec3("ground", Vec3::zero())});
+  for (const JsonReader& json : own->items("environments")) {
+    Environment environment;
+    environment.name = json.at("name").text();
+    for (const JsonReader& view : json.items("images")) environment.images.push_back(own_image(view));
+    environment.rotation = json.number("rotation", environment.rotation);
+    environment.intensity = json.number("intensity", environment.intensity);
+    scene.add_environment(std::move(environment));
+  }
+  for (const JsonReader& json : own->items("fogs")) {
+    Fog fog;
+    fog.name = json.at("name").text();
+    const std::string kind = json.text("kind", "exponential");
+    fog.kind = kind == "linear"        ? Fog::Kind::linear
+               : kind == "exponential" ? Fog::Kind::exponential
+                                       : Fog::Kind::exponential_squared;
+    fog.color = json.vec3("color", fog.color);
+    fog.start = json.number("start", fog.start);
+    fog.end = json.number("end", fog.end);
+    fog.density = json.number("density", fog.density);
+    fog.half_height = json.number("half_height", fog.half_height);
+    fog.base = json.number("base", fog.base);
+    scene.add_fog(std::move(fog));
+  }
+}
+
+}  // namespace periscena::gltf
