@@ -3,6 +3,7 @@
 #include "gl/api.h"
 #include "gl/clear.h"
 #include "gl/connection.h"
+#include "gl/frame_step.h"
 #include "gl/frame_targets.h"
 #include "gl/saved_state.h"
 
@@ -12,89 +13,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstring>
-#include <numeric>
 #include <optional>
 #include <utility>
 
 namespace periscena::gl {
-namespace {
-
-/// The Frame block of frame.glsl.
-struct FrameBlock {
-  Vec2 resolution = Vec2::zero();
-  Vec2 size = Vec2::zero();
-  float time = 0;
-  float padding[3] = {};
-};
-
-std::size_t round_up(std::size_t value, std::size_t step) {
-  return (value + step - 1) / step * step;
-}
-
-bool is_color(const PlannedWrite& write) {
-  return is_color_slot(write.slot);
-}
-
-GLenum attachment_point(const PlannedTarget& target, int color) {
-  const FormatInfo& format = info(target.description.format);
-  if (format.depth) return format.stencil ? GL_DEPTH_STENCIL_ATTACHMENT : GL_DEPTH_ATTACHMENT;
-  return format.stencil ? GL_STENCIL_ATTACHMENT : GL_COLOR_ATTACHMENT0 + static_cast<GLenum>(color);
-}
-
-/// Does it rely on what it drew before? Its storage may be another one now.
-bool stays(const PlannedPass& pass) {
-  const auto& writes = pass.declared->writes;
-  return std::any_of(writes.begin(), writes.end(),
-                     [](const Write& write) { return write.covering == Covering::rests; });
-}
-
-using Writers = std::vector<std::vector<std::shared_ptr<const Pass>>>;
-
-/// By target: the passes that write it and that others may ask what they are. Of filters nobody does, and plan() makes
-/// new ones each time where it fuses them.
-Writers writers_of(const FramePlan& plan) {
-  Writers writers(plan.targets().size());
-  for (const PlannedPass& pass : plan.passes()) {
-    for (const PlannedWrite& write : pass.writes) {
-      const bool asked = pass.declared && !std::holds_alternative<FilterChain>(pass.declared->facts);
-      if (asked) writers[write.target].push_back(pass.declared);
-    }
-  }
-  return writers;
-}
-
-/// The passes that write what one reads.
-std::vector<std::shared_ptr<const Pass>> sources_of(const FramePlan& plan, const PlannedPass& pass,
-                                                    const Writers& writers) {
-  std::vector<std::shared_ptr<const Pass>> sources;
-  for (const PlannedRead& read : pass.reads) {
-    const auto& found = writers[plan.targets()[read.target].resolved_from.value_or(read.target)];
-    sources.insert(sources.end(), found.begin(), found.end());
-  }
-  return sources;
-}
-
-}  // namespace
-
-/// A pass on the device.
-struct FrameRunner::Step {
-  std::shared_ptr<const Pass> declared;
-  std::vector<std::shared_ptr<const Pass>> sources;  ///< that write what it reads: its work may have asked them
-  int width = 0, height = 0;
-  std::unique_ptr<PassWork> work;
-  std::vector<int> output_order;  ///< by output location: the colour write it goes to
-  std::vector<int> draw_buffers;  ///< by colour write: the output location that leads to it
-  std::vector<Connection> connections;
-  std::uint32_t block = 0;                       ///< which frame block
-  std::vector<GLenum> finished_attachments;      ///< to invalidate
-  std::vector<std::uint32_t> finished_storages;  ///< textures that it only read
-  bool finishes_source = false;                  ///< of an operation
-  Counts counts;                                 ///< of the last run
-  bool holds = false;                            ///< does what it wrote last count?
-};
 
 FrameRunner::FrameRunner(Device& device, FramePlan plan, std::vector<Outside> outside)
     : device_(device), plan_(plan), targets_(std::make_unique<FrameTargets>(device)), empty_vertices_("no vertices") {
@@ -107,154 +31,12 @@ FrameRunner::~FrameRunner() {
   device_.state().forget();
 }
 
-void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
-  steps_since_ = 0;
-  idle_.clear();
-  std::optional<SavedState> saved;
-  if (device_.adopted()) saved.emplace();
-  device_.state().forget();
-  const bool goes_on = ready_;
-  ready_ = false;
-  diagnostics_ = {};
-  if (goes_on) tell_lost_history(plan);
-  targets_->change(goes_on ? &plan_ : nullptr, plan, outside);
-  plan_ = std::move(plan);
-  tell_sample_counts();
-  std::vector<Step> earlier = std::move(steps_);
-  steps_.clear();
-  steps_.reserve(plan_.passes().size());
-  const Writers writers = writers_of(plan_);
-  for (std::size_t i = 0; i < plan_.passes().size(); ++i)
-    make_step(i, sources_of(plan_, plan_.passes()[i], writers), earlier);
-  make_frame_blocks();
-  earlier.clear();
-  shared_.let_go();
-  device_.state().forget();
-  ready_ = true;
-}
-
-void FrameRunner::make_step(std::size_t index, std::vector<std::shared_ptr<const Pass>> sources,
-                            std::vector<Step>& earlier) {
-  const PlannedPass& pass = plan_.passes()[index];
-  Step step;
-  const auto same = std::find_if(earlier.begin(), earlier.end(), [&](const Step& one) {
-    return pass.declared && one.declared == pass.declared && one.sources == sources;
-  });
-  if (same != earlier.end()) step = std::move(*same);
-  const bool resized = step.width != pass.width || step.height != pass.height;
-  step.declared = pass.declared;
-  step.sources = std::move(sources);
-  step.holds = false;
-  step.width = pass.width;
-  step.height = pass.height;
-  step.connections = Connector(*targets_, shared_, plan_, pass).connect(std::move(step.connections));
-  if (pass.draws()) {
-    if (!step.work) {
-      make_work(step, pass);
-    } else if (resized || stays(pass)) {
-      PassSetup setup(device_, shared_, plan_, pass);
-      step.work->resize(setup);
-    }
-    const bool outside = !step.connections.empty() && step.connections[0].framebuffer.name() == 0;
-    for (Connection& connection : step.connections) {
-      if (!step.output_order.empty() && !outside) connection.framebuffer.route_outputs(step.output_order);
-    }
-  }
-  list_finished(step, pass);
-  steps_.push_back(std::move(step));
-}
-
-/// What the pass is the last to use, by how its contents are given up.
-void FrameRunner::list_finished(Step& step, const PlannedPass& pass) const {
-  step.finished_attachments.clear();
-  step.finished_storages.clear();
-  step.finishes_source = false;
-  for (const std::uint32_t target : pass.finishes) {
-    int color = 0;
-    const auto write = std::find_if(pass.writes.begin(), pass.writes.end(), [&](const PlannedWrite& one) {
-      const bool found = one.target == target;
-      color += !found && is_color(one);
-      return found;
-    });
-    if (write != pass.writes.end() && pass.draws()) {
-      step.finished_attachments.push_back(attachment_point(plan_.targets()[target], color));
-    } else if (!pass.draws() && pass.reads[0].target == target) {
-      step.finishes_source = true;
-    } else if (targets_->own_texture(plan_.targets()[target].storage)) {
-      step.finished_storages.push_back(plan_.targets()[target].storage);
-    }
-  }
-}
-
-void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
-  PassSetup setup(device_, shared_, plan_, pass);
-  step.work = pass.declared->work->make(setup);
-  step.output_order = setup.output_order();
-  const auto& order = step.output_order;
-  const auto colors = static_cast<int>(std::count_if(pass.writes.begin(), pass.writes.end(), is_color));
-  for (int color = 0; color < colors; ++color) {
-    const auto location = std::find(order.begin(), order.end(), color) - order.begin();
-    step.draw_buffers.push_back(order.empty() ? color : static_cast<int>(location));
-  }
-}
-
-/// One block for each size that passes draw at.
-void FrameRunner::make_frame_blocks() {
-  const auto alignment = static_cast<std::size_t>(device_.capabilities().limit("UNIFORM_BUFFER_OFFSET_ALIGNMENT"));
-  frame_stride_ = round_up(sizeof(FrameBlock), std::max<std::size_t>(16, alignment));
-  std::vector<std::array<int, 2>> sizes;
-  for (Step& step : steps_) {
-    const std::array size{step.width, step.height};
-    const auto known = std::find(sizes.begin(), sizes.end(), size) - sizes.begin();
-    if (static_cast<std::size_t>(known) == sizes.size()) sizes.push_back(size);
-    step.block = static_cast<std::uint32_t>(known);
-  }
-  const std::size_t bytes = std::max<std::size_t>(1, sizes.size()) * frame_stride_;
-  if (frame_blocks_.size() != bytes) frame_blocks_ = Buffer::writable(bytes, "frame blocks");
-  frame_bytes_.assign(bytes, std::byte{0});
-  for (std::size_t i = 0; i < sizes.size(); ++i) {
-    FrameBlock block;
-    block.resolution = Vec2(static_cast<float>(sizes[i][0]), static_cast<float>(sizes[i][1]));
-    block.size = Vec2(static_cast<float>(plan_.width()), static_cast<float>(plan_.height()));
-    std::memcpy(frame_bytes_.data() + i * frame_stride_, &block, sizeof block);
-  }
-}
-
 void FrameRunner::write_frame_blocks(double seconds) {
   const auto time = static_cast<float>(seconds);
   for (std::size_t at = 0; at < frame_bytes_.size(); at += frame_stride_)
     std::memcpy(frame_bytes_.data() + at + offsetof(FrameBlock, time), &time, sizeof time);
   frame_blocks_.write(0, frame_bytes_);
   own_counts_.bytes_sent += frame_bytes_.size();
-}
-
-void FrameRunner::tell_sample_counts() {
-  for (const PlannedTarget& target : plan_.targets()) {
-    if (target.samples == 1 || target.description.origin != Origin::ours) continue;
-    const int given = targets_->samples(target.storage);
-    if (given == target.samples) continue;
-    diagnostics_.warning("sample-count", {},
-                         fmt::format("target \"{}\" was made with {} samples, and the driver gave {}", target.name,
-                                     target.samples, given),
-                         "the picture is right; it costs what the driver chose");
-  }
-}
-
-/// What earlier frames were does not fit a target of another size.
-void FrameRunner::tell_lost_history(const FramePlan& next) {
-  for (const PlannedTarget& target : next.targets()) {
-    if (target.frames == 1) continue;
-    const auto known = plan_.find_target(target.name);
-    if (!known) continue;
-    const PlannedTarget& was = plan_.targets()[*known];
-    if (was.frames == 1 || (was.width == target.width && was.height == target.height)) continue;
-    diagnostics_.warning(
-        "history-lost", {},
-        fmt::format("target \"{}\" is {} x {} pixels now, and was {} x {}: passes that read {} begin anew", target.name,
-                    target.width, target.height, was.width, was.height,
-                    target.frames == 2 ? "what it was in the last frame" : "what it was in earlier frames"),
-        "for what shall go on while sizes change, give the target a size of its own: size = [1280, 720]");
-  }
 }
 
 void FrameRunner::begin_pass(const PlannedPass& pass, Step& step, std::uint32_t framebuffer) {
