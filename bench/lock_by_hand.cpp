@@ -2,6 +2,7 @@
 // access, immutable storage, per-object data in a storage buffer, one multi-draw for all objects of one state, state
 // set once where it does not change. Meshes, matrices, GLSL and what never changes on the device (vertices, materials,
 // textures) are the library's, so both twins draw the same thing; each frame's work is written here.
+// In one file, as such programs are.
 
 #include "hand_gl.h"
 #include "twin.h"

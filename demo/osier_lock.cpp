@@ -3,6 +3,8 @@
 //
 //   osier_lock demo/generated
 //
+// In one file: the parts of the lock share its measures.
+//
 // The canal runs along Z, flowing towards +Z; X goes to the right bank, where the towpath is. Metres.
 
 #include "builder.h"

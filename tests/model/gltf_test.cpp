@@ -5,7 +5,6 @@
 #include <periscena/base/file.h>
 #include <periscena/image/files.h>
 #include <periscena/model/gltf.h>
-#include <periscena/model/obj.h>
 
 #include <algorithm>
 #include <cmath>
@@ -323,107 +322,6 @@ TEST_CASE("nodes, instances, animation, lights, cameras and variants end up wher
   REQUIRE(scene.nodes()[moving.index].material == scene.find_material("day"));
 }
 
-TEST_CASE("what is not supported is a warning by name, or an error where it is required") {
-  Model model;
-  const auto positions = model.floats("VEC3", {0, 0, 0, 1, 0, 0, 0, 1, 0});
-  model.show({{"attributes", {{"POSITION", positions}}}, {"targets", {{{"POSITION", positions}}}}});
-  model.json["extensionsUsed"] = {"KHR_materials_sheen"};
-  model.json["skins"] = {{{"joints", {0}}}};
-  model.json["nodes"][0]["skin"] = 0;
-  std::vector<std::string> slugs;
-  const Import import = model.read();
-  for (const Diagnostic& note : import.notes) slugs.push_back(note.slug);
-  std::sort(slugs.begin(), slugs.end());
-  REQUIRE(slugs == std::vector<std::string>{"unsupported-extension", "unsupported-morphs", "unsupported-skin"});
-  model.json["extensionsRequired"] = {"KHR_draco_mesh_compression"};
-  REQUIRE_THAT(thrown_text([&] { model.read(); }), Catch::Contains("requires KHR_draco_mesh_compression"));
-}
-
-TEST_CASE("broken files are refused with the place of what is wrong") {
-  const auto broken = [](auto spoil) {
-    Model model;
-    const auto positions = model.floats("VEC3", {0, 0, 0, 1, 0, 0, 0, 1, 0});
-    const auto indices = model.whole("SCALAR", 5123, {0, 1, 2});
-    model.show({{"attributes", {{"POSITION", positions}}}, {"indices", indices}});
-    spoil(model.json);
-    return thrown_text([&] { model.read(); });
-  };
-  using Catch::Contains;
-  using Json = Model::Json;
-  REQUIRE(broken([](Json&) {}).empty());
-  REQUIRE_THAT(broken([](Json& j) { j["accessors"][0]["count"] = 4; }),
-               Contains("accessors[0] has 4 values of 12 bytes"));
-  REQUIRE_THAT(broken([](Json& j) { j["accessors"][0]["count"] = 4000000000u; }),
-               Contains("accessors[0] has 4000000000 values"));
-  REQUIRE_THAT(broken([](Json& j) {
-                 j["accessors"][0].erase("bufferView");
-                 j["accessors"][0]["count"] = 900000000;
-               }),
-               Contains("out of all proportion"));
-  REQUIRE_THAT(broken([](Json& j) { j["accessors"][0]["count"] = "three"; }),
-               Contains("accessors[0].count is \"three\", but must be a whole number"));
-  REQUIRE_THAT(broken([](Json& j) { j["accessors"][0]["componentType"] = 7; }), Contains("no component type"));
-  REQUIRE_THAT(broken([](Json& j) { j["accessors"][0]["bufferView"] = 9; }),
-               Contains("is 9, but there are 2 bufferViews"));
-  REQUIRE_THAT(broken([](Json& j) { j["accessors"][0]["byteOffset"] = 1e15; }), Contains("accessors[0]"));
-  REQUIRE_THAT(broken([](Json& j) {
-                 j["accessors"][1]["count"] = 2;
-                 j["bufferViews"][1]["byteLength"] = 3;
-               }),
-               Contains("buffer view of 3 bytes"));
-  REQUIRE_THAT(broken([](Json& j) { j["bufferViews"][0]["byteLength"] = 1000; }), Contains("bufferViews[0] reaches"));
-  REQUIRE_THAT(broken([](Json& j) { j["bufferViews"][0]["byteStride"] = 4; }), Contains("byteStride of 4"));
-  REQUIRE_THAT(broken([](Json& j) { j["buffers"][0]["byteLength"] = 1000; }), Contains("says that it has 1000 bytes"));
-  REQUIRE_THAT(broken([](Json& j) { j["meshes"][0]["primitives"][0]["mode"] = 9; }), Contains("must be 0 to 6"));
-  REQUIRE_THAT(broken([](Json& j) { j["meshes"][0]["primitives"] = 5; }), Contains("must be a list"));
-  REQUIRE_THAT(broken([](Json& j) { j["meshes"][0] = 5; }), Contains("meshes[0] is 5, but must be an object"));
-  REQUIRE_THAT(broken([](Json& j) { j["nodes"][0]["mesh"] = 3; }),
-               Contains("nodes[0].mesh is 3, but there are 1 meshes"));
-  REQUIRE_THAT(broken([](Json& j) {
-                 j["nodes"][0]["children"] = {0};
-                 j["scenes"] = Json::array();
-               }),
-               Contains("hangs below itself"));
-  REQUIRE_THAT(broken([](Json& j) {
-                 j["nodes"].push_back({{"children", {0}}});
-                 j["scenes"] = {{{"nodes", {0}}}};
-               }),
-               Contains("hangs below nodes[1]"));
-  REQUIRE_THAT(broken([](Json& j) { j["nodes"][0]["matrix"] = {1, 2}; }), Contains("must be 16 numbers"));
-  REQUIRE_THAT(broken([](Json& j) { j["nodes"][0]["scale"] = {1e300, 1, 1}; }), Contains("too large"));
-  REQUIRE_THAT(broken([](Json& j) { j["nodes"][0]["rotation"] = {0, 0, 0, 0}; }), Contains("length 0"));
-  REQUIRE_THAT(broken([](Json& j) { j["asset"]["version"] = "1.0"; }), Contains("says version 1.0"));
-  REQUIRE_THAT(broken([](Json& j) { j["asset"]["minVersion"] = "2.1"; }), Contains("needs version 2.1 to be read"));
-  REQUIRE_THAT(broken([](Json& j) { j.erase("asset"); }), Contains("has no \"asset\""));
-  REQUIRE_THAT(broken([](Json& j) { j["scene"] = 4; }), Contains("scene is 4"));
-  for (const char* path : {"../up.bin", "/etc/hostname", "a/../../b.bin", "https://example.org/a.bin", "%2e%2e/up.bin"})
-    REQUIRE_THAT(broken([&](Json& j) { j["buffers"][0]["uri"] = path; }), Contains("not in the file's folder"));
-  REQUIRE_THAT(broken([](Json& j) { j["buffers"][0]["uri"] = "none.bin"; }), Contains("none.bin"));
-  REQUIRE_THAT(broken([](Json& j) { j["buffers"][0]["uri"] = "data:;base64,@@"; }), Contains("not base64"));
-}
-
-TEST_CASE("vertices of NaN, indices out of range and broken images are refused") {
-  Model model;
-  const auto positions = model.floats("VEC3", {0, 0, 0, std::nanf(""), 0, 0, 0, 1, 0});
-  model.show({{"attributes", {{"POSITION", positions}}}});
-  REQUIRE_THAT(thrown_text([&] { model.read(); }),
-               Catch::Contains("meshes[0].primitives[0] can't be drawn") && Catch::Contains("NaN"));
-  Model far;
-  const auto triangle = far.floats("VEC3", {0, 0, 0, 1, 0, 0, 0, 1, 0});
-  far.show({{"attributes", {{"POSITION", triangle}}}, {"indices", far.whole("SCALAR", 5125, {0, 1, 70})}});
-  REQUIRE_THAT(thrown_text([&] { far.read(); }), Catch::Contains("index 70, but there are 3 vertices"));
-  Model pictured;
-  pictured.add_texture(4);
-  pictured.json["materials"] = {{{"pbrMetallicRoughness", {{"baseColorTexture", {{"index", 0}}}}}}};
-  REQUIRE(thrown_text([&] { pictured.read(); }).empty());
-  Model absent = pictured;
-  absent.json["images"][0] = {{"uri", "gone.png"}};
-  REQUIRE_THAT(thrown_text([&] { absent.read(); }), Catch::Contains("gone.png"));
-  Model cut = pictured;
-  cut.json["bufferViews"][0]["byteLength"] = 40;
-  REQUIRE_THAT(thrown_text([&] { cut.read(); }), Catch::Contains("not a good PNG"));
-}
-
 TEST_CASE("files cut short or spoilt at any byte are read or refused, never more") {
   const std::string whole = encode_glb(full_scene());
   for (std::size_t size = 0; size < whole.size(); size += 1 + size / 40)
@@ -437,41 +335,4 @@ TEST_CASE("files cut short or spoilt at any byte are read or refused, never more
     }
     thrown_slug([&] { read_gltf(spoilt, "spoilt.glb", {}); });
   }
-}
-
-TEST_CASE("an OBJ file with its materials is read, with polygons, lines, and what is missing told") {
-  const Scratch scratch("obj");
-  write_png(*checks(4, 200), scratch / "wood.png");
-  write_file(scratch / "boat.mtl",
-             "newmtl hull\nKd 0.2 0.4 0.6\nKs 0.5 0.5 0.5\nNs 40\nnewmtl deck\nPr 0.3\nPm 0.1\nmap_Kd wood.png\n"
-             "newmtl glass\nKd 1 1 1\nd 0.5\nmap_Kd none.png\n");
-  write_file(scratch / "boat.obj",
-             "mtllib boat.mtl\no hull\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\n"
-             "usemtl hull\nf 1/1/1 2/2/1 3/3/1 4/4/1\nusemtl deck\nf -4 -3 -2\no rope\nl 1 2 3\n");
-  const Import import = read_obj(scratch / "boat.obj");
-  const Scene& scene = import.scene;
-  const Mesh& hull = scene.meshes()[scene.find_mesh("hull").index];
-  REQUIRE(hull.triangle_count() == 2);
-  REQUIRE(hull.uv[0] == Vec2(0, 1));  // v runs down
-  REQUIRE(hull.area() == Approx(1));
-  const Mesh& deck = scene.meshes()[scene.find_mesh("hull 2").index];
-  REQUIRE(deck.normals[0] == Vec3(0, 0, 1));
-  const Mesh& rope = scene.meshes()[scene.find_mesh("rope, lines").index];
-  REQUIRE(rope.primitive == Primitive::lines);
-  REQUIRE(rope.indices.size() == 4);
-  const auto material = [&](const char* name) { return scene.materials()[scene.find_material(name).index]; };
-  REQUIRE(material("hull").shading == Material::Shading::blinn_phong);
-  REQUIRE(material("hull").base_color.is_near(Vec3(0.2f, 0.4f, 0.6f)));
-  REQUIRE(material("deck").roughness == 0.3f);
-  REQUIRE(material("deck").base_color_map.valid());
-  REQUIRE(material("glass").alpha_mode == Material::AlphaMode::blend);
-  REQUIRE(import.notes.size() == 1);
-  REQUIRE(import.notes[0].slug == "missing-texture");
-  write_file(scratch / "bad.obj", "v 0 0 0\nv 1 0 0\nf 1 2 9\n");
-  REQUIRE_THAT(thrown_text([&] { read_obj(scratch / "bad.obj"); }), Catch::Contains("vertex 9, but there are 2"));
-  write_file(scratch / "bad.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\n f 1/1 2/0002 3//9999999999999999999\n");
-  REQUIRE_THAT(thrown_text([&] { read_obj(scratch / "bad.obj"); }),
-               Catch::Contains("vertex 9999999999999999999, over"));
-  write_file(scratch / "empty.obj", "# nothing\n");
-  REQUIRE(thrown_slug([&] { read_obj(scratch / "empty.obj"); }) == "broken-obj");
 }

@@ -102,3 +102,40 @@ TEST_CASE_METHOD(Obj, "files out of the model's folder are refused, missing ones
   std::filesystem::remove(scratch / "../periscena-outside.mtl");
   std::filesystem::remove(scratch / "../periscena-outside.png");
 }
+
+TEST_CASE("an OBJ file with its materials is read, with polygons, lines, and what is missing told") {
+  const Scratch scratch("obj");
+  write_png(Image(4, 4, Format::rgba8_srgb), scratch / "wood.png");
+  write_file(scratch / "boat.mtl",
+             "newmtl hull\nKd 0.2 0.4 0.6\nKs 0.5 0.5 0.5\nNs 40\nnewmtl deck\nPr 0.3\nPm 0.1\nmap_Kd wood.png\n"
+             "newmtl glass\nKd 1 1 1\nd 0.5\nmap_Kd none.png\n");
+  write_file(scratch / "boat.obj",
+             "mtllib boat.mtl\no hull\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\n"
+             "usemtl hull\nf 1/1/1 2/2/1 3/3/1 4/4/1\nusemtl deck\nf -4 -3 -2\no rope\nl 1 2 3\n");
+  const Import import = read_obj(scratch / "boat.obj");
+  const Scene& scene = import.scene;
+  const Mesh& hull = scene.meshes()[scene.find_mesh("hull").index];
+  REQUIRE(hull.triangle_count() == 2);
+  REQUIRE(hull.uv[0] == Vec2(0, 1));  // v runs down
+  REQUIRE(hull.area() == Approx(1));
+  const Mesh& deck = scene.meshes()[scene.find_mesh("hull 2").index];
+  REQUIRE(deck.normals[0] == Vec3(0, 0, 1));
+  const Mesh& rope = scene.meshes()[scene.find_mesh("rope, lines").index];
+  REQUIRE(rope.primitive == Primitive::lines);
+  REQUIRE(rope.indices.size() == 4);
+  const auto material = [&](const char* name) { return scene.materials()[scene.find_material(name).index]; };
+  REQUIRE(material("hull").shading == Material::Shading::blinn_phong);
+  REQUIRE(material("hull").base_color.is_near(Vec3(0.2f, 0.4f, 0.6f)));
+  REQUIRE(material("deck").roughness == 0.3f);
+  REQUIRE(material("deck").base_color_map.valid());
+  REQUIRE(material("glass").alpha_mode == Material::AlphaMode::blend);
+  REQUIRE(import.notes.size() == 1);
+  REQUIRE(import.notes[0].slug == "missing-texture");
+  write_file(scratch / "bad.obj", "v 0 0 0\nv 1 0 0\nf 1 2 9\n");
+  REQUIRE_THAT(thrown_text([&] { read_obj(scratch / "bad.obj"); }), Catch::Contains("vertex 9, but there are 2"));
+  write_file(scratch / "bad.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\n f 1/1 2/0002 3//9999999999999999999\n");
+  REQUIRE_THAT(thrown_text([&] { read_obj(scratch / "bad.obj"); }),
+               Catch::Contains("vertex 9999999999999999999, over"));
+  write_file(scratch / "empty.obj", "# nothing\n");
+  REQUIRE(thrown_slug([&] { read_obj(scratch / "empty.obj"); }) == "broken-obj");
+}

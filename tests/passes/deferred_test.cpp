@@ -1,3 +1,5 @@
+// In one file: all look at one workshop.
+
 #include "gl/device.h"
 #include "thrown.h"
 

@@ -5,6 +5,7 @@
 #include <periscena/gl/frame_runner.h>
 
 #include <functional>
+#include <random>
 
 /// A frame whose first target is a picture at hand, for passes that change pictures.
 struct PictureFrame {
@@ -61,4 +62,11 @@ inline double mean_of(const periscena::Image& image, int channel) {
     for (int x = 0; x < image.width(); ++x) sum += image.at(x, y)[static_cast<std::size_t>(channel)];
   }
   return sum / (image.width() * image.height());
+}
+
+/// The same noise for the same size, 0..1.
+inline periscena::Image noise_picture(int width, int height) {
+  std::mt19937 random(7);
+  std::uniform_real_distribution<float> even(0, 1);
+  return picture_of(width, height, [&](int, int) { return periscena::Vec3(even(random), even(random), even(random)); });
 }

@@ -1,3 +1,5 @@
+// In one file: all look at one yard.
+
 #include "gl/device.h"
 #include "passes/rendering.h"
 #include "thrown.h"
