@@ -38,11 +38,10 @@ std::shared_ptr<Scene> yard(int lamps) {
   for (int i = 0; i < 120; ++i) show(fmt::format("pillar {}", i), pillar, {across(dice), 2.5f, along(dice)});
   for (int i = 0; i < lamps; ++i) {
     scene->add_light(Light{.name = fmt::format("lamp {}", i),
-                           .kind = Light::Kind::point,
-                           .color = {0.5f + share(dice), 0.5f + share(dice), 0.5f + share(dice)},
-                           .intensity = 4,
-                           .position = {across(dice), 0.3f + 2 * share(dice), along(dice)},
-                           .range = 1.5f + 2 * share(dice)});
+                           .kind = PointLight{.intensity = 4,
+                                              .position = {across(dice), 0.3f + 2 * share(dice), along(dice)},
+                                              .range = 1.5f + 2 * share(dice)},
+                           .color = {0.5f + share(dice), 0.5f + share(dice), 0.5f + share(dice)}});
   }
   return scene;
 }

@@ -34,7 +34,7 @@ std::shared_ptr<Scene> field(int objects, int triangles, int sharing) {
   camera.eye = {0, 22, 60};
   camera.target = {0, 0, 0};
   scene->add_view({"front", camera});
-  scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+  scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
   const MaterialHandle material = scene->add_material({.name = "slate", .base_color = Vec3(0.4f, 0.5f, 0.6f)});
   MeshHandle mesh;
   for (int i = 0; i < objects; ++i) {

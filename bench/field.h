@@ -31,7 +31,7 @@ struct Field {
     camera.eye = {0, 22, 60};
     camera.target = {0, 0, 0};
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     std::vector<MeshHandle> meshes;
     for (int i = 0; i < 12; ++i) {
       const float size = 0.15f + 0.02f * static_cast<float>(i);

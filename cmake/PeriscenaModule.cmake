@@ -55,12 +55,10 @@ function(periscena_warnings target)
     $<$<BOOL:${PERISCENA_DEVELOPER}>:-Werror>)
 endfunction()
 
-# periscena_read_once(TARGET header …): in builds of bundles, headers that each file of a program takes in are compiled once.
-# Elsewhere, a file that forgets an include does not compile.
+# periscena_read_once(TARGET header …): headers that each file of a program takes in are compiled once, and need not be
+# included. (Sources of the library include what they use: scripts/lint compiles each by itself.)
 function(periscena_read_once target)
-  if(CMAKE_UNITY_BUILD)
-    target_precompile_headers(${target} PRIVATE ${ARGN})
-  endif()
+  target_precompile_headers(${target} PRIVATE ${ARGN})
 endfunction()
 
 # periscena_compile_quickly(TARGET): with sanitizers, nine tenths of compiling is optimisation, which short programs around a

@@ -55,13 +55,11 @@ class Lanterns : Builder {
     const int paper = dice_.pick(8);
     const Paper& chosen = papers[paper < paper_count ? paper : 0];
     object("lanterns", "lantern", chosen.name, turn(y_axis, dice_.between(0, 90)).then(move(at)));
-    scene_.add_light(Light{.name = fmt::format("lantern {}", ++count_),
-                           .kind = Light::Kind::point,
-                           .color = chosen.color,
-                           .intensity = 5,
-                           .position = at + Vec3(0, 0.02f, 0),
-                           .range = dice_.between(2.6f, 3.6f),
-                           .tags = {"lanterns"}});
+    scene_.add_light(Light{
+        .name = fmt::format("lantern {}", ++count_),
+        .kind = PointLight{.intensity = 5, .position = at + Vec3(0, 0.02f, 0), .range = dice_.between(2.6f, 3.6f)},
+        .color = chosen.color,
+        .tags = {"lanterns"}});
   }
 
   void floating(const Vec3& water) {

@@ -21,8 +21,9 @@ class Bed {
     wall();
     plants();
     object("ground", "mud", Transform::translate({0, -0.02f, 0}), "ground");
-    scene_.add_light(
-        Light{.name = "sun", .color = {1, 0.7f, 0.45f}, .intensity = 14000, .direction = {0.62f, -0.42f, -0.66f}});
+    scene_.add_light(Light{.name = "sun",
+                           .kind = DirectionalLight{.illuminance = 14000, .direction = {0.62f, -0.42f, -0.66f}},
+                           .color = {1, 0.7f, 0.45f}});
     Camera camera;
     camera.eye = {-6.5f, 1.9f, 9.5f};
     camera.target = {1.5f, 0.95f, -3};

@@ -75,19 +75,16 @@ class Lock : Builder {
  private:
   void lights_and_views() {
     scene_.add_light(Light{.name = "sun",
+                           .kind = DirectionalLight{.illuminance = 9000, .direction = {0.8f, -0.34f, -0.5f}},
                            .color = {1, 0.62f, 0.34f},
-                           .intensity = 9000,
-                           .direction = {0.8f, -0.34f, -0.5f},
                            .tags = {"dusk"}});
     scene_.add_light(Light{.name = "noon sun",
+                           .kind = DirectionalLight{.illuminance = 70000, .direction = {0.5f, -0.8f, -0.45f}},
                            .color = {1, 0.94f, 0.84f},
-                           .intensity = 70000,
-                           .direction = {0.5f, -0.8f, -0.45f},
                            .tags = {"day"}});
     scene_.add_light(Light{.name = "moon",
+                           .kind = DirectionalLight{.illuminance = 1.6f, .direction = {-0.35f, -0.55f, -0.6f}},
                            .color = {0.72f, 0.84f, 1},
-                           .intensity = 1.6f,
-                           .direction = {-0.35f, -0.55f, -0.6f},
                            .tags = {"night"}});
     scene_.add_fog(
         {.name = "morning haze", .color = {5200, 6400, 8200}, .density = 0.005f, .half_height = 5, .base = bank});
@@ -411,11 +408,8 @@ class Lock : Builder {
     object("", "post", "iron", stretch({0.3f, 0.04f, 0.3f}).then(move(foot + Vec3(0, 2.72f, 0))));
     object("", "post", "glass", stretch({0.32f, 0.34f, 0.32f}).then(move(foot + Vec3(0, 2.89f, 0))));
     scene_.add_light(Light{.name = fmt::format("lamp {}", ++lamp_count_),
-                           .kind = Light::Kind::point,
+                           .kind = PointLight{.intensity = 55, .position = foot + Vec3(0, 2.88f, 0), .range = 14},
                            .color = {1, 0.62f, 0.28f},
-                           .intensity = 55,
-                           .position = foot + Vec3(0, 2.88f, 0),
-                           .range = 14,
                            .tags = {"lamps"}});
   }
 

@@ -17,7 +17,7 @@ int main(int argc, char** argv) try {
   ring.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::unit_z(), .period = 8};
   scene->add_node(ring);
   scene->add_view({"front", {.eye = {0, 0.4f, 2.8f}, .fov_y = radians(40)}});
-  scene->add_light(Light{.name = "lamp", .intensity = 3, .direction = {-0.6f, -0.7f, -1}});
+  scene->add_light(Light{.name = "lamp", .kind = DirectionalLight{.illuminance = 3, .direction = {-0.6f, -0.7f, -1}}});
   scene->add_light(AmbientLight{.name = "room", .sky = {0.16f, 0.18f, 0.22f}, .ground = {0.05f, 0.04f, 0.03f}});
 
   FrameGraph frame;

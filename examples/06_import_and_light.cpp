@@ -20,11 +20,10 @@ int main(int argc, char** argv) try {
   changed.roughness = 0.7f;
   model.change_material(oak, changed);
   model.add_light(Light{.name = "lantern",
-                        .kind = Light::Kind::point,
-                        .color = {1, 0.6f, 0.25f},
-                        .intensity = 9000,  // candela
-                        .position = {1.4f, 1.9f, 12.2f},
-                        .range = 9});
+                        .kind = PointLight{.intensity = 9000,  // candela
+                                           .position = {1.4f, 1.9f, 12.2f},
+                                           .range = 9},
+                        .color = {1, 0.6f, 0.25f}});
   const auto scene = std::make_shared<const Scene>(std::move(model));
 
   FrameGraph frame;

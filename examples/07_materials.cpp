@@ -15,7 +15,8 @@ int main(int argc, char** argv) try {
       {.name = "dusk",
        .images = {std::make_shared<const Image>(read_image(argc > 2 ? argv[2] : "demo/generated/dusk.hdr"))},
        .rotation = radians(60)});
-  made->add_light(Light{.name = "lamp", .intensity = 4000, .direction = {-0.5f, -0.7f, -1}});  // lux
+  made->add_light(
+      Light{.name = "lamp", .kind = DirectionalLight{.illuminance = 4000, .direction = {-0.5f, -0.7f, -1}}});  // lux
   Camera camera;
   camera.eye = {0, 0, 10};
   camera.fov_y = radians(23.5f);

@@ -54,16 +54,16 @@ const Keys<LightKeys>& light_keys() {
 Light make_light(const std::string& name, const LightKeys& given, NodeHandle node) {
   Light light;
   light.name = name;
-  light.kind = given.kind == "point"  ? Light::Kind::point
-               : given.kind == "spot" ? Light::Kind::spot
-                                      : Light::Kind::directional;
+  const float range = given.range.value_or(std::numeric_limits<float>::infinity());
+  if (given.kind == "point")
+    light.kind = PointLight{given.intensity_candela, given.position, range};
+  else if (given.kind == "spot")
+    light.kind = SpotLight{
+        given.intensity_candela,          given.position, given.direction, range, radians(given.inner_cone_degrees),
+        radians(given.outer_cone_degrees)};
+  else
+    light.kind = DirectionalLight{given.illuminance_lux, given.direction};
   light.color = given.color;
-  light.intensity = light.kind == Light::Kind::directional ? given.illuminance_lux : given.intensity_candela;
-  light.position = given.position;
-  light.direction = given.direction;
-  if (given.range) light.range = *given.range;
-  light.inner_cone = radians(given.inner_cone_degrees);
-  light.outer_cone = radians(given.outer_cone_degrees);
   light.node = node;
   light.tags = given.tags;
   return light;

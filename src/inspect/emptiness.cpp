@@ -210,7 +210,7 @@ class Look {
         return true;
     }
     for (const Light* light : chosen_lights(scene_, drawing_.lit->lights)) {
-      if (light->intensity <= 0 || light->color.largest() <= 0) continue;
+      if (light->strength() <= 0 || light->color.largest() <= 0) continue;
       const Light placed = PlacedLight::of(scene_, *light, seconds_).light;
       for (const std::uint32_t i : in_view) {
         if (reaches(placed, i)) return true;
@@ -220,18 +220,14 @@ class Look {
   }
 
   bool reaches(const Light& light, std::uint32_t object) const {
-    const bool directional = light.kind == Light::Kind::directional;
-    if (!directional) {
-      const Sphere around = ball(object);
-      if ((around.center - light.position).norm() - around.radius >= light.range) return false;
-    }
+    const Sphere around = ball(object);
+    if (!light.is_directional() && light.way_from(around.center).norm() - around.radius >= light.range()) return false;
     const bool both_sides = material(object).double_sided;
     const Mesh& shown = mesh(object);
     const Mat3 turned = worlds_[object].normal_matrix();
     return any_triangle(object, [&](const Triangle& one) {
-      const Vec3 to_light = directional ? -light.direction : light.position - one.at;
-      const bool in_cone = light.kind != Light::Kind::spot ||
-                           -to_light.normalized().dot(light.direction.normalized()) > std::cos(light.outer_cone);
+      const Vec3 to_light = light.way_from(one.at);
+      const bool in_cone = light.has_in_cone(one.at);
       if (!in_cone || both_sides) return in_cone;
       if (one.normal.dot(to_eye(one.at)) <= 0) return false;
       if (shown.normals.empty()) return one.normal.dot(to_light) > 0;

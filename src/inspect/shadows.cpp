@@ -110,7 +110,7 @@ MeasuredShadows measure(const Taken& taken, const Image& facts, const ShadowMeas
     if (at[3] > 0.5 && at[1] > 0) measured[i] = {static_cast<float>(at[0]), static_cast<float>(at[1])};
   }
   PlacedLight light = PlacedLight::of(scene, *taken.light, measuring.seconds);
-  const bool parallel = light.light.kind == Light::Kind::directional;
+  const bool parallel = light.light.is_directional();
   light.size = parallel ? measuring.sun_size.value_or(taken.map->lookup.light_angle / 2)
                         : measuring.lamp_size.value_or(taken.map->lookup.light_radius);
   light.near = parallel ? 0 : taken.map->near;

@@ -1,5 +1,9 @@
 #include <periscena/scene/motion.h>
 
+#include "scene/checks.h"
+
+#include <periscena/base/error.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -62,6 +66,25 @@ void expect_track(const Track<Value>& track, const char* what, std::string_view 
 }
 
 }  // namespace
+
+void Motion::expect_sound(std::string_view node, const Place& place) const {
+  expect_finite(is_finite(axis) && is_finite(pivot) && std::isfinite(from) && std::isfinite(to) &&
+                    std::isfinite(period) && std::isfinite(phase),
+                "the motion of", node, place);
+  if (!(period > 0)) {
+    throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has a period of {} s", node, period),
+                  "choose more than 0 seconds");
+  }
+  if (!(hold_from >= 0 && hold_to >= 0 && hold_from + hold_to < 1)) {
+    throw Mistake("bad-motion", place,
+                  fmt::format("the motion of \"{}\" rests for {} and {} of its period", node, hold_from, hold_to),
+                  "both must be 0 or more, and together less than 1, so that there is time to move");
+  }
+  if (axis.stable_norm() < 1e-6f) {
+    throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has an axis of length 0", node),
+                  "give an axis such as [0, 1, 0]");
+  }
+}
 
 Transform Motion::at(double seconds) const {
   const double turns = seconds / period + phase;

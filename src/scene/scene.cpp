@@ -1,5 +1,7 @@
 #include <periscena/scene/scene.h>
 
+#include "scene/checks.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -37,32 +39,12 @@ HandleType look_up(const Index& index, std::string_view name) {
   return found == index.end() ? HandleType{} : HandleType{found->second};
 }
 
+}  // namespace
+
 void expect_finite(bool finite, const char* what, std::string_view name, const Place& place) {
   if (finite) return;
   throw Mistake("not-finite", place, fmt::format("{} \"{}\" holds NaN or infinity", what, name), "give finite numbers");
 }
-
-void expect_sound(const Motion& motion, std::string_view node, const Place& place) {
-  expect_finite(is_finite(motion.axis) && is_finite(motion.pivot) && std::isfinite(motion.from) &&
-                    std::isfinite(motion.to) && std::isfinite(motion.period) && std::isfinite(motion.phase),
-                "the motion of", node, place);
-  if (!(motion.period > 0)) {
-    throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has a period of {} s", node, motion.period),
-                  "choose more than 0 seconds");
-  }
-  if (!(motion.hold_from >= 0 && motion.hold_to >= 0 && motion.hold_from + motion.hold_to < 1)) {
-    throw Mistake(
-        "bad-motion", place,
-        fmt::format("the motion of \"{}\" rests for {} and {} of its period", node, motion.hold_from, motion.hold_to),
-        "both must be 0 or more, and together less than 1, so that there is time to move");
-  }
-  if (motion.axis.stable_norm() < 1e-6f) {
-    throw Mistake("bad-motion", place, fmt::format("the motion of \"{}\" has an axis of length 0", node),
-                  "give an axis such as [0, 1, 0]");
-  }
-}
-
-}  // namespace
 
 /// Scale, then rotation, then offset.
 Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Texture>& textures) {
@@ -192,7 +174,7 @@ NodeHandle Scene::add_node(Node node, Place place) {
                   fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
                   "use handles that add_mesh and add_material of this scene returned");
   }
-  if (node.motion) periscena::expect_sound(*node.motion, node.name, place);
+  if (node.motion) node.motion->expect_sound(node.name, place);
   if (node.keys) node.keys->expect_sound(node.name, place);
   tags_.insert(node.tags.begin(), node.tags.end());
   if (!node.name.empty()) node_index_.emplace(node.name, static_cast<std::uint32_t>(nodes_.size()));
@@ -206,23 +188,10 @@ bool Scene::light_is_taken(std::string_view name) const {
 
 void Scene::add_light(Light light, Place place) {
   expect_free(light_is_taken(light.name), "light", light.name, place);
-  expect_finite(is_finite(light.direction) && is_finite(light.position) && is_finite(light.color) &&
-                    std::isfinite(light.intensity) && !std::isnan(light.range) && std::isfinite(light.outer_cone),
-                "light", light.name, place);
-  const auto refuse = [&](const std::string& cause, const char* mend) {
-    throw Mistake("bad-light", place, fmt::format("light \"{}\" {}", light.name, cause), mend);
-  };
-  if (light.direction.stable_norm() < 1e-6f)
-    refuse("has a direction of length 0", "give the direction that the light travels in, such as [0, -1, 0]");
-  if (!(light.intensity >= 0)) refuse(fmt::format("has an intensity of {}", light.intensity), "choose 0 or more");
-  if (!(light.range > 0)) refuse(fmt::format("has a range of {} m", light.range), "choose more than 0");
-  if (light.kind == Light::Kind::spot &&
-      !(light.inner_cone >= 0 && light.inner_cone < light.outer_cone && light.outer_cone <= pi / 2 + 1e-6f)) {
-    refuse(fmt::format("has cones of {:.4g} and {:.4g} degrees", degrees(light.inner_cone), degrees(light.outer_cone)),
-           "the inner is 0 or more and less than the outer, the outer at most 90 degrees from the axis");
-  }
+  light.expect_sound(place);
   if (light.node.valid() && light.node.index >= nodes_.size())
-    refuse("follows a node that this scene lacks", "use a handle that add_node of this scene returned");
+    throw Mistake("bad-light", place, fmt::format("light \"{}\" follows a node that this scene lacks", light.name),
+                  "use a handle that add_node of this scene returned");
   light_tags_.insert(light.tags.begin(), light.tags.end());
   append(std::move(light), lights_, light_index_);
 }
@@ -243,19 +212,7 @@ void Scene::add_environment(Environment environment, Place place) {
 
 void Scene::add_fog(Fog fog, Place place) {
   expect_free(find_fog(fog.name), "fog", fog.name, place);
-  expect_finite(is_finite(fog.color) && std::isfinite(fog.start) && std::isfinite(fog.end) &&
-                    std::isfinite(fog.density) && !std::isnan(fog.half_height) && std::isfinite(fog.base),
-                "fog", fog.name, place);
-  const auto refuse = [&](const std::string& cause, const char* mend) {
-    throw Mistake("bad-fog", place, fmt::format("fog \"{}\" {}", fog.name, cause), mend);
-  };
-  if (fog.kind == Fog::Kind::linear && !(fog.start >= 0 && fog.end > fog.start))
-    refuse(fmt::format("starts at {} m and ends at {} m", fog.start, fog.end),
-           "start is 0 or more, end lies behind it");
-  if (!(fog.density >= 0)) refuse(fmt::format("has a density of {}", fog.density), "choose 0 or more");
-  if (!(fog.half_height > 0)) refuse(fmt::format("halves every {} m", fog.half_height), "choose more than 0");
-  if (fog.kind != Fog::Kind::exponential && std::isfinite(fog.half_height))
-    refuse("thins out with height, but is not exponential", "choose kind exponential, or leave half_height out");
+  fog.expect_sound(place);
   append(std::move(fog), fogs_, fog_index_);
 }
 

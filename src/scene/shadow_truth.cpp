@@ -45,8 +45,7 @@ PlacedLight PlacedLight::of(const Scene& scene, const Light& light, double secon
   scene.world_transforms(seconds, worlds);
   const Transform world = light.node.valid() ? worlds[light.node.index] : Transform::identity();
   PlacedLight placed{.light = light};
-  placed.light.position = world.apply_to_point(light.position);
-  placed.light.direction = world.apply_to_direction(light.direction).normalized();
+  placed.light.kind = light.placed(world);
   return placed;
 }
 
@@ -136,15 +135,14 @@ std::optional<float> ShadowRays::way_blocked(const Vec3& position, const Vec3& t
 
 LightAt ShadowRays::light_at(const SeenPoint& point, const PlacedLight& placed, float away, float lifted) const {
   const Light& light = placed.light;
-  const bool parallel = light.kind == Light::Kind::directional;
-  const Vec3 way = parallel ? -light.direction : light.position - point.position;
+  const bool parallel = light.is_directional();
+  const Vec3 way = light.way_from(point.position);
   const float distance = parallel ? std::numeric_limits<float>::infinity() : way.norm();
   const Vec3 to_light = way.normalized();
   LightAt found;
   const float facing = point.normal.dot(to_light);
-  found.reaches = facing > 0.0175f && (parallel || (distance > 0 && distance < light.range));
-  if (light.kind == Light::Kind::spot)
-    found.reaches = found.reaches && -to_light.dot(light.direction) > std::cos(light.outer_cone);
+  found.reaches =
+      facing > 0.0175f && (parallel || (distance > 0 && distance < light.range())) && light.has_in_cone(point.position);
   if (!found.reaches) return found;
   const Vec3 start = point.position + lift * point.normal;
   const auto lit_from = [&](const Vec3& position, const Vec3& towards, float far, float from = 0) {
@@ -173,7 +171,7 @@ LightAt ShadowRays::light_at(const SeenPoint& point, const PlacedLight& placed, 
           away * static_cast<float>(ring) / edge_rings * (std::cos(angle) * right + std::sin(angle) * up);
       // Back onto the surface along the light.
       const Vec3 moved = start + aside - to_light * (point.normal.dot(aside) / facing);
-      const Vec3 left = parallel ? way : Vec3(light.position - moved);
+      const Vec3 left = parallel ? way : light.way_from(moved);
       const float far = parallel ? distance : left.norm();
       found.clear = lit_from(moved, left.normalized(), far, from) == found.lit;
     }

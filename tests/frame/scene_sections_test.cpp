@@ -113,11 +113,11 @@ TEST_CASE_METHOD(Beside, "lights, skies, fog and variants say all that the C++ s
   REQUIRE(file.diagnostics.empty());
   const Scene& scene = *file.scene;
   const Light& lamp = *scene.find_light("lamp");
-  REQUIRE(lamp.kind == Light::Kind::spot);
-  REQUIRE(lamp.intensity == 40);
-  REQUIRE(lamp.range == 12);
-  REQUIRE(lamp.inner_cone == Approx(radians(10)));
-  REQUIRE(lamp.outer_cone == Approx(radians(30)));
+  REQUIRE(lamp.spot());
+  REQUIRE(lamp.strength() == 40);
+  REQUIRE(lamp.range() == 12);
+  REQUIRE(lamp.spot()->inner_cone == Approx(radians(10)));
+  REQUIRE(lamp.spot()->outer_cone == Approx(radians(30)));
   REQUIRE(lamp.node == scene.find_node("post"));
   REQUIRE(lamp.tags == std::vector<std::string>{"lamps"});
   const Environment& dusk = *scene.find_environment("dusk");

@@ -51,7 +51,7 @@ Scene small_scene() {
   node.parent = {0};
   node.placement = Transform::rotate(Vec3::unit_y(), 1).then(Transform::translate({1, 2, 3}));
   scene.add_node(node);
-  scene.add_light(Light{.name = "lamp", .kind = Light::Kind::spot, .intensity = 5, .range = 4});
+  scene.add_light(Light{.name = "lamp", .kind = SpotLight{.intensity = 5, .range = 4}});
   scene.add_view({"front", {}});
   return scene;
 }

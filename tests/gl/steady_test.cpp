@@ -162,12 +162,12 @@ namespace {
 /// Balls along the way of a view that moves, a sun, and lamps of two kinds. Its view is "rider".
 std::shared_ptr<Scene> ride() {
   auto scene = std::make_shared<Scene>();
-  scene->add_light(Light{.name = "sun", .direction = {0.4f, -1, -0.3f}});
+  scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.direction = {0.4f, -1, -0.3f}}});
   for (int i = 0; i < 4; ++i) {
+    const Vec3 at(2, 3, -12.0f * static_cast<float>(i));
     scene->add_light(Light{.name = "lamp " + std::to_string(i),
-                           .kind = i % 2 ? Light::Kind::spot : Light::Kind::point,
-                           .position = {2, 3, -12.0f * static_cast<float>(i)},
-                           .range = 8,
+                           .kind = i % 2 ? LightKind(SpotLight{.position = at, .range = 8})
+                                         : LightKind(PointLight{.position = at, .range = 8}),
                            .tags = {"lamps"}});
   }
   Node node;

@@ -59,7 +59,7 @@ struct Row {
     camera.eye = {0, 0, 8};
     camera.target = Vec3::zero();
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.6f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.6f}}});
     const MeshHandle ball = scene->add_mesh("ball", shapes::sphere(0.4f, 12));
     for (int i = 0; i < count; ++i) {
       const std::string name = "picture " + std::to_string(i);

@@ -12,7 +12,7 @@ namespace {
 struct BoxInLight {
   BoxInLight() {
     material.name = "oak";
-    light.direction = Vec3(0, 0, -1);
+    light.kind = DirectionalLight{.direction = Vec3(0, 0, -1)};
     view.eye = Vec3(0, 0, 5);
   }
 
@@ -126,27 +126,25 @@ TEST_CASE_METHOD(BoxInLight, "light that is not there, off, behind, out of reach
   REQUIRE(slug() == "no-light");
   REQUIRE_THAT(told()[0].message, Catch::Contains("1 object (\"box\") in the dark: no light is chosen"));
   has_light = true;
-  light.intensity = 0;
+  const LightKind shining = light.kind;
+  light.kind = DirectionalLight{.illuminance = 0, .direction = Vec3(0, 0, -1)};
   REQUIRE(slug() == "no-light");
-  light.intensity = 1;
+  light.kind = shining;
   // Only the face toward the viewer is left, and the sun shines at its back.
   mesh = shapes::plane(1, 1, 1);
   placement = Transform::rotate(Vec3::unit_x(), pi / 2);
   REQUIRE(slug() == "nothing");
-  light.direction = Vec3(0, 0, 1);
+  light.kind = DirectionalLight{.direction = Vec3(0, 0, 1)};
   REQUIRE(slug() == "no-light");
   REQUIRE_THAT(told()[0].message, Catch::Contains("its light reaches no face"));
   light = {};
-  light.kind = Light::Kind::point;
-  light.position = Vec3(0, 0, 3);
+  light.kind = PointLight{.position = Vec3(0, 0, 3)};
   REQUIRE(slug() == "nothing");
-  light.range = 2;
+  light.kind = PointLight{.position = Vec3(0, 0, 3), .range = 2};
   REQUIRE(slug() == "no-light");
-  light.range = 10;
-  light.kind = Light::Kind::spot;
-  light.direction = Vec3(1, 0, 0);
+  light.kind = SpotLight{.position = Vec3(0, 0, 3), .direction = Vec3(1, 0, 0), .range = 10};
   REQUIRE(slug() == "no-light");
-  light.direction = Vec3(0, 0, -1);
+  light.kind = SpotLight{.position = Vec3(0, 0, 3), .direction = Vec3(0, 0, -1), .range = 10};
   REQUIRE(slug() == "nothing");
   // What shines by itself needs none, nor what is lit from all around.
   has_light = false;

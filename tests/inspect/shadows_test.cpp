@@ -100,8 +100,8 @@ Stage coarse_ball(const Light& light) {
   return stage;
 }
 
-const Light high_sun{.name = "sun", .intensity = 3, .direction = {0.5f, -1, -0.4f}};
-const Light grazing_sun{.name = "sun", .intensity = 3, .direction = {1, -0.14f, -0.25f}};
+const Light high_sun{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.5f, -1, -0.4f}}};
+const Light grazing_sun{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {1, -0.14f, -0.25f}}};
 
 }  // namespace
 
@@ -120,7 +120,8 @@ TEST_CASE_METHOD(TestDevice,
 TEST_CASE_METHOD(TestDevice, "what stands far behind a cascade, but within its square, is shaded by the next") {
   // Light from behind the eye: all that is seen lies in the square of the nearest part, and most of it behind its far
   // plane.
-  Stage stage(looking({0, 2, 8}, {0, 1.5f, 0}), {.name = "sun", .intensity = 3, .direction = {0.12f, -0.25f, -1}});
+  Stage stage(looking({0, 2, 8}, {0, 1.5f, 0}),
+              {.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.12f, -0.25f, -1}}});
   stage.show("wall", shapes::box({24, 8, 0.2f}), {0, 4, -24});
   for (int i = 0; i < 5; ++i)
     stage.show("bar " + std::to_string(i), shapes::box({1.8f, 1.8f, 0.2f}), {4 * static_cast<float>(i) - 8, 4.6f, -14});
@@ -135,7 +136,7 @@ TEST_CASE_METHOD(TestDevice, "what stands far behind a cascade, but within its s
 
 TEST_CASE_METHOD(TestDevice,
                  "a point light's shadows are what rays say, to all sides and across the edges of its faces") {
-  Light lamp{.name = "lamp", .kind = Light::Kind::point, .intensity = 100, .position = {0.3f, 1.6f, 1.2f}, .range = 30};
+  Light lamp{.name = "lamp", .kind = PointLight{.intensity = 100, .position = {0.3f, 1.6f, 1.2f}, .range = 30}};
   for (const auto& [name, stage] :
        std::map<std::string, Stage>{{"fence", fence(lamp)}, {"ball", ball(lamp)}, {"stair", stair(lamp)}}) {
     INFO(name);
@@ -148,12 +149,11 @@ TEST_CASE_METHOD(TestDevice, "a spot light's shadows are what rays say, from nar
   for (const float degrees : {12.0f, 40.0f, 74.0f, 90.0f}) {
     INFO(degrees);
     const Light spot{.name = "spot",
-                     .kind = Light::Kind::spot,
-                     .intensity = 100,
-                     .position = {-1.5f, 4, 2},
-                     .direction = {0.4f, -1, -0.55f},
-                     .inner_cone = 0,
-                     .outer_cone = radians(degrees)};
+                     .kind = SpotLight{.intensity = 100,
+                                       .position = {-1.5f, 4, 2},
+                                       .direction = {0.4f, -1, -0.55f},
+                                       .inner_cone = 0,
+                                       .outer_cone = radians(degrees)}};
     expect_sound(
         inspect::measure_shadows(device, ball(spot).frame({}, 1024, degrees > 75 ? 6 : 0), width, height).at(0), 500,
         100);

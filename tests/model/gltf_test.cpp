@@ -106,16 +106,17 @@ Scene full_scene() {
   line.material = sign;
   scene.add_node(line);
 
-  scene.add_light(
-      Light{.name = "sun", .color = {1, 0.9f, 0.8f}, .intensity = 90000, .direction = {1, -2, 3}, .tags = {"day"}});
+  scene.add_light(Light{.name = "sun",
+                        .kind = DirectionalLight{.illuminance = 90000, .direction = {1, -2, 3}},
+                        .color = {1, 0.9f, 0.8f},
+                        .tags = {"day"}});
   scene.add_light(Light{.name = "lamp",
-                        .kind = Light::Kind::spot,
-                        .intensity = 40,
-                        .position = {0, 3, 0},
-                        .direction = {0, -1, 0.5f},
-                        .range = 12,
-                        .inner_cone = 0.2f,
-                        .outer_cone = 0.6f,
+                        .kind = SpotLight{.intensity = 40,
+                                          .position = {0, 3, 0},
+                                          .direction = {0, -1, 0.5f},
+                                          .range = 12,
+                                          .inner_cone = 0.2f,
+                                          .outer_cone = 0.6f},
                         .node = hung});
   scene.add_light(AmbientLight{"sky", {1, 2, 3}, {3, 2, 1}});
   scene.add_fog({.name = "haze", .color = {5, 6, 7}, .density = 0.03f, .half_height = 9, .base = -1});
@@ -316,7 +317,7 @@ TEST_CASE("nodes, instances, animation, lights, cameras and variants end up wher
   REQUIRE(view.camera.fov_y == 0.5f);
   const Light& light = scene.lights().at(0);
   REQUIRE(light.node == scene.find_node("eye"));
-  REQUIRE(light.intensity == 5);
+  REQUIRE(light.strength() == 5);
   const auto late = scene.materials_of_nodes(scene.find_variant("late"));
   REQUIRE(late[moving.index] == scene.find_material("night"));
   REQUIRE(scene.nodes()[moving.index].material == scene.find_material("day"));

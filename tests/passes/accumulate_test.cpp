@@ -21,7 +21,7 @@ std::shared_ptr<Scene> yard(bool rolls) {
   camera.eye = {0, 1.5f, 6};
   camera.target = {0, 0.5f, 0};
   scene->add_view({"front", camera});
-  scene->add_light(Light{.name = "sun", .intensity = 2.5f, .direction = {0.3f, -1, -0.4f}});
+  scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 2.5f, .direction = {0.3f, -1, -0.4f}}});
   scene->add_material({.name = "white"});
   show_white(*scene, "floor", shapes::box({9, 0.2f, 5}), {0, -0.6f, 0});
   show_white(*scene, "plank", shapes::box({3, 0.12f, 0.3f}), {0, 1, 0});

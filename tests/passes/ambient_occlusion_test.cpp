@@ -28,7 +28,7 @@ struct Corner {
     camera.far = 40;
     if (parallel) camera.parallel_height = 2.6f;
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.3f, -1, -0.5f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.3f, -1, -0.5f}}});
     scene->add_light(AmbientLight{.name = "sky", .sky = {1, 1, 1}, .ground = {1, 1, 1}});
     show("floor", shapes::plane(40, 40), Transform::identity());
     if (wall) show("wall", shapes::box({40, wall_height, 1}), Transform::translate(Vec3(0, wall_height / 2, -0.5f)));

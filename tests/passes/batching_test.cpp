@@ -23,7 +23,7 @@ struct Yard {
     Camera camera;
     camera.eye = {0, 6, 14};
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     const MeshHandle box = scene->add_mesh("box", shapes::box({0.5f, 0.5f, 0.5f})),
                      ball = scene->add_mesh("ball", shapes::sphere(0.3f, 12));
     auto image = std::make_shared<Image>(2, 2, Format::rgba8);
@@ -209,7 +209,7 @@ TEST_CASE_METHOD(TestDevice, "materials that one storage block does not hold lie
   Camera camera;
   camera.eye = {0, 0, 9};
   scene->add_view({"front", camera});
-  scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.6f}});
+  scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.6f}}});
   const MeshHandle ball = scene->add_mesh("ball", shapes::sphere(0.4f, 12));
   for (int i = 0; i < 40; ++i) {
     const auto share = static_cast<float>(i) / 40;

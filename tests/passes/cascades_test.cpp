@@ -29,7 +29,7 @@ struct Avenue {
     camera.eye = {0, 1.7f, 12};
     camera.target = {0.4f, 1.2f, 0};
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = sun});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = sun}});
     scene->add_material({.name = "white", .base_color = Vec3::ones()});
     show("ground", shapes::plane(120, 120), Vec3::zero());
     for (int i = 0; i < 12; ++i) {

@@ -20,7 +20,7 @@ struct Town {
 
   /// @param windings  are some walls mirrored, and some of both sides?
   explicit Town(int small_things, int moving_things = 0, bool windings = true) {
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     things = {scene->add_mesh("ball", shapes::sphere(0.3f, 8)), scene->add_mesh("cone", shapes::cone(0.3f, 0.8f, 6)),
               scene->add_mesh("box", shapes::box({0.5f, 0.7f, 0.4f}))};
     for (int i = 0; i < 6; ++i) {

@@ -35,16 +35,16 @@ struct Workshop {
     camera.depth = order;
     if (parallel) camera.parallel_height = 7;
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .color = {1, 0.9f, 0.7f}, .intensity = 3, .direction = {-0.5f, -1, -0.4f}});
-    scene->add_light(
-        Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 20, .position = {-2, 1.5f, 1}, .range = 6});
+    scene->add_light(Light{.name = "sun",
+                           .kind = DirectionalLight{.illuminance = 3, .direction = {-0.5f, -1, -0.4f}},
+                           .color = {1, 0.9f, 0.7f}});
+    scene->add_light(Light{.name = "lamp", .kind = PointLight{.intensity = 20, .position = {-2, 1.5f, 1}, .range = 6}});
     scene->add_light(Light{.name = "spot",
-                           .kind = Light::Kind::spot,
-                           .intensity = 40,
-                           .position = {3, 4, 0},
-                           .direction = {-0.4f, -1, 0},
-                           .inner_cone = 0.2f,
-                           .outer_cone = 0.5f});
+                           .kind = SpotLight{.intensity = 40,
+                                             .position = {3, 4, 0},
+                                             .direction = {-0.4f, -1, 0},
+                                             .inner_cone = 0.2f,
+                                             .outer_cone = 0.5f}});
     scene->add_light(AmbientLight{.name = "sky", .sky = {0.2f, 0.25f, 0.3f}, .ground = {0.1f, 0.08f, 0.05f}});
     scene->add_fog({.name = "haze", .color = {0.4f, 0.45f, 0.5f}, .density = 0.03f});
     show("floor", shapes::plane(40, 60), {.name = "plaster", .base_color = {0.5f, 0.45f, 0.4f}}, {0, 0, -15},

@@ -40,7 +40,7 @@ struct Balls {
     camera.depth = order;
     if (parallel) camera.parallel_height = 4;
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {-0.4f, -1, -0.6f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {-0.4f, -1, -0.6f}}});
     const TargetDescription description{.format = Format::depth32f,
                                         .clear_depth = order == DepthOrder::reversed ? 0.0f : 1.0f};
     depth = frame.target("depth", description);

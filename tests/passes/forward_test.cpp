@@ -30,8 +30,11 @@ struct Stage {
     scene->add_view({"front", camera});
     camera.depth = DepthOrder::ordinary;
     scene->add_view({"front, ordinary depth", camera});
-    scene->add_light(Light{.name = "sun", .color = Vec3(1, 0.5f, 0.25f), .intensity = 3, .direction = Vec3(0, 0, -2)});
-    scene->add_light(Light{.name = "slanted", .intensity = 3, .direction = Vec3(0, -1, -1)});
+    scene->add_light(Light{.name = "sun",
+                           .kind = DirectionalLight{.illuminance = 3, .direction = Vec3(0, 0, -2)},
+                           .color = Vec3(1, 0.5f, 0.25f)});
+    scene->add_light(
+        Light{.name = "slanted", .kind = DirectionalLight{.illuminance = 3, .direction = Vec3(0, -1, -1)}});
     scene->add_light(AmbientLight{"sky", Vec3(0.1f, 0.2f, 0.3f), Vec3(0.3f, 0.2f, 0.1f)});
   }
 

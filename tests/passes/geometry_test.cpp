@@ -119,8 +119,8 @@ TEST_CASE_METHOD(TestDevice,
   arm.name = "arm";
   arm.motion = Motion{.kind = Motion::Kind::slide, .axis = Vec3::unit_x(), .from = -0.75f, .to = 0.75f, .period = 10};
   const NodeHandle hung = flat.scene->add_node(arm);
-  flat.scene->add_light(Light{
-      .name = "lamp", .kind = Light::Kind::point, .intensity = pi, .position = {0, 0, 0.5f}, .range = 1, .node = hung});
+  flat.scene->add_light(
+      Light{.name = "lamp", .kind = PointLight{.intensity = pi, .position = {0, 0, 0.5f}, .range = 1}, .node = hung});
   for (const double seconds : {0.0, 2.5, 5.0, 60.0 + 7.5}) {
     const Image picture = flat.render(device, seconds);
     const float x = arm.motion->at(seconds).apply_to_point({0, 0, 0}).x();
@@ -147,7 +147,7 @@ TEST_CASE_METHOD(TestDevice, "a scene that went through a .glb is drawn with the
   Material glass{.base_color = {0, 0.5f, 1}, .alpha = 0.4f, .alpha_mode = Material::AlphaMode::blend};
   const NodeHandle pane = flat.show("pane", strip(-0.2f, 0.6f), glass, 2);
   flat.scene->add_variant({"clear", {}, {}, {{pane, flat.scene->find_material("ball")}}});
-  flat.scene->add_light(Light{.name = "sun", .intensity = 4, .direction = {1, -1, -1}});
+  flat.scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 4, .direction = {1, -1, -1}}});
   flat.scene->add_light(AmbientLight{"sky", Vec3::constant(0.4f), Vec3::constant(0.1f)});
   Image sky(4, 2, Format::rgba32f);
   for (int i = 0; i < 8; ++i) sky.set(i % 4, i / 4, {0.1 * i, 0.5, 1.0 / (i + 1), 1});

@@ -27,11 +27,9 @@ std::shared_ptr<Scene> plates() {
     scene->add_node(node);
   }
   for (int i = 0; i < 9; ++i) {
-    scene->add_light(Light{.name = fmt::format("lamp {}", i),
-                           .kind = Light::Kind::point,
-                           .intensity = 3,
-                           .position = {0.1f * static_cast<float>(i) - 2.9f, 0, -1.5f},
-                           .range = 1});
+    scene->add_light(Light{
+        .name = fmt::format("lamp {}", i),
+        .kind = PointLight{.intensity = 3, .position = {0.1f * static_cast<float>(i) - 2.9f, 0, -1.5f}, .range = 1}});
   }
   return scene;
 }

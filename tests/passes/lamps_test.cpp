@@ -26,10 +26,8 @@ struct Yard {
     for (int i = 0; i < lamps; ++i) {
       const Vec3 at(4 * static_cast<float>(i % 20) - 6, 2.2f, -4 * static_cast<float>(i / 20));
       scene->add_light(Light{.name = "lamp " + std::to_string(i),
-                             .kind = i % 3 == 2 ? Light::Kind::spot : Light::Kind::point,
-                             .intensity = 30,
-                             .position = at,
-                             .range = 3,
+                             .kind = i % 3 == 2 ? LightKind(SpotLight{.intensity = 30, .position = at, .range = 3})
+                                                : LightKind(PointLight{.intensity = 30, .position = at, .range = 3}),
                              .tags = {"lamps"}});
       show("post " + std::to_string(i), shapes::box({0.2f, 1, 0.2f}), at + Vec3(0.6f, -1.7f, 0.4f));
     }
@@ -116,7 +114,8 @@ TEST_CASE_METHOD(TestDevice, "the map of a sun that stands still is drawn once, 
   for (const bool moves : {false, true}) {
     Yard yard(0, moves);
     yard.show("block", shapes::box({1, 1, 1}), {0, 0.5f, 0});
-    yard.scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    yard.scene->add_light(
+        Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     passes::ShadowMap map;
     map.light = "sun";
     gl::FrameRunner runner(device, yard.frame(map, 256, 1).plan(size, size, device.limits()).value());
@@ -138,7 +137,8 @@ TEST_CASE_METHOD(
     "a map of several samples is kept with all of them, and one whose history is read is drawn in each frame") {
   Yard yard(0);
   yard.show("block", shapes::box({1, 1, 1}), {0, 0.5f, 0});
-  yard.scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+  yard.scene->add_light(
+      Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
   for (const bool history : {false, true}) {
     FrameGraph frame;
     frame.target("map", {.format = Format::depth32f, .size = TargetSize::pixels(128, 128), .samples = history ? 1 : 4});

@@ -30,24 +30,25 @@ struct Yard {
     camera.depth = order;
     if (parallel) camera.parallel_height = 14;
     scene->add_view({"gate", camera});
-    scene->add_light(Light{.name = "moon", .intensity = 0.3f, .direction = {-0.5f, -1, -0.4f}});
-    scene->add_light(Light{.name = "beacon", .kind = Light::Kind::point, .intensity = 5, .position = {0, 9, -20}});
+    scene->add_light(
+        Light{.name = "moon", .kind = DirectionalLight{.illuminance = 0.3f, .direction = {-0.5f, -1, -0.4f}}});
+    scene->add_light(Light{.name = "beacon", .kind = PointLight{.intensity = 5, .position = {0, 9, -20}}});
     show("floor", shapes::plane(60, 80), {0, 0, -20});
     std::mt19937 dice(7);
     std::uniform_real_distribution<float> across(-12, 12), along(-30, 13), share(0, 1);
     for (int i = 0; i < 40; ++i)
       show(fmt::format("pillar {}", i), shapes::box({0.8f, 4, 0.8f}), {across(dice), 2, along(dice) - 4});
     for (int i = 0; i < lamps; ++i) {
-      Light light{.name = fmt::format("lamp {}", i),
-                  .kind = i % 3 == 0 ? Light::Kind::spot : Light::Kind::point,
-                  .color = {share(dice), share(dice), share(dice)},
-                  .intensity = 4,
-                  .position = {across(dice), 4 * share(dice), along(dice)},
-                  .direction = {share(dice) - 0.5f, -share(dice), share(dice) - 0.5f},
-                  .range = 0.5f + 3 * share(dice)};
-      light.outer_cone = 0.15f + 1.3f * share(dice);
-      if (i == 0) light.position = camera.eye;
-      if (i == 1) light.position = camera.eye - Vec3(0, 0, 0.1f);
+      Light light{.name = fmt::format("lamp {}", i), .color = {share(dice), share(dice), share(dice)}};
+      SpotLight spot{.intensity = 4,
+                     .position = {across(dice), 4 * share(dice), along(dice)},
+                     .direction = {share(dice) - 0.5f, -share(dice), share(dice) - 0.5f},
+                     .range = 0.5f + 3 * share(dice),
+                     .outer_cone = 0.15f + 1.3f * share(dice)};
+      if (i == 0) spot.position = camera.eye;
+      if (i == 1) spot.position = camera.eye - Vec3(0, 0, 0.1f);
+      light.kind = spot;
+      if (i % 3 != 0) light.kind = PointLight{spot.intensity, spot.position, spot.range};
       scene->add_light(light);
     }
   }
@@ -191,9 +192,9 @@ TEST_CASE_METHOD(TestDevice, "a pass with no lights that end, or none at all, is
 TEST_CASE_METHOD(TestDevice, "a hundred thousand lights are lit by tiles, and what no list can hold is refused") {
   Yard yard(0);
   for (int i = 0; i < 100000; ++i) {
-    Light light{.name = fmt::format("spark {}", i), .kind = Light::Kind::point, .intensity = 0.05f, .range = 0.2f};
-    light.position = {0.1f * static_cast<float>(i % 317) - 16, 0.1f, -0.1f * static_cast<float>(i / 317)};
-    yard.scene->add_light(light);
+    const Vec3 at(0.1f * static_cast<float>(i % 317) - 16, 0.1f, -0.1f * static_cast<float>(i / 317));
+    yard.scene->add_light(Light{.name = fmt::format("spark {}", i),
+                                .kind = PointLight{.intensity = 0.05f, .position = at, .range = 0.2f}});
   }
   const FrameGraph frame = yard.frame({}, {LightBounds::tiles});
   gl::FrameRunner runner(device, frame.plan(96, 64, device.limits()).value());
@@ -217,10 +218,7 @@ TEST_CASE_METHOD(TestDevice, "bounds follow lamps that move, views that move, an
   const NodeHandle node = yard.scene->add_node(carrier);
   for (int i = 0; i < 12; ++i) {
     Light light{.name = fmt::format("swung {}", i),
-                .kind = Light::Kind::point,
-                .intensity = 6,
-                .position = {0, 1, -2.0f * static_cast<float>(i)},
-                .range = 3};
+                .kind = PointLight{.intensity = 6, .position = {0, 1, -2.0f * static_cast<float>(i)}, .range = 3}};
     light.node = node;
     yard.scene->add_light(light);
   }

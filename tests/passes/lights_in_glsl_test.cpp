@@ -29,9 +29,9 @@ struct Court {
     camera.eye = {3, 4, 7};
     camera.target = {0, 0.5f, 0};
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .color = {1, 0.75f, 0.5f}, .intensity = 3, .direction = sunwards()});
-    scene->add_light(
-        Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 2, .position = {-1, 2, 2}, .range = 6});
+    scene->add_light(Light{
+        .name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = sunwards()}, .color = {1, 0.75f, 0.5f}});
+    scene->add_light(Light{.name = "lamp", .kind = PointLight{.intensity = 2, .position = {-1, 2, 2}, .range = 6}});
     scene->add_material({.name = "white",
                          .shading = Material::Shading::blinn_phong,
                          .base_color = Vec3::ones(),

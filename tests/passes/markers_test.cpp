@@ -70,9 +70,9 @@ TEST_CASE_METHOD(TestDevice, "a line on the wall shows where a light ends: its r
     for (const bool has_range : {true, false}) {
       Night night(order);
       // 1.5 m before the wall: a sphere of 2.5 m cuts it in a circle of 2 m.
-      Light lamp{.name = "lamp", .kind = Light::Kind::point, .intensity = 12.5f, .position = {0.3f, -0.2f, 1.5f}};
+      PointLight lamp{.intensity = 12.5f, .position = {0.3f, -0.2f, 1.5f}};
       if (has_range) lamp.range = 2.5f;
-      night.scene->add_light(lamp);
+      night.scene->add_light(Light{.name = "lamp", .kind = lamp});
       const Image picture = night.render(device, {.reach_lux = has_range ? 0.001f : 2});
       int on_line = 0;
       for (int y = 0; y < size; ++y) {
@@ -94,12 +94,9 @@ TEST_CASE_METHOD(TestDevice, "a line on the wall shows where a light ends: its r
 
 TEST_CASE_METHOD(TestDevice, "a spot light's line is where its cone meets the wall") {
   Night night(DepthOrder::reversed);
-  night.scene->add_light(Light{.name = "spot",
-                               .kind = Light::Kind::spot,
-                               .intensity = 100,
-                               .position = {0, 0, 2},
-                               .direction = {0, 0, -1},
-                               .outer_cone = radians(40)});
+  night.scene->add_light(Light{
+      .name = "spot",
+      .kind = SpotLight{.intensity = 100, .position = {0, 0, 2}, .direction = {0, 0, -1}, .outer_cone = radians(40)}});
   const Image picture = night.render(device, {});
   const float radius = 2 * std::tan(radians(40));
   for (int x = 0; x < size; ++x) {
@@ -111,10 +108,8 @@ TEST_CASE_METHOD(TestDevice, "a spot light's line is where its cone meets the wa
 
 TEST_CASE_METHOD(TestDevice, "what the scene hides is faint, what is switched off is not there") {
   Night night(DepthOrder::reversed);
-  night.scene->add_light(
-      Light{.name = "behind", .kind = Light::Kind::point, .intensity = 1, .position = {1, 1, -0.5f}});
-  night.scene->add_light(
-      Light{.name = "before", .kind = Light::Kind::point, .intensity = 1, .position = {-1, 1, 0.5f}});
+  night.scene->add_light(Light{.name = "behind", .kind = PointLight{.intensity = 1, .position = {1, 1, -0.5f}}});
+  night.scene->add_light(Light{.name = "before", .kind = PointLight{.intensity = 1, .position = {-1, 1, 0.5f}}});
   const Image picture = night.render(device, {.reach_lux = 1000});
   const int y = size * 3 / 8, behind = size * 5 / 8, before = size * 3 / 8;
   REQUIRE(picture.at(before, y)[0] > 0.9);
@@ -128,10 +123,9 @@ TEST_CASE_METHOD(TestDevice, "what the scene hides is faint, what is switched of
 
 TEST_CASE_METHOD(TestDevice, "without depth, circles show the reach, what lies behind the eye is left out") {
   Night night(DepthOrder::reversed, false);
-  night.scene->add_light(Light{.name = "lamp", .kind = Light::Kind::point, .position = {0, 0, 4}, .range = 20});
-  night.scene->add_light(
-      Light{.name = "behind the eye", .kind = Light::Kind::point, .position = {0, 0, 30}, .range = 1});
-  night.scene->add_light(Light{.name = "sun", .direction = {0, -1, 0}});
+  night.scene->add_light(Light{.name = "lamp", .kind = PointLight{.position = {0, 0, 4}, .range = 20}});
+  night.scene->add_light(Light{.name = "behind the eye", .kind = PointLight{.position = {0, 0, 30}, .range = 1}});
+  night.scene->add_light(Light{.name = "sun"});
   for (const bool all : {true, false}) {
     passes::LightMarkers options{.reach_lux = 0.01f};
     if (!all) options.lights = {"behind the eye"};
@@ -148,12 +142,12 @@ TEST_CASE_METHOD(TestDevice, "without depth, circles show the reach, what lies b
 }
 
 TEST_CASE("a marker's reach is where the inverse square falls to the bound, or the range") {
-  Light light{.name = "l", .kind = Light::Kind::point, .intensity = 100};
+  Light light{.name = "l", .kind = PointLight{.intensity = 100}};
   REQUIRE(passes::reach_of(light, 4) == Approx(5));
-  REQUIRE(light.intensity * light_falloff(5, light.range) == Approx(4));
-  light.range = 3;
+  REQUIRE(light.strength() * light_falloff(5, light.range()) == Approx(4));
+  light.kind = PointLight{.intensity = 100, .range = 3};
   REQUIRE(passes::reach_of(light, 4) == Approx(3));
-  light.kind = Light::Kind::directional;
+  light.kind = DirectionalLight{.illuminance = 100};
   REQUIRE(std::isinf(passes::reach_of(light, 4)));
 }
 

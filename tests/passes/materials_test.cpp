@@ -171,7 +171,7 @@ TEST_CASE_METHOD(TestDevice, "a normal map bends towards its red to the right an
       wall.scene->add_node(twin);
     }
     // Light from the right; what faces it turns its image's right side, which a mirrored object has on the left.
-    wall.scene->add_light(Light{.name = "right", .intensity = pi, .direction = {-1, 0, 0}});
+    wall.scene->add_light(Light{.name = "right", .kind = DirectionalLight{.illuminance = pi, .direction = {-1, 0, 0}}});
     const float lit = rgb(wall.render(device), 16, 16).x();
     if (mirrored) {
       REQUIRE(lit == 0);

@@ -23,7 +23,7 @@ struct Fairground {
   explicit Fairground(int boxes, bool rides = true) {
     std::mt19937 dice(5);
     const auto between = [&](float from, float to) { return std::uniform_real_distribution<float>(from, to)(dice); };
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     const MeshHandle box = scene->add_mesh("box", shapes::box({0.9f, 0.6f, 0.4f}));
     const MaterialHandle white = scene->add_material({.name = "white"});
     NodeHandle above;

@@ -25,7 +25,7 @@ struct Grove {
     Camera camera;
     camera.eye = {0, 9, 19};
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     bar = scene->add_mesh("bar", shapes::box({0.5f, 0.2f, 0.3f}));
     material = scene->add_material({.name = "white"});
   }
@@ -204,7 +204,7 @@ TEST_CASE_METHOD(TestDevice,
   const auto all = std::count(moving.begin(), moving.end(), true);
   REQUIRE(count(draw::Motions(*grove.scene, large_block)) == all);
   // A light deep in the first tree: the whole tree that moves with it is left to the CPU.
-  Light lamp{.name = "lamp", .kind = Light::Kind::point};
+  Light lamp{.name = "lamp", .kind = PointLight{}};
   lamp.node = NodeHandle{3};
   grove.scene->add_light(lamp);
   const draw::Motions with_lamp(*grove.scene, large_block);

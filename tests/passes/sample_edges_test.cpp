@@ -28,14 +28,12 @@ struct Fence {
     camera.target = {0, 0.8f, 0};
     camera.far = 60;
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 6, .direction = {-0.5f, -1, -0.6f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 6, .direction = {-0.5f, -1, -0.6f}}});
     for (int i = 0; i < 10; ++i) {
-      scene->add_light(Light{.name = fmt::format("lamp {}", i),
-                             .kind = Light::Kind::point,
-                             .color = {1, 0.3f + 0.07f * static_cast<float>(i), 0.3f},
-                             .intensity = 12,
-                             .position = {static_cast<float>(i) - 5, 1.5f, 1},
-                             .range = 3});
+      scene->add_light(
+          Light{.name = fmt::format("lamp {}", i),
+                .kind = PointLight{.intensity = 12, .position = {static_cast<float>(i) - 5, 1.5f, 1}, .range = 3},
+                .color = {1, 0.3f + 0.07f * static_cast<float>(i), 0.3f}});
     }
     scene->add_light(AmbientLight{.name = "sky", .sky = {0.3f, 0.35f, 0.4f}, .ground = {0.1f, 0.1f, 0.1f}});
     show("floor", shapes::plane(30, 30), {.name = "floor", .base_color = {0.3f, 0.35f, 0.3f}},
@@ -182,7 +180,7 @@ TEST_CASE_METHOD(TestDevice, "samples that all see one surface are lit once, and
   // Straight down on a plane that fills the picture: no edges.
   auto scene = std::make_shared<Scene>();
   scene->add_view({"down", {.eye = {0, 5, 0}, .target = {0, 0, 0}, .up = {0, 0, -1}}});
-  scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0, -1, 0}});
+  scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0, -1, 0}}});
   Node node;
   node.name = "plane";
   node.mesh = scene->add_mesh("plane", shapes::plane(50, 50));

@@ -65,16 +65,13 @@ Surface surface_of(const Material& material, const Vec3& normal) {
 
 /// lux on a surface that faces the light.
 Vec3 light_at(const Light& light, const Vec3& point, Vec3& to_light) {
-  if (light.kind == Light::Kind::directional) {
-    to_light = -light.direction.normalized();
-    return light.color * light.intensity;
-  }
-  const Vec3 way = light.position - point;
+  const Vec3 way = light.way_from(point);
   to_light = way.normalized();
-  float falloff = light_falloff(way.norm(), light.range);
-  if (light.kind == Light::Kind::spot)
-    falloff *= spot_falloff(-to_light.dot(light.direction.normalized()), light.inner_cone, light.outer_cone);
-  return light.color * light.intensity * falloff;
+  if (light.is_directional()) return light.color * light.strength();
+  float falloff = light_falloff(way.norm(), light.range());
+  if (const SpotLight* spot = light.spot())
+    falloff *= spot_falloff(-to_light.dot(spot->direction.normalized()), spot->inner_cone, spot->outer_cone);
+  return light.color * light.strength() * falloff;
 }
 
 std::shared_ptr<const Image> constant_sky(const Vec3& light) {
@@ -89,16 +86,17 @@ std::shared_ptr<const Image> constant_sky(const Vec3& light) {
 
 TEST_CASE_METHOD(TestDevice, "the GPU shades as the same formulas do on the CPU, for all lights and materials") {
   const std::vector<Light> lights{
-      {.name = "sun", .color = {1, 0.8f, 0.6f}, .intensity = 3, .direction = {-0.5f, -0.3f, -0.8f}},
-      {.name = "lamp", .kind = Light::Kind::point, .intensity = 20, .position = {1.5f, 1, 2}, .range = 6},
+      {.name = "sun",
+       .kind = DirectionalLight{.illuminance = 3, .direction = {-0.5f, -0.3f, -0.8f}},
+       .color = {1, 0.8f, 0.6f}},
+      {.name = "lamp", .kind = PointLight{.intensity = 20, .position = {1.5f, 1, 2}, .range = 6}},
       {.name = "torch",
-       .kind = Light::Kind::spot,
-       .color = {0.2f, 0.5f, 1},
-       .intensity = 30,
-       .position = {-1, 2, 3},
-       .direction = {0.3f, -0.6f, -1},
-       .inner_cone = radians(10),
-       .outer_cone = radians(25)}};
+       .kind = SpotLight{.intensity = 30,
+                         .position = {-1, 2, 3},
+                         .direction = {0.3f, -0.6f, -1},
+                         .inner_cone = radians(10),
+                         .outer_cone = radians(25)},
+       .color = {0.2f, 0.5f, 1}}};
   std::vector<Material> materials;
   for (const float metallic : {0.0f, 0.5f, 1.0f}) {
     for (const float roughness : {0.2f, 0.5f, 1.0f})

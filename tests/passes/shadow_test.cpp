@@ -34,7 +34,7 @@ struct Yard {
     camera.far = 60;
     camera.parallel_height = width;
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = sun});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = sun}});
     scene->add_material({.name = "white", .base_color = Vec3::ones()});
     show("floor", shapes::plane(40, 40), Vec3::zero(), {"ground"});
   }
@@ -328,7 +328,7 @@ TEST_CASE_METHOD(TestDevice, "light from all around reaches into shadows, and ot
   yard.show_ball({0, 1.2f, 0}, 0.8f);
   yard.scene->add_light(AmbientLight{.name = "sky"});
   yard.scene->add_light(
-      Light{.name = "lamp", .kind = Light::Kind::point, .intensity = 5, .position = {3, 3, 3}, .tags = {"lamps"}});
+      Light{.name = "lamp", .kind = PointLight{.intensity = 5, .position = {3, 3, 3}}, .tags = {"lamps"}});
   passes::Forward others;
   others.lights = {"sky", "lamp"};
   const Image without_sun = render_front(device, yard.scene, size, others), image = yard.render(device);
@@ -401,7 +401,7 @@ TEST_CASE_METHOD(TestDevice, "without casters everything is lit, and that is tol
 TEST_CASE("shadow maps that can't be are told before anything runs") {
   Yard yard({0.5f, -1, 0});
   yard.show_ball({0, 1, 0}, 0.5f);
-  yard.scene->add_light(Light{.name = "lamp", .kind = Light::Kind::point});
+  yard.scene->add_light(Light{.name = "lamp", .kind = PointLight{}});
   yard.scene->add_light(Light{.name = "moon"});
   const TargetSize small = TargetSize::pixels(64, 64);
   const auto planned = [&](const passes::ShadowMap& shadow, const passes::Forward& options,

@@ -31,9 +31,7 @@ std::shared_ptr<const Scene> scene_of(int number) {
   show_white(*scene, "box", shapes::box(Vec3(0.6f, 0.6f, 0.6f)), Vec3(0.2f * static_cast<float>(number), 0.6f, 0));
   Light sun;
   sun.name = "sun";
-  sun.kind = Light::Kind::directional;
-  sun.direction = Vec3(0.3f * static_cast<float>(number - 1), -1, -0.4f);
-  sun.intensity = 3;
+  sun.kind = DirectionalLight{.illuminance = 3, .direction = Vec3(0.3f * static_cast<float>(number - 1), -1, -0.4f)};
   scene->add_light(sun);
   AmbientLight sky;
   sky.name = "sky";

@@ -73,7 +73,7 @@ struct Board {
     camera.fov_y = fov_y;
     camera.near = 0.05f;
     scene->add_view({"front", camera});
-    scene->add_light(Light{.name = "sun", .intensity = 4, .direction = {0.3f, -0.4f, -1}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 4, .direction = {0.3f, -0.4f, -1}}});
     const MeshHandle board = scene->add_mesh("board", shapes::box({2, 1, thickness}));
     const MaterialHandle black =
         scene->add_material({.name = "paint", .base_color = {0.7f, 0.3f, 0.1f}, .roughness = 0.8f});

@@ -19,7 +19,7 @@ struct Carousel {
   NodeHandle cart;
 
   Carousel() {
-    scene->add_light(Light{.name = "sun", .intensity = 3, .direction = {0.4f, -1, -0.3f}});
+    scene->add_light(Light{.name = "sun", .kind = DirectionalLight{.illuminance = 3, .direction = {0.4f, -1, -0.3f}}});
     const MeshHandle box = scene->add_mesh("box", shapes::box({1, 2, 0.5f}));
     const MaterialHandle white = scene->add_material({.name = "white"});
     for (int i = 0; i < 24; ++i) {

@@ -99,7 +99,9 @@ TEST_CASE("a scene refuses what can't be in it") {
   REQUIRE(thrown_slug([&] { scene.add_node(node); }) == "bad-motion");
   scene.add_light(Light{.name = "sun"});
   REQUIRE(thrown_slug([&] { scene.add_light(AmbientLight{"sun"}); }) == "taken-name");
-  REQUIRE(thrown_slug([&] { scene.add_light(Light{.name = "dark", .direction = Vec3::zero()}); }) == "bad-light");
+  REQUIRE(thrown_slug([&] {
+            scene.add_light(Light{.name = "dark", .kind = DirectionalLight{.direction = Vec3::zero()}});
+          }) == "bad-light");
   View view{"v", {}};
   view.camera.target = view.camera.eye;
   REQUIRE(thrown_slug([&] { scene.add_view(view); }) == "eye-at-target");

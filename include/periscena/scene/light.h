@@ -4,34 +4,73 @@
 
 #include <limits>
 #include <string>
+#include <variant>
 #include <vector>
 
 namespace periscena {
 
-/// A light that shines from one place or direction (glTF's KHR_lights_punctual).
-struct Light {
-  enum class Kind {
-    directional,  ///< as from the sun
-    point,        ///< to all sides alike
-    spot,         ///< into a cone
-  };
-  std::string name;
-  Kind kind = Kind::directional;
-  Vec3 color = Vec3::ones();  ///< linear, multiplied with the intensity
-  float intensity = 1;        ///< >= 0; directional: lux on a surface that faces it; else candela
+/// From so far away that its rays are parallel, as from the sun.
+struct DirectionalLight {
+  float illuminance = 1;            ///< lux on a surface that faces it, >= 0
+  Vec3 direction = Vec3(0, -1, 0);  ///< where it shines; any length but 0
 
-  Vec3 position = Vec3::zero();     ///< of a point or spot light, metres
-  Vec3 direction = Vec3(0, -1, 0);  ///< of a directional or spot light: where it shines; any length but 0
+  bool operator==(const DirectionalLight&) const = default;
+};
+
+/// To all sides alike.
+struct PointLight {
+  float intensity = 1;           ///< candela, >= 0
+  Vec3 position = Vec3::zero();  ///< metres
 
   /// Metres, > 0: from here on nothing is lit; infinite as in nature.
   float range = std::numeric_limits<float>::infinity();
 
-  /// Of a spot light, radians from its axis: full light inside the inner cone, none outside the outer.
-  /// 0 <= inner < outer <= π/2
+  bool operator==(const PointLight&) const = default;
+};
+
+/// Into a cone.
+struct SpotLight {
+  float intensity = 1;                                   ///< candela along its axis, >= 0
+  Vec3 position = Vec3::zero();                          ///< metres
+  Vec3 direction = Vec3(0, -1, 0);                       ///< where it shines; any length but 0
+  float range = std::numeric_limits<float>::infinity();  ///< as of a PointLight
+
+  /// Radians from its axis: full light inside the inner cone, none outside the outer. 0 <= inner < outer <= π/2
   float inner_cone = 0, outer_cone = std::numbers::pi_v<float> / 4;
 
-  NodeHandle node = {};  ///< position and direction are in its coordinates, and follow it; none: the world's
+  bool operator==(const SpotLight&) const = default;
+};
+
+/// The kinds of lights. The number of one is what GLSL knows it by (light_kind in lights.glsl).
+using LightKind = std::variant<DirectionalLight, PointLight, SpotLight>;
+
+/// A light that shines from one place or direction (glTF's KHR_lights_punctual).
+struct Light {
+  std::string name;
+  LightKind kind = {};
+  Vec3 color = Vec3::ones();  ///< linear, multiplied with the illuminance or intensity
+  NodeHandle node = {};       ///< position and direction are in its coordinates, and follow it; none: the world's
   std::vector<std::string> tags = {};
+
+  bool is_directional() const { return std::holds_alternative<DirectionalLight>(kind); }
+  const SpotLight* spot() const { return std::get_if<SpotLight>(&kind); }
+
+  float strength() const;  ///< lux of a directional light, candela of others
+  float range() const;     ///< metres; infinite for a directional light
+
+  /// From a point to the light, metres; of a directional light against its direction, as long as that is.
+  /// @param point  in the light's coordinates
+  Vec3 way_from(const Vec3& point) const;
+
+  /// Is a point within the outer cone of a spot light? Of other lights, always.
+  /// @param point  in the light's coordinates
+  bool has_in_cone(const Vec3& point) const;
+
+  /// What it is in the world, where its node is placed so; directions are 1 long.
+  LightKind placed(const Transform& world) const;
+
+  /// @throws Mistake "not-finite", "bad-light"
+  void expect_sound(const Place& place) const;
 
   bool operator==(const Light&) const = default;
 };
@@ -69,6 +108,9 @@ struct Fog {
   /// Half the density with each so many metres upward from `base`, of exponential; infinite: the same everywhere.
   float half_height = std::numeric_limits<float>::infinity();
   float base = 0;  ///< metres above the origin, where the density is `density`
+
+  /// @throws Mistake "not-finite", "bad-fog"
+  void expect_sound(const Place& place) const;
 
   /// Share of light that gets through, 0..1. @param eye, point  world space
   float transmittance(const Vec3& eye, const Vec3& point) const;

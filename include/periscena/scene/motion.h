@@ -30,6 +30,9 @@ struct Motion {
   /// later). 0 or more, together less than 1.
   float hold_from = 0, hold_to = 0;
 
+  /// @param node  of which it is, for messages; @throws Mistake "not-finite", "bad-motion"
+  void expect_sound(std::string_view node, const Place& place) const;
+
   /// Where the motion has taken a point at `seconds`.
   Transform at(double seconds) const;
 

@@ -1,5 +1,7 @@
 #include "draw/lights/light_blocks.h"
 
+#include <periscena/base/cases.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -55,13 +57,21 @@ void LightingBlock::set_environment(const Environment& environment, const Enviro
 
 LightBlock LightBlock::of(const Light& light, const Transform& world, std::size_t shadow) {
   LightBlock block;
-  const Vec3 color = light.intensity * light.color, position = world.apply_to_point(light.position),
-             direction = world.apply_to_direction(light.direction).normalized();
-  block.color = {color.x(), color.y(), color.z(), static_cast<float>(light.kind)};
-  block.position = {position.x(), position.y(), position.z(), std::isinf(light.range) ? 0 : 1 / light.range};
-  block.direction = {direction.x(), direction.y(), direction.z(), static_cast<float>(shadow)};
-  const float scale = 1 / std::max(0.001f, std::cos(light.inner_cone) - std::cos(light.outer_cone));
-  block.cone = {scale, -std::cos(light.outer_cone) * scale, 0, 0};
+  block.color.set_head(light.strength() * light.color);
+  block.color.w() = static_cast<float>(light.kind.index());
+  const float range = light.range();
+  block.position.w() = std::isinf(range) ? 0 : 1 / range;
+  block.direction.w() = static_cast<float>(shadow);
+  std::visit(Cases{[&](const DirectionalLight& one) { block.direction.set_head(one.direction); },
+                   [&](const PointLight& one) { block.position.set_head(one.position); },
+                   [&](const SpotLight& one) {
+                     block.position.set_head(one.position);
+                     block.direction.set_head(one.direction);
+                     const float outer = std::cos(one.outer_cone);
+                     const float scale = 1 / std::max(0.001f, std::cos(one.inner_cone) - outer);
+                     block.cone = {scale, -outer * scale, 0, 0};
+                   }},
+             light.placed(world));
   return block;
 }
 

@@ -48,7 +48,7 @@ LightReachBlock screen_reach(const Light& light, const LightBlock& block, const 
                              const Projection& lens, int width, int height) {
   LightReachBlock reach;
   const auto w = static_cast<float>(width), h = static_cast<float>(height);
-  if (block.position.w() == 0 || light.kind == Light::Kind::directional) {
+  if (std::isinf(light.range())) {
     reach.ball.w() = -1;
     reach.rect = {0, 0, w, h};
     reach.distances = {-endless, endless, 0, 0};
@@ -56,11 +56,11 @@ LightReachBlock screen_reach(const Light& light, const LightBlock& block, const 
   }
   const Mat3 turn = camera.view.corner<3>();
   const Vec3 at = turn * block.position.head<3>() + camera.view.column(3).head<3>();
-  Sphere ball{at, light.range};
+  Sphere ball{at, light.range()};
   ViewDistances distances = view_distances(ball);
   std::optional<ScreenRect> rect;
-  if (light.kind == Light::Kind::spot) {
-    const Cone cone{at, (turn * block.direction.head<3>()).normalized(), light.range, light.outer_cone};
+  if (const SpotLight* spot = light.spot()) {
+    const Cone cone{at, (turn * block.direction.head<3>()).normalized(), spot->range, spot->outer_cone};
     rect = screen_bounds(lens, cone);
     ball = cone.sphere();
     distances = view_distances(cone);

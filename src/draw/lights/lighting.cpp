@@ -12,7 +12,7 @@ namespace periscena::draw {
 namespace {
 
 bool is_endless(const Light& light) {
-  return light.kind == Light::Kind::directional || std::isinf(light.range);
+  return std::isinf(light.range());
 }
 
 std::string depths_slot(std::size_t index) {

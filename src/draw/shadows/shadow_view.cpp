@@ -1,5 +1,6 @@
 #include "draw/shadows/shadow_view.h"
 
+#include <periscena/base/cases.h>
 #include <periscena/base/error.h>
 
 #include <fmt/format.h>
@@ -62,7 +63,9 @@ gl::BlockLayout ShadowPartBlock::layout() {
 }
 
 bool looks_all_round(const Light& light) {
-  return light.kind == Light::Kind::point || (light.kind == Light::Kind::spot && light.outer_cone > radians(75));
+  return std::visit(Cases{[](const DirectionalLight&) { return false; }, [](const PointLight&) { return true; },
+                          [](const SpotLight& one) { return one.outer_cone > radians(75); }},
+                    light.kind);
 }
 
 ShadowView::ShadowView(const ShadowFacts& facts) {
@@ -72,8 +75,7 @@ ShadowView::ShadowView(const ShadowFacts& facts) {
     ShadowBlock block = ShadowBlock::of(facts);
     block.first_part = static_cast<std::int32_t>(parts);
     block.all_round = looks_all_round(light);
-    block.light_size =
-        light.kind == Light::Kind::directional ? std::tan(facts.lookup.light_angle / 2) : facts.lookup.light_radius;
+    block.light_size = light.is_directional() ? std::tan(facts.lookup.light_angle / 2) : facts.lookup.light_radius;
     const std::size_t count = block.all_round ? 6 : static_cast<std::size_t>(std::max(1, facts.cascades));
     block.part_count = static_cast<std::int32_t>(count);
     lights_.push_back({light.name, block, parts, count});

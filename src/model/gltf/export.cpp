@@ -337,10 +337,7 @@ class Exporter {
     Json& lights = json_["extensions"]["KHR_lights_punctual"]["lights"];
     lights.push_back(gltf::light_json(light));
     // A node for it alone, turned and placed so that other readers see it right.
-    Json node{{"name", light.name}};
-    const Vec3 direction = light.direction.normalized();
-    node["rotation"] = list(Quat::between(Vec3(0, 0, -1), direction));
-    node["translation"] = list(light.position);
+    Json node = gltf::light_node_json(light);
     node["extensions"]["KHR_lights_punctual"]["light"] = lights.size() - 1;
     node["extras"]["periscena"]["only_light"] = true;
     add_below(light.node, std::move(node));

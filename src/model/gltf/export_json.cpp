@@ -1,5 +1,7 @@
 #include "model/gltf/export_json.h"
 
+#include <periscena/base/cases.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -21,18 +23,45 @@ OrderedJson sampler_json(const Sampling& sampling) {
 }
 
 OrderedJson light_json(const Light& light) {
-  OrderedJson json{{"name", light.name},
-                   {"type", light.kind == Light::Kind::point  ? "point"
-                            : light.kind == Light::Kind::spot ? "spot"
-                                                              : "directional"},
-                   {"color", list(light.color)},
-                   {"intensity", light.intensity}};
-  if (std::isfinite(light.range)) json["range"] = light.range;
-  if (light.kind == Light::Kind::spot)
-    json["spot"] = {{"innerConeAngle", light.inner_cone}, {"outerConeAngle", light.outer_cone}};
-  json["extras"]["periscena"] = {{"position", list(light.position)}, {"direction", list(light.direction)}};
-  if (!light.tags.empty()) json["extras"]["periscena"]["tags"] = light.tags;
+  OrderedJson json{{"name", light.name}}, own = OrderedJson::object();
+  const char* type =
+      std::visit(Cases{[&](const DirectionalLight& one) {
+                         own["direction"] = list(one.direction);
+                         return "directional";
+                       },
+                       [&](const PointLight& one) {
+                         own["position"] = list(one.position);
+                         return "point";
+                       },
+                       [&](const SpotLight& one) {
+                         own["position"] = list(one.position);
+                         own["direction"] = list(one.direction);
+                         json["spot"] = {{"innerConeAngle", one.inner_cone}, {"outerConeAngle", one.outer_cone}};
+                         return "spot";
+                       }},
+                 light.kind);
+  json["type"] = type;
+  json["color"] = list(light.color);
+  json["intensity"] = light.strength();
+  if (std::isfinite(light.range())) json["range"] = light.range();
+  if (!light.tags.empty()) own["tags"] = light.tags;
+  json["extras"]["periscena"] = own;
   return json;
+}
+
+OrderedJson light_node_json(const Light& light) {
+  OrderedJson node{{"name", light.name}};
+  const auto turn = [&](const Vec3& direction) {
+    node["rotation"] = list(Quat::between(Vec3(0, 0, -1), direction.normalized()));
+  };
+  std::visit(Cases{[&](const DirectionalLight& one) { turn(one.direction); },
+                   [&](const PointLight& one) { node["translation"] = list(one.position); },
+                   [&](const SpotLight& one) {
+                     turn(one.direction);
+                     node["translation"] = list(one.position);
+                   }},
+             light.kind);
+  return node;
 }
 
 OrderedJson camera_json(const View& view) {

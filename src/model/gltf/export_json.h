@@ -33,7 +33,10 @@ void put(OrderedJson& into, const char* key, const Value& value, const Value& ot
 
 // Single things as glTF has them; what it has no place for, as members of `extras.periscena`.
 OrderedJson sampler_json(const Sampling& sampling);
-OrderedJson light_json(const Light& light);  ///< of KHR_lights_punctual
+OrderedJson light_json(const Light& light);
+
+/// A node for the light alone, turned and placed so that other readers see it right.
+OrderedJson light_node_json(const Light& light);  ///< of KHR_lights_punctual
 OrderedJson camera_json(const View& view);
 OrderedJson own_view_json(const Camera& camera);
 OrderedJson motion_json(const Motion& motion);

@@ -5,6 +5,31 @@
 #include <fmt/format.h>
 
 namespace periscena::gltf {
+namespace {
+
+LightKind read_kind(const JsonReader& light) {
+  const auto own = light.own();
+  const auto place = [&](const char* key, const Vec3& otherwise) {
+    return own ? own->vec3(key, otherwise) : otherwise;
+  };
+  // In its node's coordinates, where glTF has it shine from the origin along -Z.
+  const auto position = [&] { return place("position", Vec3::zero()); };
+  const auto direction = [&] { return place("direction", {0, 0, -1}); };
+  const float strength = light.number("intensity", 1);
+  const float range = light.number("range", std::numeric_limits<float>::infinity());
+  const std::string type = light.at("type").text();
+  if (type == "directional") return DirectionalLight{strength, direction()};
+  if (type == "point") return PointLight{strength, position(), range};
+  if (type != "spot") light.at("type").refuse(fmt::format("is \"{}\"", type));
+  SpotLight spot{strength, position(), direction(), range};
+  if (const auto cones = light.find("spot")) {
+    spot.inner_cone = cones->number("innerConeAngle", 0);
+    spot.outer_cone = cones->number("outerConeAngle", pi / 4);
+  }
+  return spot;
+}
+
+}  // namespace
 
 void Importer::add_light(const JsonReader& json, NodeHandle node) {
   const auto use = json.extension("KHR_lights_punctual");
@@ -14,24 +39,10 @@ void Importer::add_light(const JsonReader& json, NodeHandle node) {
   const std::size_t number = use->at("light").index(lights ? lights->size() : 0, "lights");
   const JsonReader source = lights->item(number);
   Light light;
-  const std::string type = source.at("type").text();
-  if (type != "directional" && type != "point" && type != "spot")
-    source.at("type").refuse(fmt::format("is \"{}\"", type));
-  light.kind = type == "point" ? Light::Kind::point : type == "spot" ? Light::Kind::spot : Light::Kind::directional;
+  light.kind = read_kind(source);
   light.color = source.vec3("color", Vec3::ones());
-  light.intensity = source.number("intensity", 1);
-  if (source.has("range")) light.range = source.number("range", 1);
-  if (const auto spot = source.find("spot")) {
-    light.inner_cone = spot->number("innerConeAngle", 0);
-    light.outer_cone = spot->number("outerConeAngle", pi / 4);
-  }
-  light.direction = {0, 0, -1};
   light.node = node;
-  if (const auto own = source.own()) {
-    light.position = own->vec3("position", light.position);
-    light.direction = own->vec3("direction", light.direction);
-    light.tags = own->texts("tags");
-  }
+  if (const auto own = source.own()) light.tags = own->texts("tags");
   std::string name = source.text("name", "");
   if (name.empty()) name = json.text("name", "light");
   Scene& scene = result_.scene;

@@ -115,8 +115,7 @@ class LightMarkersWork final : public gl::PassWork {
       const float reach = reach_of(*light, options_.reach_lux);
       add_marker(*light, world, view_.camera(), reach, !has_depth(), lines_);
       add_shadows_of(*light);
-      if (has_depth() && light->kind != Light::Kind::directional)
-        reaches_.push_back(ReachBlock::of(*light, world, reach));
+      if (has_depth() && !light->is_directional()) reaches_.push_back(ReachBlock::of(*light, world, reach));
     }
   }
 
@@ -190,8 +189,8 @@ PassKind light_markers_kind() {
 }
 
 float reach_of(const Light& light, float lux) {
-  if (light.kind == Light::Kind::directional) return std::numeric_limits<float>::infinity();
-  return std::min(light.range, std::sqrt(light.intensity * light.color.largest() / lux));
+  if (light.is_directional()) return std::numeric_limits<float>::infinity();
+  return std::min(light.range(), std::sqrt(light.strength() * light.color.largest() / lux));
 }
 
 }  // namespace periscena::passes

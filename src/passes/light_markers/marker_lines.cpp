@@ -1,5 +1,7 @@
 #include "passes/light_markers/marker_lines.h"
 
+#include <periscena/base/cases.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -121,10 +123,18 @@ gl::BlockLayout LineBlock::layout() {
 
 ReachBlock ReachBlock::of(const Light& light, const Transform& world, float reach) {
   ReachBlock block;
-  block.position.set_head(world.apply_to_point(light.position));
+  std::visit(Cases{[](const DirectionalLight&) {},
+                   [&](const PointLight& one) {
+                     block.position.set_head(one.position);
+                     block.direction.w() = std::numbers::pi_v<float>;
+                   },
+                   [&](const SpotLight& one) {
+                     block.position.set_head(one.position);
+                     block.direction.set_head(one.direction);
+                     block.direction.w() = one.outer_cone;
+                   }},
+             light.placed(world));
   block.position.w() = reach;
-  block.direction.set_head(world.apply_to_direction(light.direction).normalized());
-  block.direction.w() = light.kind == Light::Kind::spot ? light.outer_cone : std::numbers::pi_v<float>;
   block.color = marker_color(light);
   return block;
 }
@@ -139,16 +149,20 @@ gl::BlockLayout ReachBlock::layout() {
 void add_marker(const Light& light, const Transform& world, const Camera& camera, float reach, bool circles,
                 std::vector<LineBlock>& into) {
   Marker marker(marker_color(light), into);
-  const Vec3 position = world.apply_to_point(light.position),
-             direction = world.apply_to_direction(light.direction).normalized();
-  if (light.kind == Light::Kind::directional) return add_arrows(direction, camera, marker);
-  marker.star(position);
-  if (light.kind == Light::Kind::spot) return add_cone(position, direction, light.outer_cone, reach, marker);
-  if (!circles) return;
-  const Vec3 x = Vec3::unit_x(), y = Vec3::unit_y(), z = Vec3::unit_z();
-  marker.circle(position, x, y, reach);
-  marker.circle(position, y, z, reach);
-  marker.circle(position, z, x, reach);
+  const auto ball = [&](const PointLight& one) {
+    marker.star(one.position);
+    if (!circles) return;
+    const Vec3 x = Vec3::unit_x(), y = Vec3::unit_y(), z = Vec3::unit_z();
+    marker.circle(one.position, x, y, reach);
+    marker.circle(one.position, y, z, reach);
+    marker.circle(one.position, z, x, reach);
+  };
+  const auto cone = [&](const SpotLight& one) {
+    marker.star(one.position);
+    add_cone(one.position, one.direction, one.outer_cone, reach, marker);
+  };
+  std::visit(Cases{[&](const DirectionalLight& one) { add_arrows(one.direction, camera, marker); }, ball, cone},
+             light.placed(world));
 }
 
 void add_part(const draw::ShadowPartBlock& part, std::size_t number, std::vector<LineBlock>& into) {

@@ -3,6 +3,8 @@
 #include "passes/pass_checks.h"
 #include "passes/shadow_map/caster_draws.h"
 
+#include <periscena/base/cases.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -120,9 +122,14 @@ class LampMaps final : public gl::PassWork {
     for (Lamp& lamp : lamps_) {
       const NodeHandle node = lamp.light->node;
       const Transform world = node.valid() ? scene_->worlds()[node.index] : Transform::identity();
-      const Vec3 position = world.apply_to_point(lamp.light->position);
-      const Vec3 direction = world.apply_to_direction(lamp.light->direction).normalized();
-      float reach = lamp.light->range;
+      Vec3 position = lamp.position, direction = lamp.direction;
+      std::visit(Cases{[](const DirectionalLight&) {}, [&](const PointLight& one) { position = one.position; },
+                       [&](const SpotLight& one) {
+                         position = one.position;
+                         direction = one.direction;
+                       }},
+                 lamp.light->placed(world));
+      float reach = lamp.light->range();
       // Not much farther than the farthest caster; in steps, so that not all that moves out there changes the view.
       if (!box.empty()) {
         const Vec3 corner = (position - box.min).abs().max((position - box.max).abs());
@@ -197,7 +204,7 @@ class LampMaps final : public gl::PassWork {
     const auto texels = static_cast<float>(lamp.tiles[part].size);
     // As much wider as filters reach, but never so that nothing is left.
     const float border = std::min(static_cast<float>(border_of(options_)), texels / 4);
-    const float half = all_round ? 1.0f : std::tan(std::max(light.outer_cone, 1e-3f));
+    const float half = all_round ? 1.0f : std::tan(std::max(light.spot()->outer_cone, 1e-3f));
     Camera camera;
     camera.eye = lamp.position;
     camera.target = lamp.position + face.ahead;

@@ -98,7 +98,7 @@ class ParallelMaps final : public gl::PassWork {
     for (std::size_t i = 0; i < std::min(casters.size(), unmerged_); ++i) {
       if (casters[i]) spheres_.push_back(scene_->bounds().ball(i));
     }
-    const Vec3 direction = world.apply_to_direction(light_.direction);
+    const Vec3 direction = world.apply_to_direction(std::get<DirectionalLight>(light_.kind).direction);
     if (watched_) return fit_cascades(context, direction);
     const float margin = static_cast<float>(border_of(options_)) / static_cast<float>(std::min(width_, height_));
     const auto camera = fit_parallel(direction, spheres_, margin);

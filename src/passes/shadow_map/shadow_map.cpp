@@ -16,7 +16,7 @@ namespace periscena::passes {
 namespace {
 
 bool is_parallel(const std::vector<const Light*>& lights) {
-  return lights.size() == 1 && lights[0]->kind == Light::Kind::directional;
+  return lights.size() == 1 && lights[0]->is_directional();
 }
 
 std::string list_of(const std::vector<Reference>& names) {
@@ -44,8 +44,8 @@ void expect_lights(const ShadowMap& options, const Place& place, Diagnostics& pr
         "name one as `light`, or several spot and point lights as `lights`");
   }
   const auto lights = shadowed_lights(options);
-  const auto sun = std::find_if(lights.begin(), lights.end(),
-                                [](const Light* light) { return light->kind == Light::Kind::directional; });
+  const auto sun =
+      std::find_if(lights.begin(), lights.end(), [](const Light* light) { return light->is_directional(); });
   if (lights.size() > 1 && sun != lights.end()) {
     problems.error("light-kind", names[0].place,
                    fmt::format("pass \"{}\" draws the maps of {}, and \"{}\" is a directional light", options.name,
@@ -96,8 +96,8 @@ void expect_lamps_in_the_open(const ShadowMap& options, Diagnostics& problems) {
   std::vector<Transform> worlds(scene.nodes().size(), Transform::identity());
   scene.world_transforms(0, worlds);
   for (const Light* light : shadowed_lights(options)) {
-    if (light->kind == Light::Kind::directional) continue;
-    const Vec3 at = PlacedLight::of(scene, *light, 0).light.position;
+    if (light->is_directional()) continue;
+    const Vec3 at = PlacedLight::of(scene, *light, 0).light.way_from(Vec3::zero());
     for (std::uint32_t i = 0; i < casters.size(); ++i) {
       const Node& node = scene.nodes()[i];
       const bool thin = materials[i].valid() && scene.materials()[materials[i].index].double_sided;
