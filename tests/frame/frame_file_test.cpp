@@ -67,7 +67,7 @@ TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same 
   REQUIRE(camera.fov_y == Approx(radians(40)));
   REQUIRE(camera.depth == DepthOrder::ordinary);
   REQUIRE(std::isinf(camera.far));
-  REQUIRE(file.scene->find_light("sun")->intensity == 5);
+  REQUIRE(file.scene->find_light("sun")->strength() == 5);
   REQUIRE(file.scene->find_ambient_light("sky")->sky == Vec3(1, 2, 3));
   REQUIRE(file.scene->materials()[0].base_color == Vec3(0.1f, 0.2f, 0.3f));
   REQUIRE(file.scene->meshes()[0].volume() == Approx(6));
