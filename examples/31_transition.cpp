@@ -12,7 +12,7 @@ namespace {
 
 struct Look {
   const char* name;
-  LightNames lights;
+  ChosenNames lights;
   batch::LightBounds bounds;
   float exposure_ev100;
 };

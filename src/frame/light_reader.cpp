@@ -176,14 +176,16 @@ const Keys<FogKeys>& fog_keys() {
 }
 
 struct VariantKeys {
-  std::vector<std::string> tags, without_tags;
+  std::optional<std::vector<std::string>> tags;
+  std::vector<std::string> without_tags;
   Value materials, objects;
 };
 
 const Keys<VariantKeys>& variant_keys() {
   static const auto keys = [] {
     Keys<VariantKeys> k;
-    k.key("tags", &VariantKeys::tags, {}, "Only objects that have one of these tags, or stand below one; left out, all")
+    k.key("tags", &VariantKeys::tags, {},
+          "Only objects that have one of these tags, or stand below one; left out, all; [], none")
         .key("without_tags", &VariantKeys::without_tags, {}, "But not those that have one of these, or stand below one")
         .key("materials", &VariantKeys::materials, {},
              "Other materials: { hull = \"hull at night\" } puts the second wherever the first is")

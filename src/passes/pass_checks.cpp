@@ -22,7 +22,7 @@ void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::Light
 }
 
 void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,
-                 const LightNames& lights) {
+                 const ChosenNames& lights) {
   if (shadows.empty() || !scene) return;
   if (shadows.size() > draw::most_shadows) {
     pass.problems.error("too-many-shadows", shadows[draw::most_shadows].reference.place,
@@ -59,7 +59,7 @@ void expect_named(const Reference& name, bool found, const char* kind, const std
 
 void expect_objects(const Scene* scene, const ObjectChoice& choice, const std::string& who, Diagnostics& problems) {
   if (!scene) return;
-  for (const std::vector<Reference>* tags : {&choice.tags, &choice.without_tags}) {
+  for (const std::vector<Reference>* tags : {&choice.tags.names(), &choice.without_tags}) {
     for (const Reference& tag : *tags) {
       expect_named(
           tag, scene->has_tag(tag.name), "tag", who, [&] { return scene->tags(); }, "give an object tags = [\"{}\"]",
@@ -120,6 +120,7 @@ namespace detail {
 
 void check_names(const NamesOf& names, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", pass.name);
+  const auto chosen = [](const ChosenNames* given) { return given ? *given : ChosenNames(); };
   const auto list = [](const std::vector<Reference>* given) { return given ? *given : std::vector<Reference>(); };
   const auto name = [](const Reference* given) { return given ? *given : Reference(); };
   if (names.view && (names.view_need == Need::required || !names.view->empty())) {
@@ -127,10 +128,9 @@ void check_names(const NamesOf& names, Pass& pass) {
     const View* view = names.scene ? names.scene->find_view(names.view->name) : nullptr;
     if (view) pass.camera = view->camera;
   }
-  expect_lighting(names.scene, {names.lights ? *names.lights : LightNames(), name(names.environment), name(names.fog)},
-                  who, pass.problems);
-  expect_objects(names.scene, {list(names.tags), list(names.without_tags), name(names.variant)}, who, pass.problems);
-  expect_objects(names.scene, {list(names.receivers), list(names.without_receivers), {}}, who, pass.problems);
+  expect_lighting(names.scene, {chosen(names.lights), name(names.environment), name(names.fog)}, who, pass.problems);
+  expect_objects(names.scene, {chosen(names.tags), list(names.without_tags), name(names.variant)}, who, pass.problems);
+  expect_objects(names.scene, {chosen(names.receivers), list(names.without_receivers), {}}, who, pass.problems);
 }
 
 }  // namespace detail

@@ -27,7 +27,7 @@ void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::Light
 /// Lets a lit pass read shadow maps: adds its reads, and what they must be.
 /// @param lights  that light the pass
 void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,
-                 const LightNames& lights);
+                 const ChosenNames& lights);
 
 /// Has the plan tell when what a pass reads as "velocity" is something else than motions of its view.
 void want_motion(Pass& pass, const Reference& view, WantsMotion::Since since);

@@ -19,13 +19,13 @@ void read_glsl(const PassSource& source, const char* key, gl::ShaderText& into, 
                Need need = Need::required);
 
 inline constexpr const char* view_sentence = "The view to look through";
-inline constexpr const char* lights_sentence = "Lights, by their names or tags; left out, all of the scene";
+inline constexpr const char* lights_sentence = "Lights, by their names or tags; left out, all of the scene; [], none";
 inline constexpr const char* environment_sentence = "Light from all around; left out, none";
 inline constexpr const char* fog_sentence = "Left out, none";
 inline constexpr const char* shadows_sentence = "Targets that `shadow_map` passes have written, at most 4";
 
 inline constexpr const char* tags_sentence =
-    "Only objects that have one of these tags, or stand below one; left out, all";
+    "Only objects that have one of these tags, or stand below one; left out, all; [], none";
 
 /// The keys of passes that choose among a scene's objects.
 template <class Options>
@@ -40,7 +40,7 @@ template <class Options>
 Keys<Options>& add_receiver_keys(Keys<Options>& keys) {
   return keys
       .key("receivers", &Options::receivers, {},
-           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all")
+           "Shadows fall on objects that have one of these tags, or stand below one; left out, on all; [], on none")
       .key("without_receivers", &Options::without_receivers, {},
            "But not on those that have one of these, or stand below one");
 }

@@ -7,11 +7,11 @@
 
 namespace periscena {
 
-bool LightNames::contains(const std::string& name) const {
+bool ChosenNames::contains(const std::string& name) const {
   return all_ || std::any_of(names_.begin(), names_.end(), [&](const Reference& one) { return one.name == name; });
 }
 
-std::vector<const Light*> chosen_lights(const Scene& scene, const LightNames& names) {
+std::vector<const Light*> chosen_lights(const Scene& scene, const ChosenNames& names) {
   std::vector<const Light*> chosen;
   for (const Light& light : scene.lights()) {
     const bool tagged =
@@ -27,7 +27,9 @@ std::vector<bool> chosen_objects(const Scene& scene, const ObjectChoice& choice)
     for (const Reference& name : names) all.push_back(name.name);
     return all;
   };
-  std::vector<bool> chosen = scene.chosen({texts(choice.tags), texts(choice.without_tags)});
+  Selection selection{{}, texts(choice.without_tags)};
+  if (!choice.tags.all()) selection.tags = texts(choice.tags.names());
+  std::vector<bool> chosen = scene.chosen(selection);
   if (const Variant* variant = scene.find_variant(choice.variant.name)) {
     const std::vector<bool> in_variant = scene.chosen(variant->objects);
     for (std::size_t i = 0; i < chosen.size(); ++i) chosen[i] = chosen[i] && in_variant[i];

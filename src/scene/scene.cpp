@@ -316,9 +316,9 @@ std::vector<bool> Scene::chosen(const Selection& selection) const {
   std::vector<bool> in(nodes_.size()), out(nodes_.size()), chosen(nodes_.size());
   for (std::size_t i = 0; i < nodes_.size(); ++i) {
     const NodeHandle parent = nodes_[i].parent;
-    in[i] = (parent.valid() && in[parent.index]) || has_one_of(nodes_[i], selection.tags);
+    in[i] = (parent.valid() && in[parent.index]) || (selection.tags && has_one_of(nodes_[i], *selection.tags));
     out[i] = (parent.valid() && out[parent.index]) || has_one_of(nodes_[i], selection.without);
-    chosen[i] = (selection.tags.empty() || in[i]) && !out[i];
+    chosen[i] = (!selection.tags || in[i]) && !out[i];
   }
   return chosen;
 }

@@ -73,7 +73,8 @@ TEST_CASE("a merged scene shows the same, in far fewer objects, whatever is chos
   CHECK(shown(site.scene) == 300);
   CHECK(shown(merged) < 80);
   CHECK(merged.triangle_count() == site.scene.triangle_count());
-  for (const Selection& selection : {Selection{}, Selection{{"left bank"}, {}}, Selection{{}, {"left bank"}}}) {
+  for (const Selection& selection :
+       {Selection{}, Selection{std::vector<std::string>{"left bank"}, {}}, Selection{{}, {"left bank"}}}) {
     for (const char* variant : {"", "night"}) {
       for (const double seconds : {0.0, 0.3}) {
         const auto expected = areas(site.scene, selection, site.scene.find_variant(variant), seconds);

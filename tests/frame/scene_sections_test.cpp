@@ -108,7 +108,9 @@ TEST_CASE_METHOD(Beside, "lights, skies, fog and variants say all that the C++ s
       "[fog.wall]\nkind = \"linear\"\nstart = 2\nend = 9\n"
       "[material.red]\n[material.blue]\n[mesh.box]\nkind = \"box\"\nsize = [1, 1, 1]\n"
       "[[object]]\nname = \"post\"\nmesh = \"box\"\nmaterial = \"red\"\ntags = [\"iron\", \"tall\"]\n"
-      "[variant.night]\nmaterials = { red = \"blue\" }\nwithout_tags = [\"tall\"]\n");
+      "[[object]]\nname = \"plain\"\nmesh = \"box\"\nmaterial = \"red\"\n"
+      "[variant.night]\nmaterials = { red = \"blue\" }\nwithout_tags = "
+      "[\"tall\"]\n[variant.bare]\n[variant.empty]\ntags = []\n");
   INFO(to_text(file.diagnostics));
   REQUIRE(file.diagnostics.empty());
   const Scene& scene = *file.scene;
@@ -133,6 +135,8 @@ TEST_CASE_METHOD(Beside, "lights, skies, fog and variants say all that the C++ s
   const Variant& night = *scene.find_variant("night");
   REQUIRE(night.materials.size() == 1);
   REQUIRE_FALSE(scene.chosen(night.objects)[0]);
+  REQUIRE(scene.chosen(scene.find_variant("bare")->objects)[1]);
+  REQUIRE_FALSE(scene.chosen(scene.find_variant("empty")->objects)[1]);
   REQUIRE(scene.materials_of_nodes(&night)[0] == scene.find_material("blue"));
 }
 

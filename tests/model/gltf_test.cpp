@@ -120,8 +120,9 @@ Scene full_scene() {
                         .node = hung});
   scene.add_light(AmbientLight{"sky", {1, 2, 3}, {3, 2, 1}});
   scene.add_fog({.name = "haze", .color = {5, 6, 7}, .density = 0.03f, .half_height = 9, .base = -1});
-  Variant night{"night", {{"moving"}, {"day"}}, {{stone, paint}}, {{hung, sign}}};
+  Variant night{"night", {std::vector<std::string>{"moving"}, {"day"}}, {{stone, paint}}, {{hung, sign}}};
   scene.add_variant(night);
+  scene.add_variant({"empty", {std::vector<std::string>(), {}}, {}, {}});
   const auto light = std::make_shared<Image>(8, 4, Format::rgba32f);
   for (int i = 0; i < 32; ++i) light->set(i % 8, i / 8, {0.1 * i, 1e4, 1.0 / (i + 1), 1});
   scene.add_environment({.name = "dusk", .images = {light}, .rotation = 0.7f, .intensity = 3});

@@ -66,7 +66,7 @@ struct Corner {
         passes::Deferred light{.name = std::string(occluded ? "occluded " : "open ") + (sun ? "sun" : "sky"),
                                .scene = scene,
                                .view = "front"};
-        light.lights = LightNames{sun ? "sun" : "sky"};
+        light.lights = ChosenNames{sun ? "sun" : "sky"};
         light.depth = buffer.depth;
         light.normal = buffer.normal;
         light.base_color = buffer.base_color;

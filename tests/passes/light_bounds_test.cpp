@@ -179,7 +179,7 @@ TEST_CASE_METHOD(TestDevice, "a pass with no lights that end, or none at all, is
     CHECK(between(runner.read("deferred 1"), runner.read("deferred 2")).worst < 0.01);
   }
   FrameGraph frame;
-  passes::Forward dark{.scene = Yard(3).scene, .view = "gate", .lights = LightNames(std::vector<Reference>{})};
+  passes::Forward dark{.scene = Yard(3).scene, .view = "gate", .lights = ChosenNames(std::vector<Reference>{})};
   dark.light_bounds = LightBounds::clusters;
   dark.color = frame.target("dark", {.format = Format::rgba16f});
   frame.keep(dark.color);

@@ -40,7 +40,7 @@ struct Night {
     frame.keep(color);
     frame.add(passes::forward({.scene = scene,
                                .view = "front",
-                               .lights = LightNames(std::vector<Reference>{}),
+                               .lights = ChosenNames(std::vector<Reference>{}),
                                .color = color,
                                .depth = depth}));
     options.scene = scene;

@@ -297,6 +297,14 @@ TEST_CASE_METHOD(TestDevice, "tags choose who casts, and on whom shadows fall") 
   options.without_receivers = {};
   const Image only = yard.render(device, sharp(), options);
   REQUIRE((lit(only, open) && lit(only, left) && !lit(only, right)));
+
+  // An empty list chooses none.
+  options.receivers = ChosenNames::none();
+  const Image nowhere = yard.render(device, sharp(), options);
+  REQUIRE((lit(nowhere, open) && lit(nowhere, left) && lit(nowhere, right)));
+  shadow.tags = ChosenNames::none();
+  const Image uncast = yard.render(device, shadow);
+  REQUIRE((lit(uncast, open) && lit(uncast, left) && lit(uncast, right)));
 }
 
 TEST_CASE_METHOD(TestDevice, "masked casters keep their holes, blended ones cast nothing") {

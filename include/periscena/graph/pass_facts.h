@@ -52,7 +52,7 @@ struct ShadowQuestion {
 
 /// What lights surfaces.
 struct LitBy {
-  LightNames lights;
+  ChosenNames lights;
   Reference environment;  ///< empty for none
 };
 

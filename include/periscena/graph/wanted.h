@@ -10,7 +10,7 @@ namespace periscena {
 /// A read that must be a shadow map of a scene, of lights that light the pass.
 struct WantsShadows {
   std::shared_ptr<const Scene> scene;
-  LightNames lights;
+  ChosenNames lights;
 };
 
 /// A read that must be the part of a geometry buffer that its slot is named after, seen through the same view.

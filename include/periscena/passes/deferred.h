@@ -15,7 +15,7 @@ struct Deferred {
   std::string name = "deferred";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};                   ///< that the buffer was drawn through
-  LightNames lights = {};                ///< by names or tags; left out, all of the scene
+  ChosenNames lights = {};               ///< by names or tags; left out, all of the scene
   Reference environment = {}, fog = {};  ///< empty for none
   std::vector<TargetUse> shadows = {};   ///< that `shadow_map` passes have written, at most 4
   batch::LightBounds light_bounds =

@@ -16,7 +16,7 @@ struct DistanceField {
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};
   gl::ShaderText shader = {};
-  LightNames lights = {};                             ///< by names or tags; left out, all of the scene
+  ChosenNames lights = {};                            ///< by names or tags; left out, all of the scene
   Reference environment = {}, fog = {};               ///< empty for none
   std::vector<TargetUse> shadows = {};                ///< that `shadow_map` passes have written, at most 4
   std::string cache = default_cache();                ///< for what is computed of environments; empty: none

@@ -16,17 +16,19 @@ struct Forward {
   std::string name = "forward";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};         ///< a view of the scene
-  LightNames lights = {};      ///< left out, all of the scene
+  ChosenNames lights = {};     ///< left out, all of the scene
   Reference environment = {};  ///< light from all around; empty for none
   Reference fog = {};          ///< empty for none
-  /// Draws only objects that have one of `tags`, or stand below one (empty: all), but none that has or stands below one
-  /// of `without_tags`.
-  std::vector<Reference> tags = {}, without_tags = {};
+  /// Draws only objects that have one of `tags`, or stand below one (left out: all), but none that has or stands below
+  /// one of `without_tags`.
+  ChosenNames tags = {};
+  std::vector<Reference> without_tags = {};
   Reference variant = {};               ///< empty: the scene as it is
   std::vector<TargetUse> shadows = {};  ///< what shadow_map passes wrote, at most 4; each for one of `lights`
   /// Shadows fall only on objects that have one of `receivers`, or stand below one (empty: on all), but on none that
   /// has or stands below one of `without_receivers`.
-  std::vector<Reference> receivers = {}, without_receivers = {};
+  ChosenNames receivers = {};
+  std::vector<Reference> without_receivers = {};
   /// Of one of `lights` that casts shadows: tints what each part of its map shades, which cascade, or which face of a
   /// cube.
   Reference parts_of = {};

@@ -35,7 +35,7 @@ struct Fullscreen {
   std::vector<UniformValue> uniforms = {};
   std::shared_ptr<const Scene> scene = {};  ///< for the view, lights and fog
   Reference view = {};                      ///< empty for none
-  LightNames lights = {};                   ///< by names or tags; left out, all of the scene
+  ChosenNames lights = {};                  ///< by names or tags; left out, all of the scene
   Reference environment = {}, fog = {};     ///< empty for none
   std::vector<TargetUse> shadows = {};      ///< that `shadow_map` passes have written, at most 4
   std::string cache = default_cache();      ///< for what is computed of environments; empty: none

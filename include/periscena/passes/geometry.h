@@ -22,10 +22,12 @@ struct Geometry {
   std::string name = "geometry";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};
-  std::vector<Reference> tags = {}, without_tags = {};  ///< which objects, see Forward
+  ChosenNames tags = {};                     ///< which objects, see Forward
+  std::vector<Reference> without_tags = {};  ///< see Forward
   Reference variant = {};
-  std::vector<Reference> receivers = {}, without_receivers = {};  ///< on whom shadows fall
-  batch::Batching batching = batch::Batching::automatic;          ///< with ids, nothing is merged
+  ChosenNames receivers = {};                             ///< on whom shadows fall
+  std::vector<Reference> without_receivers = {};          ///< but not on these
+  batch::Batching batching = batch::Batching::automatic;  ///< with ids, nothing is merged
   batch::Culling culling = batch::Culling::host;
   bool depth_first = false;  ///< see Forward
   std::string folder = {};   ///< that materials' own GLSL is looked up in

@@ -9,12 +9,12 @@
 
 namespace periscena {
 
-/// Lights by their names or tags; left out, all of the scene.
+/// Names or tags; left out, all that there are.
 template <>
-struct KeyType<LightNames> {
+struct KeyType<ChosenNames> {
   static std::string name() { return KeyType<std::vector<Reference>>::name(); }
-  static std::string show(const LightNames&) { return ""; }
-  static void read(const Value& value, const KeyInfo& info, LightNames& into, Diagnostics& diagnostics) {
+  static std::string show(const ChosenNames&) { return ""; }
+  static void read(const Value& value, const KeyInfo& info, ChosenNames& into, Diagnostics& diagnostics) {
     std::optional<std::vector<Reference>> names;
     KeyType<decltype(names)>::read(value, info, names, diagnostics);
     if (names) into = std::move(*names);
@@ -171,10 +171,9 @@ struct NamesOf {
   const Scene* scene = nullptr;
   const Reference* view = nullptr;
   Need view_need = Need::optional;
-  const LightNames* lights = nullptr;
+  const ChosenNames *lights = nullptr, *tags = nullptr, *receivers = nullptr;
   const Reference *environment = nullptr, *fog = nullptr, *variant = nullptr;
-  const std::vector<Reference>*tags = nullptr, *without_tags = nullptr, *receivers = nullptr,
-        *without_receivers = nullptr;
+  const std::vector<Reference>*without_tags = nullptr, *without_receivers = nullptr;
 };
 
 /// Reports those that are not in the scene, and gives the pass the camera of its view.

@@ -22,7 +22,7 @@ struct LightBuffer {
   std::string name = "light buffer";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};                  ///< that the buffer was drawn through
-  LightNames lights = {};               ///< by names or tags; left out, all of the scene
+  ChosenNames lights = {};              ///< by names or tags; left out, all of the scene
   std::vector<TargetUse> shadows = {};  ///< that `shadow_map` passes have written, at most 4
   batch::LightBounds light_bounds =
       batch::LightBounds::automatic;  ///< tiles or quads; tiles where eight lights or more have an end

@@ -20,7 +20,7 @@ struct LightMarkers {
   std::string name = "light markers";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};                  ///< that the picture was drawn through
-  LightNames lights = {};               ///< left out, all of the scene
+  ChosenNames lights = {};              ///< left out, all of the scene
   bool show = true;                     ///< off, nothing is drawn
   float width = 2;                      ///< of lines, pixels, 1..32
   float brightness = 1;                 ///< of the lines: 1 is white of a finished picture; into light, nits

@@ -21,7 +21,7 @@ struct Opening {
   std::string name = "opening";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};
-  std::vector<Reference> tags = {};          ///< objects that are the window; none: all of the scene
+  ChosenNames tags = {};                     ///< objects that are the window; left out: all of the scene
   std::vector<Reference> without_tags = {};  ///< but not those
   Reference variant = {};
   std::string folder = {};  ///< that paths of materials' GLSL start from

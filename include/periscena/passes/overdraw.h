@@ -13,7 +13,8 @@ struct Overdraw {
   std::string name = "overdraw";
   std::shared_ptr<const Scene> scene = {};
   Reference view = {};
-  std::vector<Reference> tags = {}, without_tags = {};  ///< which objects, see Forward
+  ChosenNames tags = {};                     ///< which objects, see Forward
+  std::vector<Reference> without_tags = {};  ///< see Forward
   Reference variant = {};
   batch::Batching batching = batch::Batching::automatic;
   batch::Culling culling = batch::Culling::host;

@@ -35,9 +35,10 @@ struct ShadowMap {
   std::shared_ptr<const Scene> scene = {};
   Reference light = {};                ///< one of the scene's
   std::vector<Reference> lights = {};  ///< instead: names or tags of spot and point lights, whose maps share the target
-  /// Only objects that have one of `tags`, or stand below one, cast (empty: all), but none that has or stands below one
-  /// of `without_tags`.
-  std::vector<Reference> tags = {}, without_tags = {};
+  /// Only objects that have one of `tags`, or stand below one, cast (left out: all), but none that has or stands below
+  /// one of `without_tags`.
+  ChosenNames tags = {};
+  std::vector<Reference> without_tags = {};
   Reference variant = {};  ///< empty: the scene as it is
   batch::Batching batching = batch::Batching::automatic;
   TargetUse depth = {};  ///< a depth format, best square, of any size; with cascades, an array with a layer for each

@@ -29,7 +29,7 @@ struct WorldTexts {
   std::vector<WorldText> texts = {};
   /// Paint, lit as the surface is that it is on. Else colours are nits of their own.
   bool lit = true;
-  LightNames lights = {};               ///< left out, all of the scene
+  ChosenNames lights = {};              ///< left out, all of the scene
   Reference environment = {};           ///< light from all around; empty for none
   Reference fog = {};                   ///< empty for none
   std::vector<TargetUse> shadows = {};  ///< as of Forward

@@ -14,14 +14,15 @@ namespace periscena {
 class Scene;
 struct Light;
 
-/// Which lights a pass is lit by, by their names or tags.
+/// Names or tags to choose by: all that there are, unless it is said which; an empty list chooses none.
 ///
 ///     .lights = {"sun", "towpath lamps"}
-class LightNames {
+class ChosenNames {
  public:
-  LightNames() = default;  ///< all of the scene
-  LightNames(std::initializer_list<Reference> names) : names_(names), all_(false) {}
-  LightNames(std::vector<Reference> names) : names_(std::move(names)), all_(false) {}  ///< none when it is empty
+  ChosenNames() = default;  ///< all
+  ChosenNames(std::initializer_list<Reference> names) : names_(names), all_(false) {}
+  ChosenNames(std::vector<Reference> names) : names_(std::move(names)), all_(false) {}
+  static ChosenNames none() { return std::vector<Reference>(); }
 
   bool all() const { return all_; }
   const std::vector<Reference>& names() const { return names_; }
@@ -33,12 +34,13 @@ class LightNames {
 };
 
 /// Those of a scene's lights that have one of the names or tags, in the order of the scene.
-std::vector<const Light*> chosen_lights(const Scene& scene, const LightNames& names);
+std::vector<const Light*> chosen_lights(const Scene& scene, const ChosenNames& names);
 
-/// Which objects a pass draws: those that have one of `tags`, or stand below one (empty: all), but none that has or
+/// Which objects a pass draws: those that have one of `tags`, or stand below one (left out: all), but none that has or
 /// stands below one of `without_tags`; as a variant dresses them.
 struct ObjectChoice {
-  std::vector<Reference> tags = {}, without_tags = {};
+  ChosenNames tags = {};
+  std::vector<Reference> without_tags = {};
   Reference variant = {};  ///< empty: the scene as it is
 };
 

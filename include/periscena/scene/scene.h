@@ -40,8 +40,8 @@ struct Node {
 
 /// Which objects: by their tags and those of the objects above them.
 struct Selection {
-  std::vector<std::string> tags;     ///< those that have one of these; none: all
-  std::vector<std::string> without;  ///< but not those that have one of these
+  std::optional<std::vector<std::string>> tags;  ///< those that have one of these; not set: all
+  std::vector<std::string> without;              ///< but not those that have one of these
 
   bool operator==(const Selection&) const = default;
 };

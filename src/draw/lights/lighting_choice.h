@@ -8,7 +8,7 @@ namespace periscena::draw {
 
 /// What lights a pass.
 struct LightingChoice {
-  LightNames lights;
+  ChosenNames lights;
   Reference environment = {};
   Reference fog = {};
   std::filesystem::path cache = {};

@@ -7,7 +7,7 @@ namespace {
 
 /// By node: do shadows fall on it? Empty when they fall on all.
 std::vector<bool> receivers_of(const Scene& scene, const SurfaceChoice& choice) {
-  if (choice.receivers.empty() && choice.without_receivers.empty()) return {};
+  if (choice.receivers.all() && choice.without_receivers.empty()) return {};
   return chosen_objects(scene, {choice.receivers, choice.without_receivers, {}});
 }
 

@@ -13,7 +13,8 @@ struct SurfaceChoice {
   std::shared_ptr<const Scene> scene;
   Reference view;
   ObjectChoice objects;
-  std::vector<Reference> receivers, without_receivers;  ///< of shadows, by tags
+  ChosenNames receivers;  ///< of shadows, by tags
+  std::vector<Reference> without_receivers;
   batch::Batching batching = batch::Batching::automatic;
   batch::Culling culling = batch::Culling::host;
   bool has_depth = true;  ///< does the pass write depth?

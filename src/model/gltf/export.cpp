@@ -193,7 +193,7 @@ class Exporter {
     for (const Variant& variant : scene_.variants()) {
       Json json{{"name", variant.name}};
       Json own = Json::object();
-      if (!variant.objects.tags.empty()) own["tags"] = variant.objects.tags;
+      if (variant.objects.tags) own["tags"] = *variant.objects.tags;
       if (!variant.objects.without.empty()) own["without_tags"] = variant.objects.without;
       for (const auto& [from, to] : variant.materials) own["materials"].push_back({from.index, to.index});
       for (const auto& [node, material] : variant.choices) own["choices"].push_back({node.index, material.index});

@@ -125,7 +125,8 @@ void Importer::add_views() {
 
 /// What a variant changes, as it was said and not as the meshes of the file spell it out.
 void Importer::read_own_variant(const JsonReader& own, Variant& into) {
-  into.objects = {own.texts("tags"), own.texts("without_tags")};
+  if (own.has("tags")) into.objects.tags = own.texts("tags");
+  into.objects.without = own.texts("without_tags");
   const auto pair_of = [](const JsonReader& json) {
     const std::vector<JsonReader> two = json.items();
     if (two.size() != 2) json.refuse("must be two numbers");

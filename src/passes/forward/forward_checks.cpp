@@ -38,9 +38,11 @@ void expect_shown(const Forward& options, Diagnostics& problems) {
 }
 
 void expect_receivers_of_something(const Forward& options, Diagnostics& problems) {
-  if (!options.shadows.empty() || (options.receivers.empty() && options.without_receivers.empty())) return;
-  const Reference& first = options.receivers.empty() ? options.without_receivers[0] : options.receivers[0];
-  problems.warning("no-shadows", first.place,
+  if (!options.shadows.empty() || (options.receivers.all() && options.without_receivers.empty())) return;
+  const std::vector<Reference>& named =
+      options.receivers.names().empty() ? options.without_receivers : options.receivers.names();
+  const Place place = named.empty() ? Place() : named[0].place;
+  problems.warning("no-shadows", place,
                    fmt::format("pass \"{}\" says what shadows fall on, but has none", options.name),
                    "name the targets of shadow maps: shadows = [\"sun.depth\"]");
 }

@@ -221,9 +221,9 @@ Keys<Fullscreen> fullscreen_keys() {
   keys.elsewhere("shader", "text", {.required = true}, "The fragment program: a path from this file's folder")
       .elsewhere("uniforms", "table", {}, "Values for the uniforms that the fragment program declares, by name")
       .key("view", &Fullscreen::view, {}, "A view, for programs that include periscena/camera.glsl")
-      .key(
-          "lights", &Fullscreen::lights, {},
-          "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the scene")
+      .key("lights", &Fullscreen::lights, {},
+           "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the "
+           "scene; [], none")
       .key("shadows", &Fullscreen::shadows, {},
            "For the same: targets that `shadow_map` passes have written, at most 4")
       .key("environment", &Fullscreen::environment, {}, "For the same: light from all around; left out, none")

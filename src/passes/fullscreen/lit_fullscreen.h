@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/graph/pass.h>
 #include <periscena/passes/fullscreen.h>
 
 namespace periscena::passes {

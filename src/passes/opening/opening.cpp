@@ -81,7 +81,7 @@ void finish_opening(const Opening& options, Pass& pass) {
 const Kind<Opening>& opening_said() {
   Keys<Opening> keys;
   keys.key("view", &Opening::view, {.required = true}, view_sentence);
-  add_object_keys(keys, "The window: objects that have one of these tags, or stand below one; left out, all");
+  add_object_keys(keys, "The window: objects that have one of these tags, or stand below one; left out, all; [], none");
   static const Kind<Opening> kind{
       .name = "opening",
       .sentence =

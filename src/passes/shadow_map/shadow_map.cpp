@@ -64,7 +64,7 @@ void expect_casters(const ShadowMap& options, const Place& place, Diagnostics& p
   if (!options.scene || problems.has_errors()) return;
   const std::vector<bool> casters = casters_in(options);
   if (std::find(casters.begin(), casters.end(), true) != casters.end()) return;
-  problems.warning("no-casters", options.tags.empty() ? place : options.tags[0].place,
+  problems.warning("no-casters", options.tags.names().empty() ? place : options.tags.names()[0].place,
                    fmt::format("pass \"{}\" finds nothing that casts a shadow", options.name),
                    "objects cast that have a mesh, a material that is not blended, and the pass' tags");
 }
@@ -197,7 +197,7 @@ std::vector<const Light*> shadowed_lights(const ShadowMap& options) {
     const Light* light = options.scene->find_light(options.light.name);
     return light ? std::vector{light} : std::vector<const Light*>();
   }
-  return chosen_lights(*options.scene, LightNames(options.lights));
+  return chosen_lights(*options.scene, ChosenNames(options.lights));
 }
 
 ShadowLookup lookup_of(const ShadowMap& options) {

@@ -55,8 +55,7 @@ std::vector<PlacedText> all_placed(const WorldTexts& options) {
 }
 
 draw::LightingChoice lighting_of(const WorldTexts& options) {
-  return {options.lit ? options.lights : LightNames(std::vector<Reference>()), options.environment, options.fog,
-          options.cache};
+  return {options.lit ? options.lights : ChosenNames::none(), options.environment, options.fog, options.cache};
 }
 
 class WorldTextWork final : public gl::PassWork {
