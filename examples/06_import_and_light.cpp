@@ -27,22 +27,14 @@ int main(int argc, char** argv) try {
   const auto scene = std::make_shared<const Scene>(std::move(model));
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "gates", .environment = "dusk"};
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::sky({.scene = scene, .view = "gates", .environment = "dusk", .color = color}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "gates",
-                             .lights = {"sun", "lantern"},
-                             .environment = "dusk",
-                             .color = color,
-                             .depth = depth}));
+  frame.add(passes::sky(lock, {.color = color}));
+  frame.add(passes::forward(lock, {.lights = {"sun", "lantern"}, .color = color, .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 10, .light = color, .color = frame.output()}));
-  frame.add(passes::light_markers({.scene = scene,
-                                   .view = "gates",
-                                   .lights = {"lantern"},
-                                   .show = argc > 2,
-                                   .color = frame.output(),
-                                   .depth = depth}));
+  frame.add(
+      passes::light_markers(lock, {.lights = {"lantern"}, .show = argc > 2, .color = frame.output(), .depth = depth}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1200, 675, device.limits()).value());

@@ -41,10 +41,11 @@ int main(int argc, char** argv) try {
   const std::shared_ptr<const Scene> scene = made;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "front", .environment = "dusk"};
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::sky({.scene = scene, .view = "front", .environment = "dusk", .blur = 0.6f, .color = color}));
-  frame.add(passes::forward({.scene = scene, .view = "front", .environment = "dusk", .color = color, .depth = depth}));
+  frame.add(passes::sky(lock, {.blur = 0.6f, .color = color}));
+  frame.add(passes::forward(lock, {.color = color, .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 10.4f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();

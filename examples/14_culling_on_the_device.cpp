@@ -11,19 +11,14 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/14_culling_on_the_device.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "walker", .environment = "dusk"};
   const auto sun = frame.target("sun.depth", {.format = Format::depth32f, .size = TargetSize::pixels(4096, 4096)});
   const auto color = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
-  frame.add(passes::shadow_map({.scene = scene, .light = "sun", .without_tags = {"ground"}, .depth = sun}));
-  frame.add(passes::sky({.scene = scene, .view = "walker", .environment = "dusk", .color = color}));
-  frame.add(passes::forward({.name = "bed",
-                             .scene = scene,
-                             .view = "walker",
-                             .environment = "dusk",
-                             .shadows = {sun},
-                             .culling = batch::Culling::device,
-                             .color = color,
-                             .depth = depth}));
+  frame.add(passes::shadow_map(lock, {.light = "sun", .without_tags = {"ground"}, .depth = sun}));
+  frame.add(passes::sky(lock, {.color = color}));
+  frame.add(passes::forward(
+      lock, {.name = "bed", .shadows = {sun}, .culling = batch::Culling::device, .color = color, .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 10.6f, .light = color, .color = frame.output()}));
 
   auto device = gl::Device::headless();

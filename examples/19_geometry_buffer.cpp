@@ -11,6 +11,7 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/19_geometry_buffer.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze"};
   const auto sun = frame.target(
       "sun.depth",
       {.format = Format::depth32f, .size = TargetSize::pixels(1024, 1024), .layers = 4, .shape = TargetShape::array});
@@ -23,52 +24,38 @@ int main(int argc, char** argv) try {
   const auto corners = frame.target("corners", {.format = Format::r8});
   const auto light = frame.target("light", {.format = Format::rgba16f});
 
-  frame.add(passes::shadow_map({.scene = scene,
-                                .light = "low sun",
-                                .without_tags = {"ground"},
-                                .variant = "day",
-                                .depth = sun,
-                                .cascades = 4,
-                                .view = "towpath",
-                                .reach = 90,
-                                .radius = 2}));
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = light}));
-  frame.add(passes::geometry({.scene = scene,
-                              .view = "towpath",
-                              .variant = "day",
-                              .normal = normal,
-                              .base_color = base_color,
-                              .material = material,
-                              .emission = emission,
-                              .id = id,
-                              .depth = depth}));
-  frame.add(passes::ambient_occlusion(
-      {.scene = scene, .view = "towpath", .radius = 0.6f, .depth = depth, .normal = normal, .occlusion = corners}));
-  frame.add(passes::deferred({.scene = scene,
-                              .view = "towpath",
-                              .lights = {"low sun"},
-                              .environment = "day",
-                              .fog = "morning haze",
-                              .shadows = {sun},
-                              .depth = depth,
-                              .normal = normal,
-                              .base_color = base_color,
-                              .material = material,
-                              .emission = emission,
-                              .occlusion = corners,
-                              .color = light}));
-  frame.add(passes::forward({.name = "glass",
-                             .scene = scene,
-                             .view = "towpath",
-                             .lights = {"low sun"},
-                             .environment = "day",
-                             .fog = "morning haze",
-                             .variant = "day",
-                             .shadows = {sun},
-                             .surfaces = Surfaces::blended,
-                             .color = light,
-                             .depth = depth}));
+  frame.add(passes::shadow_map(lock, {.light = "low sun",
+                                      .without_tags = {"ground"},
+                                      .variant = "day",
+                                      .depth = sun,
+                                      .cascades = 4,
+                                      .reach = 90,
+                                      .radius = 2}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::geometry(lock, {.variant = "day",
+                                    .normal = normal,
+                                    .base_color = base_color,
+                                    .material = material,
+                                    .emission = emission,
+                                    .id = id,
+                                    .depth = depth}));
+  frame.add(passes::ambient_occlusion(lock, {.radius = 0.6f, .depth = depth, .normal = normal, .occlusion = corners}));
+  frame.add(passes::deferred(lock, {.lights = {"low sun"},
+                                    .shadows = {sun},
+                                    .depth = depth,
+                                    .normal = normal,
+                                    .base_color = base_color,
+                                    .material = material,
+                                    .emission = emission,
+                                    .occlusion = corners,
+                                    .color = light}));
+  frame.add(passes::forward(lock, {.name = "glass",
+                                   .lights = {"low sun"},
+                                   .variant = "day",
+                                   .shadows = {sun},
+                                   .surfaces = Surfaces::blended,
+                                   .color = light,
+                                   .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();

@@ -12,6 +12,7 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/20_light_prepass.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath"};
   const auto moon = frame.target(
       "moon.depth",
       {.format = Format::depth32f, .size = TargetSize::pixels(2048, 2048), .layers = 3, .shape = TargetShape::array});
@@ -22,50 +23,40 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto light = frame.target("light", {.format = Format::rgba16f});
 
-  frame.add(passes::shadow_map({.scene = scene,
-                                .light = "moon",
-                                .without_tags = {"ground"},
-                                .variant = "night",
-                                .depth = moon,
-                                .cascades = 3,
-                                .view = "towpath",
-                                .reach = 80,
-                                .radius = 2}));
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "night", .fog = "night mist", .color = light}));
-  frame.add(passes::geometry(
-      {.scene = scene, .view = "towpath", .variant = "night", .normal = normal, .material = material, .depth = depth}));
-  frame.add(passes::light_buffer({.scene = scene,
-                                  .view = "towpath",
-                                  .lights = {"moon", "lamps"},
-                                  .shadows = {moon},
-                                  .depth = depth,
-                                  .normal = normal,
-                                  .material = material,
-                                  .diffuse = diffuse,
-                                  .specular = specular}));
-  frame.add(passes::forward({.name = "lock, drawn again",
-                             .scene = scene,
-                             .view = "towpath",
-                             .environment = "night",
-                             .fog = "night mist",
-                             .variant = "night",
-                             .surfaces = Surfaces::opaque,
-                             .light_diffuse = diffuse,
-                             .light_specular = specular,
-                             .color = light,
-                             .depth = depth}));
-  frame.add(passes::forward({.name = "glass",
-                             .scene = scene,
-                             .view = "towpath",
-                             .lights = {"moon", "lamps"},
-                             .environment = "night",
-                             .fog = "night mist",
-                             .variant = "night",
-                             .shadows = {moon},
-                             .surfaces = Surfaces::blended,
-                             .color = light,
-                             .depth = depth}));
+  frame.add(passes::shadow_map(lock, {.light = "moon",
+                                      .without_tags = {"ground"},
+                                      .variant = "night",
+                                      .depth = moon,
+                                      .cascades = 3,
+                                      .reach = 80,
+                                      .radius = 2}));
+  frame.add(passes::sky(lock, {.environment = "night", .fog = "night mist", .color = light}));
+  frame.add(passes::geometry(lock, {.variant = "night", .normal = normal, .material = material, .depth = depth}));
+  frame.add(passes::light_buffer(lock, {.lights = {"moon", "lamps"},
+                                        .shadows = {moon},
+                                        .depth = depth,
+                                        .normal = normal,
+                                        .material = material,
+                                        .diffuse = diffuse,
+                                        .specular = specular}));
+  frame.add(passes::forward(lock, {.name = "lock, drawn again",
+                                   .environment = "night",
+                                   .fog = "night mist",
+                                   .variant = "night",
+                                   .surfaces = Surfaces::opaque,
+                                   .light_diffuse = diffuse,
+                                   .light_specular = specular,
+                                   .color = light,
+                                   .depth = depth}));
+  frame.add(passes::forward(lock, {.name = "glass",
+                                   .lights = {"moon", "lamps"},
+                                   .environment = "night",
+                                   .fog = "night mist",
+                                   .variant = "night",
+                                   .shadows = {moon},
+                                   .surfaces = Surfaces::blended,
+                                   .color = light,
+                                   .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 1.7f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();

@@ -12,6 +12,7 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/21_hundred_lights.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "night", .fog = "night mist"};
   const auto normal = frame.target("kept.normal", {.format = Format::rgba16});
   const auto base_color = frame.target("kept.base_color", {.format = Format::rgba8_srgb});
   const auto material = frame.target("kept.material", {.format = Format::rgba8});
@@ -19,28 +20,21 @@ int main(int argc, char** argv) try {
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto light = frame.target("light", {.format = Format::rgba16f});
 
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "night", .fog = "night mist", .color = light}));
-  frame.add(passes::geometry({.scene = scene,
-                              .view = "towpath",
-                              .variant = "night",
-                              .normal = normal,
-                              .base_color = base_color,
-                              .material = material,
-                              .emission = emission,
-                              .depth = depth}));
-  frame.add(passes::deferred({.scene = scene,
-                              .view = "towpath",
-                              .lights = {"lanterns"},
-                              .environment = "night",
-                              .fog = "night mist",
-                              .light_bounds = batch::LightBounds::tiles,
-                              .depth = depth,
-                              .normal = normal,
-                              .base_color = base_color,
-                              .material = material,
-                              .emission = emission,
-                              .color = light}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::geometry(lock, {.variant = "night",
+                                    .normal = normal,
+                                    .base_color = base_color,
+                                    .material = material,
+                                    .emission = emission,
+                                    .depth = depth}));
+  frame.add(passes::deferred(lock, {.lights = {"lanterns"},
+                                    .light_bounds = batch::LightBounds::tiles,
+                                    .depth = depth,
+                                    .normal = normal,
+                                    .base_color = base_color,
+                                    .material = material,
+                                    .emission = emission,
+                                    .color = light}));
   frame.add(passes::tone_map({.exposure_ev100 = 1.4f, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();

@@ -12,31 +12,22 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/22_clean_edges.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze"};
   const auto normal = frame.target("four.normal", {.format = Format::rgba16, .samples = 4});
   const auto base_color = frame.target("four.base_color", {.format = Format::rgba8_srgb, .samples = 4});
   const auto material = frame.target("four.material", {.format = Format::rgba8, .samples = 4});
   const auto depth = frame.target("four.depth", {.format = Format::depth32f, .samples = 4});
   const auto light = frame.target("four.light", {.format = Format::rgba16f, .samples = 4});
 
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = light}));
-  frame.add(passes::geometry({.scene = scene,
-                              .view = "towpath",
-                              .variant = "day",
-                              .normal = normal,
-                              .base_color = base_color,
-                              .material = material,
-                              .depth = depth}));
-  frame.add(passes::deferred({.scene = scene,
-                              .view = "towpath",
-                              .lights = {"low sun"},
-                              .environment = "day",
-                              .fog = "morning haze",
-                              .depth = depth,
-                              .normal = normal,
-                              .base_color = base_color,
-                              .material = material,
-                              .color = light}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::geometry(
+      lock, {.variant = "day", .normal = normal, .base_color = base_color, .material = material, .depth = depth}));
+  frame.add(passes::deferred(lock, {.lights = {"low sun"},
+                                    .depth = depth,
+                                    .normal = normal,
+                                    .base_color = base_color,
+                                    .material = material,
+                                    .color = light}));
   frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .each_sample = true, .light = light, .color = frame.output()}));
 
   auto device = gl::Device::headless();

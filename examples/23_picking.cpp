@@ -11,30 +11,18 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/23_picking.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze"};
   const auto light = frame.target("light", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto ids = frame.target("object.ids", {.format = Format::r32ui});
   const auto ids_depth = frame.target("object.depth", {.format = Format::depth32f});
   frame.keep(ids);
 
-  frame.add(
-      passes::sky({.scene = scene, .view = "towpath", .environment = "day", .fog = "morning haze", .color = light}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "towpath",
-                             .lights = {"noon sun"},
-                             .environment = "day",
-                             .fog = "morning haze",
-                             .variant = "day",
-                             .color = light,
-                             .depth = depth}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::forward(lock, {.lights = {"noon sun"}, .variant = "day", .color = light, .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = frame.output()}));
-  frame.add(passes::geometry({.name = "numbers",
-                              .scene = scene,
-                              .view = "towpath",
-                              .without_tags = {"ground"},
-                              .variant = "day",
-                              .id = ids,
-                              .depth = ids_depth}));
+  frame.add(passes::geometry(
+      lock, {.name = "numbers", .without_tags = {"ground"}, .variant = "day", .id = ids, .depth = ids_depth}));
 
   auto device = gl::Device::headless();
   gl::FrameRunner runner(device, frame.plan(1280, 720, device.limits()).value());

@@ -11,18 +11,13 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/24_exposure.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "night"};
   const auto light = frame.target("scene.color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto exposure = frame.target("exposure", {.format = Format::rgba32f, .size = TargetSize::pixels(1, 1)});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "night", .color = light}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "towpath",
-                             .lights = {"moon", "lamps"},
-                             .environment = "night",
-                             .variant = "night",
-                             .color = light,
-                             .depth = depth}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::forward(lock, {.lights = {"moon", "lamps"}, .variant = "night", .color = light, .depth = depth}));
   frame.add(passes::meter({.light = light, .exposure = exposure}));
   frame.add(passes::tone_map({.compensation_ev = -1,
                               .curve = passes::ToneCurve::aces,

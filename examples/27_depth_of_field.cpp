@@ -11,25 +11,15 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/27_depth_of_field.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "day"};
   const auto light = frame.target("scene.color", {.format = Format::rgba16f, .samples = 4});
   const auto depth = frame.target("scene.depth", {.format = Format::depth32f});
   const auto lens = frame.target("scene.lens", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "towpath",
-                             .lights = {"noon sun"},
-                             .environment = "day",
-                             .color = light,
-                             .depth = depth}));
-  frame.add(passes::depth_of_field({.name = "lens",
-                                    .scene = scene,
-                                    .view = "towpath",
-                                    .focus_distance = 9,
-                                    .f_number = 0.2f,
-                                    .light = light,
-                                    .depth = depth,
-                                    .color = lens}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::forward(lock, {.lights = {"noon sun"}, .color = light, .depth = depth}));
+  frame.add(passes::depth_of_field(
+      lock, {.name = "lens", .focus_distance = 9, .f_number = 0.2f, .light = light, .depth = depth, .color = lens}));
   frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = lens, .color = frame.output()}));
 
   auto device = gl::Device::headless();

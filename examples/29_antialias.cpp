@@ -12,17 +12,13 @@ int main(int argc, char** argv) try {
   const auto scene = read_frame_file(argc > 2 ? argv[2] : "examples/29_antialias.toml").scene;
 
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "towpath", .environment = "day"};
   const auto light = frame.target("color", {.format = Format::rgba16f});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto picture = frame.target("picture", {.format = Format::rgba16f});
 
-  frame.add(passes::sky({.scene = scene, .view = "towpath", .environment = "day", .color = light}));
-  frame.add(passes::forward({.scene = scene,
-                             .view = "towpath",
-                             .lights = {"noon sun"},
-                             .environment = "day",
-                             .color = light,
-                             .depth = depth}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::forward(lock, {.lights = {"noon sun"}, .color = light, .depth = depth}));
   frame.add(passes::tone_map({.exposure_ev100 = 13.5f, .light = light, .color = picture}));
   frame.add(passes::smooth_edges({.way = passes::EdgeWay::shapes, .from = picture, .color = frame.output()}));
 

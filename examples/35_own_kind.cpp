@@ -111,17 +111,12 @@ Pass contours(const Contours& options, Place place = Place::here()) {
 /// The frame of 35_own_kind.toml.
 FrameGraph built(const std::shared_ptr<const Scene>& scene) {
   FrameGraph frame;
+  const passes::Defaults lock{.scene = scene, .view = "gate", .environment = "dusk"};
   const auto light = frame.target("light", {.format = Format::rgba16f});
   const auto depth = frame.target("depth", {.format = Format::depth32f});
   const auto engraved = frame.target("engraved", {.format = Format::rgba16f});
-  frame.add(passes::sky({.scene = scene, .view = "gate", .environment = "dusk", .color = light}));
-  frame.add(passes::forward({.name = "lock",
-                             .scene = scene,
-                             .view = "gate",
-                             .lights = {"sun"},
-                             .environment = "dusk",
-                             .color = light,
-                             .depth = depth}));
+  frame.add(passes::sky(lock, {.color = light}));
+  frame.add(passes::forward(lock, {.name = "lock", .lights = {"sun"}, .color = light, .depth = depth}));
   frame.add(contours(
       {.name = "engraving", .scene = scene, .view = "gate", .light = light, .depth = depth, .color = engraved}));
   frame.add(passes::tone_map({.exposure_ev100 = 10.2f, .light = engraved, .color = frame.output()}));

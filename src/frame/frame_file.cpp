@@ -98,7 +98,7 @@ class FrameFileReader {
     file_.width = size[0];
     file_.height = size[1];
     scene_file_ = given.scene;
-    view_ = given.view;
+    defaults_ = {nullptr, given.view, given.lights, given.environment, given.fog};
     file_.history_steps = given.history_steps;
     file_.history_rate = given.history_rate;
     file_.graph.set_fusing(given.fuse);
@@ -174,10 +174,18 @@ class FrameFileReader {
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
     read_scene_sections(root, {folder_, pictures_}, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
-    if (!view_.empty() && !scene->find_view(view_.name)) {
-      // Told once, not for every pass that looks through it: a stand-in takes its place.
-      if (scene_is_whole_) passes::expect_view(scene.get(), view_, "the frame", file_.diagnostics);
-      scene->add_view({view_.name, {}});
+    // Told once, not for every pass that has it from here: a stand-in takes its place.
+    const Reference& view = defaults_.view;
+    if (!view.empty() && !scene->find_view(view.name)) {
+      if (scene_is_whole_) passes::expect_view(scene.get(), view, "the frame", file_.diagnostics);
+      scene->add_view({view.name, {}});
+    }
+    Diagnostics unknown;
+    passes::expect_lighting(scene.get(), {defaults_.lights, defaults_.environment, defaults_.fog}, "the frame",
+                            scene_is_whole_ ? unknown : ignored);
+    if (unknown.has_errors()) {
+      file_.diagnostics.append(unknown);
+      defaults_ = {nullptr, view};
     }
     file_.scene = std::move(scene);
   }
@@ -216,8 +224,11 @@ class FrameFileReader {
     }
     const std::shared_ptr<const Scene> scene =
         given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
+    passes::Defaults defaults = defaults_;
+    defaults.scene = scene;
+    if (!given.scene.empty()) defaults.lights = {};
     Pass pass =
-        kind->make({given.name, &table, std::move(reads), std::move(writes), scene, view_, folder_, &pictures_});
+        kind->make({given.name, &table, std::move(reads), std::move(writes), std::move(defaults), folder_, &pictures_});
     pass.inside = given.inside;
     pass.every = std::max(1, given.every);
     if (!scene) {
@@ -284,7 +295,8 @@ class FrameFileReader {
   PictureReader pictures_;
   std::filesystem::path folder_;
   FrameFile file_;
-  Reference scene_file_, view_;
+  Reference scene_file_;
+  passes::Defaults defaults_;  ///< but for the scene
   std::shared_ptr<Scene> scene_ = std::make_shared<Scene>();
   bool scene_is_whole_ = true;
   std::vector<std::pair<std::string, std::shared_ptr<const Scene>>> other_scenes_;

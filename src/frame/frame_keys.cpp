@@ -1,5 +1,7 @@
 #include "frame/frame_keys.h"
 
+#include <periscena/passes/kind.h>
+
 namespace periscena {
 
 const Keys<FrameKeys>& frame_keys() {
@@ -10,6 +12,11 @@ const Keys<FrameKeys>& frame_keys() {
              "A scene file (TOML) or a model (.glb, .gltf, .obj): a path from this file's folder. This file's own "
              "sections add to it")
         .key("view", &FrameKeys::view, {}, "The view of passes that name none")
+        .key("lights", &FrameKeys::lights, {},
+             "The lights of passes that name none, by their names or tags; left out, all of the scene")
+        .key("environment", &FrameKeys::environment, {},
+             "The environment of passes that name none; a pass says environment = \"\" to have none")
+        .key("fog", &FrameKeys::fog, {}, "The fog of passes that name none; a pass says fog = \"\" to have none")
         .key("background", &FrameKeys::background, {.minimum = 0},
              "What shows where no pass draws: red, green, blue, linear")
         .key("history_steps", &FrameKeys::history_steps, {.minimum = 0, .maximum = 10000},

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/base/keys.h>
+#include <periscena/scene/choice.h>
 
 #include <array>
 
@@ -9,7 +10,8 @@ namespace periscena {
 /// [frame]
 struct FrameKeys {
   std::array<int, 2> size{1280, 720};
-  Reference scene, view;
+  Reference scene, view, environment, fog;
+  ChosenNames lights;
   std::array<float, 3> background{0, 0, 0};
   int history_steps = 60;
   float history_rate = 60;

@@ -32,6 +32,8 @@ struct Accumulate {
 };
 
 Pass accumulate(const Accumulate& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass accumulate(const Defaults& defaults, Accumulate options, Place place = Place::here());
 
 PassKind accumulate_kind();
 

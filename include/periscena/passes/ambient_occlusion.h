@@ -22,6 +22,8 @@ struct AmbientOcclusion {
 
 /// Mistakes (an unknown view, a part of the buffer that is not there) are told by FrameGraph::plan.
 Pass ambient_occlusion(const AmbientOcclusion& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass ambient_occlusion(const Defaults& defaults, AmbientOcclusion options, Place place = Place::here());
 
 PassKind ambient_occlusion_kind();
 

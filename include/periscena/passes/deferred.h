@@ -34,6 +34,8 @@ struct Deferred {
 
 /// Mistakes (an unknown view or light, a part of the buffer that is not there) are told by FrameGraph::plan.
 Pass deferred(const Deferred& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass deferred(const Defaults& defaults, Deferred options, Place place = Place::here());
 
 PassKind deferred_kind();
 

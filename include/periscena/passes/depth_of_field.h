@@ -33,6 +33,8 @@ struct DepthOfField {
 
 /// Mistakes: "parallel-view" for a view without perspective; "too-near" when the focus lies within the focal length.
 Pass depth_of_field(const DepthOfField& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass depth_of_field(const Defaults& defaults, DepthOfField options, Place place = Place::here());
 
 PassKind depth_of_field_kind();
 

@@ -37,6 +37,8 @@ struct DistanceField {
 /// Mistakes: "no-distance" when the GLSL defines no distance_to; "empty-box"; what only a compiler finds, when the
 /// runner is made, with the line of your GLSL. Distances that are no numbers end a ray, and are told after a run.
 Pass distance_field(const DistanceField& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass distance_field(const Defaults& defaults, DistanceField options, Place place = Place::here());
 
 PassKind distance_field_kind();
 

@@ -25,7 +25,7 @@ struct Forward {
   std::vector<Reference> without_tags = {};
   Reference variant = {};               ///< empty: the scene as it is
   std::vector<TargetUse> shadows = {};  ///< what shadow_map passes wrote, at most 4; each for one of `lights`
-  /// Shadows fall only on objects that have one of `receivers`, or stand below one (empty: on all), but on none that
+  /// Shadows fall only on objects that have one of `receivers`, or stand below one (left out: on all), but on none that
   /// has or stands below one of `without_receivers`.
   ChosenNames receivers = {};
   std::vector<Reference> without_receivers = {};
@@ -55,6 +55,8 @@ struct Forward {
 
 /// Mistakes (an unknown view or light) are told by FrameGraph::plan.
 Pass forward(const Forward& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass forward(const Defaults& defaults, Forward options, Place place = Place::here());
 
 PassKind forward_kind();
 

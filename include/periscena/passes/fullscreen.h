@@ -47,6 +47,8 @@ struct Fullscreen {
 /// Mistakes in names, and includes that are not there, are told by FrameGraph::plan; what only a compiler finds, when
 /// the runner is made.
 Pass fullscreen(const Fullscreen& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass fullscreen(const Defaults& defaults, Fullscreen options, Place place = Place::here());
 
 PassKind fullscreen_kind();
 

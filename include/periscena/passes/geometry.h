@@ -37,6 +37,8 @@ struct Geometry {
 
 /// Mistakes (an unknown view or tag, no depth) are told by FrameGraph::plan.
 Pass geometry(const Geometry& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass geometry(const Defaults& defaults, Geometry options, Place place = Place::here());
 
 PassKind geometry_kind();
 

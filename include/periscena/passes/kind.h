@@ -127,8 +127,8 @@ struct FilledSlots {
 ///         .keys = Keys<Threshold>().key("level", &Threshold::level, {.minimum = 0}, "Over which it is white"),
 ///         .finish = [](const Threshold& options, Pass& pass) { pass.work = gl::work<ThresholdWork>(options); }};
 ///
-/// @tparam Options  a struct with a `name`, and a member for each slot and key. In a frame file, a `scene`, a `view`
-/// that is not named and a `folder` are the file's.
+/// @tparam Options  a struct with a `name`, and a member for each slot and key. In a frame file, what Defaults
+/// has is the frame's where the pass does not say it, and a `folder` is the file's.
 template <class Options>
 struct Kind {
   const char* name = "";
@@ -155,6 +155,7 @@ struct Kind {
   /// What C++ calls. Mistakes in the options are reported by FrameGraph::plan.
   /// @throws Mistake "bad-kind" for a kind without `finish`, and for a slot without a member
   Pass make(const Options& options, Place place) const;
+  Pass make(const Defaults& defaults, Options options, Place place) const;
 
   /// For PassKinds.
   PassKind kind() const;
@@ -256,6 +257,11 @@ Pass Kind<Options>::make(const Options& options, Place place) const {
 }
 
 template <class Options>
+Pass Kind<Options>::make(const Defaults& defaults, Options options, Place place) const {
+  return make(with_defaults(std::move(options), defaults), std::move(place));
+}
+
+template <class Options>
 PassKind Kind<Options>::kind() const {
   PassKind kind;
   kind.name = name;
@@ -275,11 +281,9 @@ PassKind Kind<Options>::kind() const {
   if constexpr (requires(Options options) { options.scene; }) kind.draws_scene = true;
   if (!finish) return kind;
   kind.make = [said = std::make_shared<const Kind>(*this)](const PassSource& source) {
-    Options options;
+    Options options = with_defaults(Options(), source.defaults);
     Diagnostics problems;
     options.name = source.name.name;
-    if constexpr (requires { options.scene; }) options.scene = source.scene;
-    if constexpr (requires { options.view; }) options.view = source.view;
     if constexpr (requires { options.folder; }) options.folder = source.folder.string();
     // What is missing or out of range is reported here, with its place in the file, and not judged again.
     said->keys.read(*source.table, "pass \"" + options.name + "\"", options, problems);

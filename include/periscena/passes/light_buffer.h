@@ -32,6 +32,8 @@ struct LightBuffer {
 
 /// Mistakes (an unknown view or light, a part of the buffer that is not there) are told by FrameGraph::plan.
 Pass light_buffer(const LightBuffer& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass light_buffer(const Defaults& defaults, LightBuffer options, Place place = Place::here());
 
 PassKind light_buffer_kind();
 

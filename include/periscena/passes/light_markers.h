@@ -32,6 +32,8 @@ struct LightMarkers {
 
 /// Mistakes (an unknown view or light) are told by FrameGraph::plan.
 Pass light_markers(const LightMarkers& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass light_markers(const Defaults& defaults, LightMarkers options, Place place = Place::here());
 
 /// Where a light's illuminance falls to a bound, or its range if that is nearer; metres. Infinite for a directional
 /// one.

@@ -25,6 +25,8 @@ struct MotionBlur {
 };
 
 Pass motion_blur(const MotionBlur& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass motion_blur(const Defaults& defaults, MotionBlur options, Place place = Place::here());
 
 PassKind motion_blur_kind();
 

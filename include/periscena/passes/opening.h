@@ -30,6 +30,8 @@ struct Opening {
 
 /// Mistakes: "no-stencil" when the depth has none.
 Pass opening(const Opening& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass opening(const Defaults& defaults, Opening options, Place place = Place::here());
 
 PassKind opening_kind();
 

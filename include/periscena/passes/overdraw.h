@@ -25,6 +25,8 @@ struct Overdraw {
 
 /// Mistakes (an unknown view or tag) are told by FrameGraph::plan.
 Pass overdraw(const Overdraw& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass overdraw(const Defaults& defaults, Overdraw options, Place place = Place::here());
 
 PassKind overdraw_kind();
 

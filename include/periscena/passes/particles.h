@@ -36,6 +36,8 @@ struct Particles {
 
 /// Mistakes (an unknown view, a box turned inside out) are told by FrameGraph::plan.
 Pass particles(const Particles& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass particles(const Defaults& defaults, Particles options, Place place = Place::here());
 
 PassKind particles_kind();
 

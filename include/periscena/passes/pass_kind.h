@@ -2,6 +2,7 @@
 
 #include <periscena/base/keys.h>
 #include <periscena/graph/pass.h>
+#include <periscena/passes/options.h>
 #include <periscena/passes/shaders.h>
 
 #include <filesystem>
@@ -25,8 +26,7 @@ struct PassSource {
   const Value* table = nullptr;  ///< the whole [[pass]]
   std::vector<Read> reads;
   std::vector<Write> writes;
-  std::shared_ptr<const Scene> scene;
-  Reference view = {};                ///< of the frame, for passes that name none
+  Defaults defaults;                  ///< of the frame, but for a scene of the pass' own
   std::filesystem::path folder;       ///< that paths start from
   PictureReader* pictures = nullptr;  ///< reads pictures that the pass names
 };

@@ -65,6 +65,8 @@ struct ShadowMap {
 
 /// Mistakes (an unknown light, one of another kind) are told by FrameGraph::plan.
 Pass shadow_map(const ShadowMap& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass shadow_map(const Defaults& defaults, ShadowMap options, Place place = Place::here());
 
 PassKind shadow_map_kind();
 

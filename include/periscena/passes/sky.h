@@ -22,6 +22,8 @@ struct Sky {
 
 /// Mistakes (an unknown environment) are told by FrameGraph::plan.
 Pass sky(const Sky& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass sky(const Defaults& defaults, Sky options, Place place = Place::here());
 
 PassKind sky_kind();
 

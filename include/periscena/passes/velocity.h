@@ -23,6 +23,8 @@ struct Velocity {
 };
 
 Pass velocity(const Velocity& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass velocity(const Defaults& defaults, Velocity options, Place place = Place::here());
 
 PassKind velocity_kind();
 

@@ -40,6 +40,8 @@ struct WorldTexts {
 
 /// Mistakes are told by FrameGraph::plan.
 Pass world_text(const WorldTexts& options, Place place = Place::here());
+/// With what the frame's passes share.
+Pass world_text(const Defaults& defaults, WorldTexts options, Place place = Place::here());
 
 PassKind world_text_kind();
 

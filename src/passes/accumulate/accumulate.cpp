@@ -104,6 +104,10 @@ Pass accumulate(const Accumulate& options, Place place) {
   return accumulate_said().make(options, std::move(place));
 }
 
+Pass accumulate(const Defaults& defaults, Accumulate options, Place place) {
+  return accumulate_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind accumulate_kind() {
   return accumulate_said().kind();
 }

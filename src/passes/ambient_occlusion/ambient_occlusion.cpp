@@ -113,6 +113,10 @@ Pass ambient_occlusion(const AmbientOcclusion& options, Place place) {
   return ambient_occlusion_said().make(options, std::move(place));
 }
 
+Pass ambient_occlusion(const Defaults& defaults, AmbientOcclusion options, Place place) {
+  return ambient_occlusion_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind ambient_occlusion_kind() {
   return ambient_occlusion_said().kind();
 }

@@ -66,6 +66,10 @@ Pass deferred(const Deferred& options, Place place) {
   return deferred_said().make(options, std::move(place));
 }
 
+Pass deferred(const Defaults& defaults, Deferred options, Place place) {
+  return deferred_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind deferred_kind() {
   return deferred_said().kind();
 }

@@ -48,6 +48,10 @@ Pass light_buffer(const LightBuffer& options, Place place) {
   return light_buffer_said().make(options, std::move(place));
 }
 
+Pass light_buffer(const Defaults& defaults, LightBuffer options, Place place) {
+  return light_buffer_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind light_buffer_kind() {
   return light_buffer_said().kind();
 }

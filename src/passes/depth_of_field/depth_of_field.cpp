@@ -114,6 +114,10 @@ Pass depth_of_field(const DepthOfField& options, Place place) {
   return depth_of_field_said().make(options, std::move(place));
 }
 
+Pass depth_of_field(const Defaults& defaults, DepthOfField options, Place place) {
+  return depth_of_field_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind depth_of_field_kind() {
   return depth_of_field_said().kind();
 }

@@ -137,6 +137,10 @@ Pass distance_field(const DistanceField& options, Place place) {
   return distance_field_said().make(options, std::move(place));
 }
 
+Pass distance_field(const Defaults& defaults, DistanceField options, Place place) {
+  return distance_field_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind distance_field_kind() {
   return distance_field_said().kind();
 }

@@ -274,6 +274,10 @@ Pass forward(const Forward& options, Place place) {
   return forward_said().make(options, std::move(place));
 }
 
+Pass forward(const Defaults& defaults, Forward options, Place place) {
+  return forward_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind forward_kind() {
   return forward_said().kind();
 }

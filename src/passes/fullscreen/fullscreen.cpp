@@ -367,6 +367,10 @@ Pass fullscreen(const Fullscreen& options, Place place) {
   return fullscreen_said().make(options, std::move(place));
 }
 
+Pass fullscreen(const Defaults& defaults, Fullscreen options, Place place) {
+  return fullscreen_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind fullscreen_kind() {
   return fullscreen_said().kind();
 }

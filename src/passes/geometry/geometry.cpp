@@ -182,6 +182,10 @@ Pass geometry(const Geometry& options, Place place) {
   return geometry_said().make(options, std::move(place));
 }
 
+Pass geometry(const Defaults& defaults, Geometry options, Place place) {
+  return geometry_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind geometry_kind() {
   return geometry_said().kind();
 }

@@ -71,6 +71,10 @@ Pass overdraw(const Overdraw& options, Place place) {
   return overdraw_said().make(options, std::move(place));
 }
 
+Pass overdraw(const Defaults& defaults, Overdraw options, Place place) {
+  return overdraw_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind overdraw_kind() {
   return overdraw_said().kind();
 }

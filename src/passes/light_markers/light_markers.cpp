@@ -184,6 +184,10 @@ Pass light_markers(const LightMarkers& options, Place place) {
   return light_markers_said().make(options, std::move(place));
 }
 
+Pass light_markers(const Defaults& defaults, LightMarkers options, Place place) {
+  return light_markers_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind light_markers_kind() {
   return light_markers_said().kind();
 }

@@ -132,6 +132,10 @@ Pass motion_blur(const MotionBlur& options, Place place) {
   return motion_blur_said().make(options, std::move(place));
 }
 
+Pass motion_blur(const Defaults& defaults, MotionBlur options, Place place) {
+  return motion_blur_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind motion_blur_kind() {
   return motion_blur_said().kind();
 }

@@ -171,6 +171,10 @@ Pass velocity(const Velocity& options, Place place) {
   return velocity_said().make(options, std::move(place));
 }
 
+Pass velocity(const Defaults& defaults, Velocity options, Place place) {
+  return velocity_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind velocity_kind() {
   return velocity_said().kind();
 }

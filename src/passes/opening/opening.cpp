@@ -108,6 +108,10 @@ Pass opening(const Opening& options, Place place) {
   return opening_said().make(options, std::move(place));
 }
 
+Pass opening(const Defaults& defaults, Opening options, Place place) {
+  return opening_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind opening_kind() {
   return opening_said().kind();
 }

@@ -307,6 +307,10 @@ Pass particles(const Particles& options, Place place) {
   return particles_said().make(options, std::move(place));
 }
 
+Pass particles(const Defaults& defaults, Particles options, Place place) {
+  return particles_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind particles_kind() {
   return particles_said().kind();
 }

@@ -88,6 +88,10 @@ Pass shadow_map(const ShadowMap& options, Place place) {
   return shadow_map_said().make(options, std::move(place));
 }
 
+Pass shadow_map(const Defaults& defaults, ShadowMap options, Place place) {
+  return shadow_map_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind shadow_map_kind() {
   return shadow_map_said().kind();
 }

@@ -81,6 +81,10 @@ Pass sky(const Sky& options, Place place) {
   return sky_said().make(options, std::move(place));
 }
 
+Pass sky(const Defaults& defaults, Sky options, Place place) {
+  return sky_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind sky_kind() {
   return sky_said().kind();
 }

@@ -264,6 +264,10 @@ Pass world_text(const WorldTexts& options, Place place) {
   return world_text_said().make(options, std::move(place));
 }
 
+Pass world_text(const Defaults& defaults, WorldTexts options, Place place) {
+  return world_text_said().make(defaults, std::move(options), std::move(place));
+}
+
 PassKind world_text_kind() {
   return world_text_said().kind();
 }
