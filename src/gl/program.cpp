@@ -78,7 +78,7 @@ void add_initialised(std::string_view text, std::set<std::string>& names) {
 /// The line that a link error speaks of: a function that it names in quotes, or a shader without main.
 Place place_of_link_error(std::string_view log, const std::vector<ShaderText>& shaders) {
   for (const ShaderText& shader : shaders) {
-    if (const Place found = find_quoted_function(log, expand(shader)); found.known()) return found;
+    if (Place found = find_quoted_function(log, expand(shader)); found.known()) return found;
   }
   const bool no_main = log.find("`main'") != log.npos && !shaders.empty();
   return no_main ? Place{shaders.back().source(), nullptr, 0, 0, 1} : Place{};
@@ -90,7 +90,7 @@ Place place_of_link_error(std::string_view log, const std::vector<ShaderText>& s
   const Place found = place_of_link_error(log, shaders);
   const bool recursion = log.find("recursion") != log.npos, no_main = log.find("`main'") != log.npos;
   for (std::size_t at = log.find('\n'); at != log.npos; at = log.find('\n')) log.replace(at, 1, "; ");
-  throw Mistake("program-link", found.known() ? found : std::move(place),
+  throw Mistake("program-link", found.known() ? found : place,
                 fmt::format("program \"{}\" does not link: {}", label, log),
                 recursion ? "GLSL has no recursion: write a loop"
                 : no_main ? "add void main() { … }"

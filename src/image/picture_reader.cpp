@@ -13,7 +13,7 @@ std::shared_ptr<const Image> PictureReader::read(const std::filesystem::path& pa
     if (const auto known = known_.find(*identity); known != known_.end()) return known->second;
   }
   const std::string bytes = read_bytes(path);
-  const auto image = decode(bytes, path.lexically_normal().string(), use);
+  auto image = decode(bytes, path.lexically_normal().string(), use);
   if (identity) known_.emplace(*identity, image);
   return image;
 }

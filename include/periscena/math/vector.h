@@ -35,7 +35,7 @@ class Matrix {
   constexpr Matrix(T x, T y, T z, T w) requires(is_vector&& rows == 4) : numbers_{x, y, z, w} {}
   template <MatrixOfShape<rows, columns> Other>
   constexpr Matrix(const Other& other) {
-    const auto values = other.eval();
+    const auto& values = other.eval();
     for (int i = 0; i < count; ++i) numbers_[i] = values(i % rows, i / rows);
   }
 

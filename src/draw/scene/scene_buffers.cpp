@@ -38,7 +38,7 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
                                                    batch::Batching batching) {
   const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
   const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
-  const auto shared = setup.shared().get<SceneBuffers>(drawn, [&] {
+  auto shared = setup.shared().get<SceneBuffers>(drawn, [&] {
     auto made = std::make_shared<SceneBuffers>(drawn, setup.device().capabilities());
     if (twin) made->merging_ = twin->told;
     return made;

@@ -205,7 +205,7 @@ Stream<Vec4> Accessors::colors(std::size_t index) {
   std::vector<Vec4> colors;
   colors.reserve(rgb.size());
   for (const Vec3& color : rgb) colors.emplace_back(color.x(), color.y(), color.z(), 1);
-  const Stream<Vec4> stream(std::move(colors));
+  Stream<Vec4> stream(std::move(colors));
   streams_[key] = std::make_shared<const Stream<Vec4>>(stream);
   return stream;
 }
