@@ -15,6 +15,7 @@ TEST_CASE("a model is read and written by the kind that its name says, in capita
   Node node;
   node.name = "box";
   node.mesh = scene.add_mesh("box", shapes::box(Vec3::ones()));
+  node.material = scene.add_material({.name = "oak"});
   scene.add_node(node);
   write_model(scene, folder / "box.GLB");
   REQUIRE(read_model(folder / "box.GLB").scene.find_mesh("box").valid());
