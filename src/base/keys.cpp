@@ -34,6 +34,29 @@ void* at(void* whole, std::size_t offset) {
   return static_cast<char*>(whole) + offset;
 }
 
+/// Equal, wherever they are from.
+bool same(const Value& a, const Value& b) {
+  const Value::Array *list = a.array(), *other_list = b.array();
+  if (list && other_list) return std::equal(list->begin(), list->end(), other_list->begin(), other_list->end(), same);
+  const Value::Table *table = a.table(), *other_table = b.table();
+  if (table && other_table) {
+    return std::equal(table->begin(), table->end(), other_table->begin(), other_table->end(),
+                      [](const ValueMember& one, const ValueMember& other) {
+                        return one.name == other.name && same(one.value, other.value);
+                      });
+  }
+  if (list || table || a.data.index() != b.data.index()) return false;
+  return std::visit(
+      [&](const auto& one) {
+        using One = std::decay_t<decltype(one)>;
+        if constexpr (std::is_same_v<One, Value::Array> || std::is_same_v<One, Value::Table>)
+          return false;
+        else
+          return one == std::get<One>(b.data);
+      },
+      a.data);
+}
+
 /// `[1, 1]`
 std::string example_numbers(int count, const KeyRules& rules) {
   const double one = std::clamp(1.0, rules.minimum, rules.maximum);
@@ -61,19 +84,21 @@ std::string KeyInfo::range_text() const {
 void KeyTable::add(const KeyOperations& operations, std::size_t offset, const void* standard, std::string name,
                    KeyRules rules, std::string sentence) {
   if (operations.choices && rules.choices.empty()) rules.choices = operations.choices();
+  std::string default_text = rules.required ? std::string() : operations.show(standard);
   infos_.push_back(
-      {std::move(name), operations.name(), std::move(rules), operations.show(standard), std::move(sentence)});
-  members_.push_back({&operations, offset});
+      {std::move(name), operations.name(), std::move(rules), std::move(default_text), std::move(sentence)});
+  members_.push_back({&operations, offset, standard});
 }
 
 void KeyTable::add_part(const KeyTable& part, std::size_t offset) {
   infos_.insert(infos_.end(), part.infos_.begin(), part.infos_.end());
-  for (const Member& member : part.members_) members_.push_back({member.operations, offset + member.offset});
+  for (const Member& member : part.members_)
+    members_.push_back({member.operations, offset + member.offset, member.standard});
 }
 
 void KeyTable::add_elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence) {
   infos_.push_back({std::move(name), std::move(type), std::move(rules), "", std::move(sentence)});
-  members_.push_back({nullptr, 0});
+  members_.push_back({nullptr, 0, nullptr});
 }
 
 std::vector<std::string> KeyTable::names() const {
@@ -103,6 +128,20 @@ bool KeyTable::read_all(const Value& table, std::string_view what, void* into, D
     diagnostics.append(problems);
   }
   return whole;
+}
+
+Value KeyTable::write_all(const void* from, std::span<const std::string_view> only) const {
+  Value::Table table;
+  for (std::size_t i = 0; i < infos_.size(); ++i) {
+    const KeyInfo& info = infos_[i];
+    const Member& member = members_[i];
+    if (!member.operations || !member.operations->write) continue;
+    if (!only.empty() && std::find(only.begin(), only.end(), info.name) == only.end()) continue;
+    Value value = member.operations->write(at(from, member.offset));
+    const bool is_default = same(value, member.operations->write(member.standard));
+    if (!value.empty() && (info.rules.required || !is_default)) table.push_back({info.name, {}, std::move(value)});
+  }
+  return {std::move(table), {}};
 }
 
 void KeyTable::check_all(const void* from, std::string_view what, const Place& place, Diagnostics& diagnostics) const {
@@ -141,7 +180,8 @@ constinit const KeyOperations KeyOperations::degrees{
           *static_cast<float*>(radians) = static_cast<float>(static_cast<double>(given) * std::numbers::pi / 180);
         },
     .check = [](const void* radians, const KeyInfo& info, const Place& place,
-                Diagnostics& diagnostics) { KeyType<float>::check(to_degrees(radians), info, place, diagnostics); }};
+                Diagnostics& diagnostics) { KeyType<float>::check(to_degrees(radians), info, place, diagnostics); },
+    .write = [](const void* radians) { return KeyType<float>::write(to_degrees(radians)); }};
 
 void report_unknown_keys(const Value& table, std::string_view what, std::span<const std::string> known,
                          Diagnostics& diagnostics) {
@@ -242,9 +282,9 @@ std::string numbers_text(std::span<const double> numbers) {
   const auto one = [](double number) {
     return std::isfinite(number) ? fmt::format("{:.7g}", number) : std::string("inf");
   };
-  if (numbers.size() == 1) return one(numbers[0]);
-  // A corner of a box that holds everything is best left out.
+  // What has no end, such as a corner of a box that holds everything, is best left out.
   if (std::none_of(numbers.begin(), numbers.end(), [](double number) { return std::isfinite(number); })) return "";
+  if (numbers.size() == 1) return one(numbers[0]);
   std::string text = "[";
   for (std::size_t i = 0; i < numbers.size(); ++i) text += (i ? ", " : "") + one(numbers[i]);
   return text + "]";

@@ -1,4 +1,5 @@
 #include "frame/sections.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/image/color.h>
@@ -8,66 +9,6 @@
 
 namespace periscena {
 namespace {
-
-struct LightKeys {
-  std::string kind;
-  Vec3 color = Vec3::ones();
-  float illuminance_lux = 3, intensity_candela = 100;
-  Vec3 position = Vec3::zero(), direction = Vec3(0, -1, 0);
-  std::optional<float> range;
-  float inner_cone_degrees = 0, outer_cone_degrees = 45;
-  Reference object;
-  std::vector<std::string> tags;
-  Vec3 sky_nits = Vec3::constant(0.1f), ground_nits = Vec3::constant(0.1f);
-};
-
-const Keys<LightKeys>& light_keys() {
-  static const auto keys = [] {
-    Keys<LightKeys> k;
-    k.key("kind", &LightKeys::kind, {.choices = {"directional", "point", "spot", "ambient"}, .required = true},
-          "Where the light comes from")
-        .key("color", &LightKeys::color, {.minimum = 0}, "Red, green, blue, linear; not of ambient lights")
-        .key("illuminance_lux", &LightKeys::illuminance_lux, {.unit = "lux", .minimum = 0},
-             "Of a directional light: on a surface that faces it")
-        .key("intensity_candela", &LightKeys::intensity_candela, {.unit = "candela", .minimum = 0},
-             "Of a point or spot light: lux at 1 m")
-        .key("position", &LightKeys::position, {.unit = "metres"}, "Of a point or spot light")
-        .key("direction", &LightKeys::direction, {},
-             "Of a directional or spot light: where it shines; any length but 0")
-        .key("range", &LightKeys::range, {.unit = "metres", .minimum = 0, .above_minimum = true},
-             "Of a point or spot light: nothing is lit from here on; left out, it reaches everywhere")
-        .key("inner_cone_degrees", &LightKeys::inner_cone_degrees, {.unit = "degrees", .minimum = 0, .maximum = 90},
-             "Of a spot light: full light up to this angle from its axis")
-        .key("outer_cone_degrees", &LightKeys::outer_cone_degrees, {.unit = "degrees", .minimum = 0, .maximum = 90},
-             "Of a spot light: none from this angle on")
-        .key("object", &LightKeys::object, {},
-             "An object that it follows: position and direction are in its coordinates")
-        .key("tags", &LightKeys::tags, {}, "Words of yours for passes to choose by; not of ambient lights")
-        .key("sky_nits", &LightKeys::sky_nits, {.unit = "nits", .minimum = 0},
-             "Of an ambient light: red, green, blue from above, linear")
-        .key("ground_nits", &LightKeys::ground_nits, {.unit = "nits", .minimum = 0}, "Of an ambient light: from below");
-    return k;
-  }();
-  return keys;
-}
-
-Light make_light(const std::string& name, const LightKeys& given, NodeHandle node) {
-  Light light;
-  light.name = name;
-  const float range = given.range.value_or(std::numeric_limits<float>::infinity());
-  if (given.kind == "point")
-    light.kind = PointLight{given.intensity_candela, given.position, range};
-  else if (given.kind == "spot")
-    light.kind = SpotLight{
-        given.intensity_candela,          given.position, given.direction, range, radians(given.inner_cone_degrees),
-        radians(given.outer_cone_degrees)};
-  else
-    light.kind = DirectionalLight{given.illuminance_lux, given.direction};
-  light.color = given.color;
-  light.node = node;
-  light.tags = given.tags;
-  return light;
-}
 
 struct EnvironmentKeys {
   Reference panorama;
@@ -149,32 +90,6 @@ void read_environment(const ValueMember& section, const SceneSource& source, Sce
   scene.add_environment(environment);
 }
 
-struct FogKeys {
-  std::string kind = "exponential";
-  Vec3 color_nits = Vec3::constant(0.5f);
-  float start = 0, end = 100, density = 0.01f, base = 0;
-  std::optional<float> half_height;
-};
-
-const Keys<FogKeys>& fog_keys() {
-  static const auto keys = [] {
-    Keys<FogKeys> k;
-    k.key("kind", &FogKeys::kind, {.choices = {"linear", "exponential", "exponential_squared"}},
-          "How much light gets through: falling evenly from start to end, e^(-density distance), or "
-          "e^(-(density distance)^2)")
-        .key("color_nits", &FogKeys::color_nits, {.unit = "nits", .minimum = 0},
-             "What is seen where nothing gets through: red, green, blue, linear")
-        .key("start", &FogKeys::start, {.unit = "metres", .minimum = 0}, "Of linear: nearer there is none")
-        .key("end", &FogKeys::end, {.unit = "metres", .minimum = 0}, "Of linear: from here on there is nothing else")
-        .key("density", &FogKeys::density, {.unit = "1/m", .minimum = 0}, "Of the others")
-        .key("half_height", &FogKeys::half_height, {.unit = "metres", .minimum = 0, .above_minimum = true},
-             "Of exponential: half the density with each so many metres upward; left out, it is the same everywhere")
-        .key("base", &FogKeys::base, {.unit = "metres"}, "The height at which the density is `density`");
-    return k;
-  }();
-  return keys;
-}
-
 struct VariantKeys {
   std::optional<std::vector<std::string>> tags;
   std::vector<std::string> without_tags;
@@ -241,7 +156,10 @@ void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
       if (given.kind == "ambient") {
         scene.add_light(AmbientLight{section->name, given.sky_nits, given.ground_nits});
       } else {
-        scene.add_light(make_light(section->name, given, node));
+        Light light = given.light();
+        light.name = section->name;
+        light.node = node;
+        scene.add_light(std::move(light));
       }
     });
     // Passes that use it should not be told off as well.
@@ -258,20 +176,10 @@ void read_environments(const Value& root, const SceneSource& source, Scene& scen
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "fog", diagnostics)) {
     const std::string what = fmt::format("fog \"{}\"", section->name);
-    FogKeys given;
-    fog_keys().read(section->value, what, given, diagnostics);
-    report_unknown_keys(section->value, what, fog_keys().names(), diagnostics);
     Fog fog;
     fog.name = section->name;
-    fog.kind = given.kind == "linear"        ? Fog::Kind::linear
-               : given.kind == "exponential" ? Fog::Kind::exponential
-                                             : Fog::Kind::exponential_squared;
-    fog.color = given.color_nits;
-    fog.start = given.start;
-    fog.end = given.end;
-    fog.density = given.density;
-    fog.base = given.base;
-    if (given.half_height) fog.half_height = *given.half_height;
+    fog_keys().read(section->value, what, fog, diagnostics);
+    report_unknown_keys(section->value, what, fog_keys().names(), diagnostics);
     collect_mistakes(section->place, diagnostics, [&] { scene.add_fog(fog); });
     // Passes that use it should not be told off as well.
     if (!scene.find_fog(section->name)) scene.add_fog({.name = section->name});

@@ -1,4 +1,5 @@
 #include "frame/sections.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
@@ -40,27 +41,11 @@ const Keys<TextureKeys>& texture_keys() {
   return keys;
 }
 
-const std::vector<std::string>& shading_names() {
-  static const std::vector<std::string> names{"metallic_roughness", "blinn_phong", "unlit"};
-  return names;
-}
-
-const std::vector<std::string>& alpha_mode_names() {
-  static const std::vector<std::string> names{"opaque", "mask", "blend"};
-  return names;
-}
-
 template <class Enum>
 Enum parse(const std::vector<std::string>& names, const std::string& name, Enum otherwise) {
   const auto found = std::find(names.begin(), names.end(), name);
   return found == names.end() ? otherwise : static_cast<Enum>(found - names.begin());
 }
-
-/// A material, with what has other words in files.
-struct MaterialKeys : Material {
-  std::string shading_name = "metallic_roughness", alpha_mode_name = "opaque";
-  Reference surface_file;
-};
 
 constexpr const char* map_sentences[] = {
     "Of base_color, with alpha",
@@ -70,42 +55,6 @@ constexpr const char* map_sentences[] = {
     "How open a place is to light from around (red)",
     "Of emission",
 };
-
-const Keys<MaterialKeys>& material_keys() {
-  static const auto keys = [] {
-    using M = MaterialKeys;
-    Keys<M> k;
-    k.key("shading", &M::shading_name, {.choices = shading_names()},
-          "How light is sent back; unlit shows base_color as nits")
-        .key<Vec3>("base_color", &M::base_color, {.minimum = 0, .maximum = 1},
-                   "Share of light sent back: red, green, blue, linear")
-        .key<float>("alpha", &M::alpha, {.minimum = 0, .maximum = 1}, "How much it covers; see alpha_mode")
-        .key<float>("metallic", &M::metallic, {.minimum = 0, .maximum = 1}, "0 for paint, stone, wood; 1 for metal")
-        .key<float>("roughness", &M::roughness, {.minimum = 0, .maximum = 1}, "0 for a mirror, 1 for plaster")
-        .key<Vec3>("specular", &M::specular, {.minimum = 0, .maximum = 1},
-                   "Of blinn_phong: share of light in the highlight")
-        .key<float>("shininess", &M::shininess, {.minimum = 1, .maximum = 10000},
-                    "Of blinn_phong: the highlight's exponent")
-        .key<Vec3>("emission", &M::emission, {.unit = "nits", .minimum = 0},
-                   "Light of its own: red, green, blue, linear")
-        .key("alpha_mode", &M::alpha_mode_name, {.choices = alpha_mode_names()},
-             "opaque: alpha is left alone; mask: there or not; blend: what lies behind shows through")
-        .key<float>("alpha_cutoff", &M::alpha_cutoff, {.minimum = 0, .maximum = 1},
-                    "Of mask: what has less alpha is not there")
-        .key<bool>("double_sided", &M::double_sided, {}, "Back faces are drawn, too")
-        .key<float>("normal_scale", &M::normal_scale, {}, "How strongly the normal map bends")
-        .key<float>("occlusion_strength", &M::occlusion_strength, {.minimum = 0, .maximum = 1},
-                    "How much the occlusion map counts")
-        .key("surface", &M::surface_file, {},
-             "GLSL of your own that changes all this at each point: a path from this file's folder")
-        .key<std::string>("shows", &M::shows, {},
-                          "A target that the pass reads under this name, as light of its own: it fills one unit of the "
-                          "mesh's texture coordinates around 0")
-        .key<bool>("shows_mirrored", &M::shows_mirrored, {}, "With left and right exchanged, as a mirror does");
-    return k;
-  }();
-  return keys;
-}
 
 /// The maps, in the order of material_maps, then what belongs to them.
 struct MapKeys {
@@ -212,11 +161,7 @@ void read_material(const ValueMember& section, const std::filesystem::path& fold
   const std::string what = fmt::format("material \"{}\"", section.name);
   const MaterialHandle known = scene.find_material(section.name);
   MaterialKeys given;
-  if (known.valid()) {
-    static_cast<Material&>(given) = scene.materials()[known.index];
-    given.shading_name = shading_names()[static_cast<std::size_t>(given.shading)];
-    given.alpha_mode_name = alpha_mode_names()[static_cast<std::size_t>(given.alpha_mode)];
-  }
+  if (known.valid()) static_cast<Material&>(given) = scene.materials()[known.index];
   MapKeys maps;
   material_keys().read(section.value, what, given, diagnostics);
   map_keys().read(section.value, what, maps, diagnostics);
@@ -225,8 +170,6 @@ void read_material(const ValueMember& section, const std::filesystem::path& fold
   report_unknown_keys(section.value, what, names, diagnostics);
   Material material = given;
   material.name = section.name;
-  material.shading = parse(shading_names(), given.shading_name, material.shading);
-  material.alpha_mode = parse(alpha_mode_names(), given.alpha_mode_name, material.alpha_mode);
   for (std::size_t i = 0; i < std::size(material_maps); ++i)
     read_map(maps.*map_values[i], section.name, material_maps[i], scene, material.*material_maps[i].use, diagnostics);
   if (!given.surface_file.empty()) {

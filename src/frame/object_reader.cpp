@@ -1,4 +1,5 @@
 #include "frame/sections.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
@@ -51,36 +52,6 @@ const Keys<StepKeys>& step_keys() {
         .key("axis", &StepKeys::axis, {}, "Of a rotation; any length but 0")
         .key("scale", &StepKeys::scale, {}, "One factor, or three along x, y, z")
         .key("pivot", &StepKeys::pivot, {.unit = "metres"}, "The point that a rotation or scale leaves in place");
-    return k;
-  }();
-  return keys;
-}
-
-struct MotionKeys {
-  std::string kind;
-  Vec3 axis = Vec3::unit_y(), pivot = Vec3::zero();
-  float from_degrees = 0, to_degrees = 0, from_metres = 0, to_metres = 0, period_seconds = 1, phase = 0, hold_from = 0,
-        hold_to = 0;
-};
-
-const Keys<MotionKeys>& motion_keys() {
-  static const auto keys = [] {
-    Keys<MotionKeys> k;
-    k.key("kind", &MotionKeys::kind, {.choices = {"swing", "spin", "slide"}, .required = true},
-          "swing: to and fro about the axis; spin: a turn each period; slide: to and fro along the axis")
-        .key("axis", &MotionKeys::axis, {}, "In the object's own coordinates")
-        .key("pivot", &MotionKeys::pivot, {.unit = "metres"}, "A point on the axis")
-        .key("from_degrees", &MotionKeys::from_degrees, {.unit = "degrees"}, "Of a swing: at time 0")
-        .key("to_degrees", &MotionKeys::to_degrees, {.unit = "degrees"}, "Of a swing: half a period later")
-        .key("from_metres", &MotionKeys::from_metres, {.unit = "metres"}, "Of a slide: at time 0")
-        .key("to_metres", &MotionKeys::to_metres, {.unit = "metres"}, "Of a slide: half a period later")
-        .key("period_seconds", &MotionKeys::period_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
-             "To and fro, or one turn")
-        .key("phase", &MotionKeys::phase, {.unit = "periods"}, "How far ahead it is")
-        .key("hold_from", &MotionKeys::hold_from, {.minimum = 0, .maximum = 1},
-             "Of a swing or slide: share of the period that it rests where it is at time 0")
-        .key("hold_to", &MotionKeys::hold_to, {.minimum = 0, .maximum = 1},
-             "The same for the other end; together less than 1");
     return k;
   }();
   return keys;
@@ -156,23 +127,7 @@ std::optional<Motion> read_motion(const Value& value, const std::string& what, D
   MotionKeys given;
   motion_keys().read(value, "the motion of " + what, given, diagnostics);
   report_unknown_keys(value, "the motion of " + what, motion_keys().names(), diagnostics);
-  Motion motion;
-  motion.axis = given.axis;
-  motion.pivot = given.pivot;
-  motion.period = given.period_seconds;
-  motion.phase = given.phase;
-  motion.hold_from = given.hold_from;
-  motion.hold_to = given.hold_to;
-  if (given.kind == "slide") {
-    motion.kind = Motion::Kind::slide;
-    motion.from = given.from_metres;
-    motion.to = given.to_metres;
-  } else {
-    motion.kind = given.kind == "spin" ? Motion::Kind::spin : Motion::Kind::swing;
-    motion.from = radians(given.from_degrees);
-    motion.to = radians(given.to_degrees);
-  }
-  return motion;
+  return given.motion();
 }
 
 void report_unknown_parent(const Reference& parent, const std::string& what, const Value& root, const Scene& scene,

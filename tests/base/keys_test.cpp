@@ -159,3 +159,31 @@ TEST_CASE("a table whose required keys are missing or unsound is not whole") {
   CHECK_FALSE(is_whole({{"fov", 50.0}}));
   CHECK_FALSE(is_whole({{"view", 3.0}}));
 }
+
+TEST_CASE("a table that is written is read back to an equal struct, and says only what differs and what must be said") {
+  Lens lens;
+  lens.view = "front";
+  lens.fov = 0.1f;  // which no short decimal is
+  lens.on = false;
+  lens.axis = {1, 1.0f / 3, -0.0f};
+  lens.tile = Vec2(2, 3);
+  const Value written = lens_keys().write(lens);
+  std::string names;
+  for (const ValueMember& member : *written.table()) names += member.name + " ";
+  CHECK(names == "fov on axis tile view ");
+  Lens again;
+  REQUIRE(read(written, again).empty());
+  CHECK(again.fov == lens.fov);
+  CHECK(again.on == lens.on);
+  CHECK(again.axis == lens.axis);
+  CHECK(again.tile == lens.tile);
+  CHECK(again.view.name == "front");
+  CHECK(again.count == 3);
+  CHECK_FALSE(again.far.has_value());
+
+  CHECK(lens_keys().write(Lens{}).table()->size() == 1);  // the view, which is required
+  constexpr std::string_view only[] = {"on", "count"};
+  const Value part = lens_keys().write(lens, only);
+  REQUIRE(part.table()->size() == 1);
+  CHECK(part.find("on"));
+}

@@ -105,3 +105,21 @@ TEST_CASE("vertices of NaN, indices out of range and broken images are refused")
   cut.json["bufferViews"][0]["byteLength"] = 40;
   REQUIRE_THAT(thrown_text([&] { cut.read(); }), Catch::Contains("not a good PNG"));
 }
+
+TEST_CASE("what we write beside the standard is refused with its place when it is unsound") {
+  const auto refusal = [](const nlohmann::json& own) {
+    Model model;
+    model.json["nodes"] = {{{"extras", {{"periscena", {{"motion", own}}}}}}};
+    return thrown_text([&] { model.read(); });
+  };
+  CHECK(refusal({{"kind", "spin"}, {"period_seconds", 4}}).empty());
+  CHECK_THAT(refusal({{"kind", "spin"}, {"period_seconds", "four"}}),
+             Catch::Contains("nodes[0].extras.periscena.motion is not sound: \"period_seconds\" wants a number"));
+  CHECK_THAT(refusal({{"kind", "jump"}}), Catch::Contains("\"kind\" can't be \"jump\""));
+  CHECK_THAT(refusal({{"axis", {0, 1, 0}}}), Catch::Contains("has no \"kind\""));
+  CHECK_THAT(refusal(7), Catch::Contains("has no \"kind\""));
+  // However deep it is.
+  nlohmann::json deep = 1;
+  for (int i = 0; i < 2000; ++i) deep = nlohmann::json::array({deep});
+  CHECK_THAT(refusal({{"kind", "spin"}, {"axis", deep}}), Catch::Contains("\"axis\" wants 3 numbers"));
+}

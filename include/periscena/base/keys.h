@@ -77,6 +77,7 @@ struct KeyOperations {
   /// Null where there is nothing to check.
   void (*check)(const void* value, const KeyInfo& info, const Place& place, Diagnostics& diagnostics) = nullptr;
   bool (*is_empty)(const void* value) = nullptr;           ///< null for types that always have a value
+  Value (*write)(const void* value) = nullptr;             ///< as `read` takes it; null for types that are not written
   const std::vector<std::string>& (*choices)() = nullptr;  ///< null for all but enumerations
 
   template <class T>
@@ -98,12 +99,14 @@ class KeyTable {
   void add_part(const KeyTable& part, std::size_t offset);
   void add_elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence);
   bool read_all(const Value& table, std::string_view what, void* into, Diagnostics& diagnostics) const;
+  Value write_all(const void* from, std::span<const std::string_view> only) const;
   void check_all(const void* from, std::string_view what, const Place& place, Diagnostics& diagnostics) const;
 
  private:
   struct Member {
     const KeyOperations* operations;  ///< null: other code reads it
     std::size_t offset;
+    const void* standard;
   };
 
   bool has_value(std::size_t key, const void* in) const;
@@ -162,6 +165,11 @@ class Keys : public KeyTable {
     return read_all(table, what, &into, diagnostics);
   }
 
+  /// The table from which read() gives an equal struct (keys in degrees: to a ten-thousandth): keys that differ from
+  /// their defaults, and those that are required.
+  /// @param only  names of keys: no others are written; empty: all
+  Value write(const T& from, std::span<const std::string_view> only = {}) const { return write_all(&from, only); }
+
   /// Reports names that are required and empty, and numbers that are out of their range, as read() does, of a struct
   /// that was filled in C++.
   void check(const T& from, std::string_view what, const Place& place, Diagnostics& diagnostics) const {
@@ -173,6 +181,7 @@ template <>
 struct KeyType<bool> {
   static std::string name() { return "true or false"; }
   static std::string show(bool value) { return value ? "true" : "false"; }
+  static Value write(bool value) { return {value, {}}; }
   static void read(const Value& value, const KeyInfo& info, bool& into, Diagnostics& diagnostics) {
     if (const auto* given = std::get_if<bool>(&value.data)) {
       into = *given;
@@ -195,6 +204,16 @@ struct NumbersKeyType {
     for (std::size_t i = 0; i < count; ++i) numbers[i] = static_cast<double>(values[i]);
     return detail::numbers_text(numbers);
   }
+  static Value write(const Number* values) {
+    const auto one = [](Number number) -> Value {
+      if constexpr (whole) return {static_cast<std::int64_t>(number), {}};
+      return {static_cast<double>(number), {}};
+    };
+    if (count == 1) return one(values[0]);
+    Value::Array list;
+    for (std::size_t i = 0; i < count; ++i) list.push_back(one(values[i]));
+    return {std::move(list), {}};
+  }
   static void read(const Value& value, const KeyInfo& info, Number* into, Diagnostics& diagnostics) {
     std::array<double, count> numbers{};
     if (!detail::read_numbers(value, info, numbers, whole, diagnostics)) return;
@@ -215,11 +234,12 @@ struct NumbersKeyType {
 };
 
 template <class Number>
-requires(std::is_same_v<Number, int> || std::is_same_v<Number, std::uint32_t> ||
-         std::is_same_v<Number, float>) struct KeyType<Number> {
+requires(std::is_same_v<Number, int> || std::is_same_v<Number, std::uint32_t> || std::is_same_v<Number, float> ||
+         std::is_same_v<Number, double>) struct KeyType<Number> {
   using Type = NumbersKeyType<Number, 1>;
   static std::string name() { return Type::name(); }
   static std::string show(Number value) { return Type::show(&value); }
+  static Value write(Number value) { return Type::write(&value); }
   static void read(const Value& value, const KeyInfo& info, Number& into, Diagnostics& diagnostics) {
     Type::read(value, info, &into, diagnostics);
   }
@@ -233,6 +253,7 @@ struct KeyType<std::array<Number, count>> {
   using Type = NumbersKeyType<Number, count>;
   static std::string name() { return Type::name(); }
   static std::string show(const std::array<Number, count>& values) { return Type::show(values.data()); }
+  static Value write(const std::array<Number, count>& values) { return Type::write(values.data()); }
   static void read(const Value& value, const KeyInfo& info, std::array<Number, count>& into, Diagnostics& diagnostics) {
     Type::read(value, info, into.data(), diagnostics);
   }
@@ -246,6 +267,7 @@ template <>
 struct KeyType<std::string> {
   static std::string name() { return "text"; }
   static std::string show(const std::string& value) { return value.empty() ? "" : "\"" + value + "\""; }
+  static Value write(const std::string& value) { return {value, {}}; }
   static void read(const Value& value, const KeyInfo& info, std::string& into, Diagnostics& diagnostics) {
     detail::read_text(value, info, into, diagnostics);
   }
@@ -257,6 +279,7 @@ requires(std::is_enum_v<Enumeration>) struct KeyType<Enumeration> {
   static const std::vector<std::string>& choices() { return choices_of(Enumeration{}); }
   static std::string name() { return "text"; }
   static std::string show(Enumeration value) { return "\"" + choices()[static_cast<std::size_t>(value)] + "\""; }
+  static Value write(Enumeration value) { return {choices()[static_cast<std::size_t>(value)], {}}; }
   static void read(const Value& value, const KeyInfo& info, Enumeration& into, Diagnostics& diagnostics) {
     std::string text;
     if (!detail::read_text(value, info, text, diagnostics)) return;
@@ -270,6 +293,7 @@ template <>
 struct KeyType<Reference> {
   static std::string name() { return "name"; }
   static std::string show(const Reference& value) { return KeyType<std::string>::show(value.name); }
+  static Value write(const Reference& value) { return {value.name, {}}; }
   static bool is_empty(const Reference& value) { return value.empty(); }
   static void read(const Value& value, const KeyInfo& info, Reference& into, Diagnostics& diagnostics) {
     if (detail::read_text(value, info, into.name, diagnostics)) into.place = value.place;
@@ -282,6 +306,11 @@ requires(std::is_same_v<Text, std::string> || std::is_same_v<Text, Reference> ||
          std::is_same_v<Text, float>) struct KeyType<std::vector<Text>> {
   static std::string name() { return "list of " + KeyType<Text>::name() + "s"; }
   static std::string show(const std::vector<Text>&) { return ""; }
+  static Value write(const std::vector<Text>& values) {
+    Value::Array list;
+    for (const Text& value : values) list.push_back(KeyType<Text>::write(value));
+    return {std::move(list), {}};
+  }
   static void check(const std::vector<Text>& values, const KeyInfo& info, const Place& place,
                     Diagnostics& diagnostics) requires(std::is_same_v<Text, float>) {
     for (const Text value : values) KeyType<Text>::check(value, info, place, diagnostics);
@@ -308,6 +337,7 @@ template <class T>
 struct KeyType<std::optional<T>> {
   static std::string name() { return KeyType<T>::name(); }
   static std::string show(const std::optional<T>& value) { return value ? KeyType<T>::show(*value) : ""; }
+  static Value write(const std::optional<T>& value) { return value ? KeyType<T>::write(*value) : Value{}; }
   static void read(const Value& value, const KeyInfo& info, std::optional<T>& into, Diagnostics& diagnostics) {
     // What could not be read is not there: some types have no value of their own to start from.
     T read{};
@@ -339,6 +369,8 @@ constexpr KeyOperations KeyOperations::of() {
       Type::check(*static_cast<const T*>(value), info, place, diagnostics);
     };
   }
+  if constexpr (requires(const T& value) { Type::write(value); })
+    all.write = [](const void* value) { return Type::write(*static_cast<const T*>(value)); };
   if constexpr (requires(const T& value) { Type::is_empty(value); })
     all.is_empty = [](const void* value) { return Type::is_empty(*static_cast<const T*>(value)); };
   if constexpr (requires { Type::choices(); })

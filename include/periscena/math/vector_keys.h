@@ -12,6 +12,7 @@ struct KeyType<Matrix<float, count, 1>> {
   using Vector = Matrix<float, count, 1>;
   static std::string name() { return Type::name(); }
   static std::string show(const Vector& value) { return Type::show(value.data()); }
+  static Value write(const Vector& value) { return Type::write(value.data()); }
   static void read(const Value& value, const KeyInfo& info, Vector& into, Diagnostics& diagnostics) {
     Type::read(value, info, into.data(), diagnostics);
   }

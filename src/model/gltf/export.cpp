@@ -1,4 +1,5 @@
 #include "model/gltf/export_json.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
@@ -166,21 +167,18 @@ class Exporter {
   }
 
   void put_own(const Material& material, Json& json) {
-    Json own = Json::object();
-    if (material.shading == Material::Shading::blinn_phong) {
-      own["specular"] = list(material.specular);
-      own["shininess"] = material.shininess;
-    }
+    // What glTF has no place for.
+    constexpr std::string_view keys[] = {"specular", "shininess", "shows", "shows_mirrored", "surface", "shading"};
+    const bool unlit = material.shading == Material::Shading::unlit;  // which it has a place for
+    Json own = gltf::table_json(
+        material_keys().write(MaterialKeys::of(material), std::span(keys).first(std::size(keys) - unlit)));
     if (material.roughness_scale_map.valid()) own["roughness_scale_map"] = use_json(material.roughness_scale_map);
-    put(own, "shows", material.shows, std::string());
-    put(own, "shows_mirrored", material.shows_mirrored, false);
     if (std::filesystem::path(material.surface).is_absolute()) {
       throw Mistake("path-outside", {},
                     fmt::format("material \"{}\" names \"{}\": a model only names files in its folder", material.name,
                                 material.surface),
                     "copy the GLSL beside the model, and give the material a path from there");
     }
-    put(own, "surface", material.surface, std::string());
     if (!own.empty()) json["extras"]["periscena"] = own;
   }
 
@@ -290,7 +288,7 @@ class Exporter {
     }
     Json own = Json::object();
     if (!node.tags.empty()) own["tags"] = node.tags;
-    if (node.motion) own["motion"] = gltf::motion_json(*node.motion);
+    if (node.motion) own["motion"] = gltf::table_json(motion_keys().write(MotionKeys::of(*node.motion)));
     if (node.keys && node.keys->repeat_seconds > 0) own["repeat_seconds"] = node.keys->repeat_seconds;
     if (!own.empty()) json["extras"]["periscena"] = own;
     const std::size_t added = add_below(node.parent, std::move(json));
@@ -354,7 +352,7 @@ class Exporter {
   void add_own_scene() {
     Json own = Json::object();
     for (const AmbientLight& light : scene_.ambient_lights())
-      own["ambient_lights"].push_back({{"name", light.name}, {"sky", list(light.sky)}, {"ground", list(light.ground)}});
+      own["ambient_lights"].push_back(gltf::named(light.name, light_keys().write(LightKeys::of(light))));
     for (const Environment& environment : scene_.environments()) {
       Json json{{"name", environment.name}, {"images", Json::array()}};
       for (const auto& image : environment.images) json["images"].push_back(image_view(image.get()));
@@ -362,9 +360,7 @@ class Exporter {
       put(json, "intensity", environment.intensity, 1.0f);
       own["environments"].push_back(std::move(json));
     }
-    for (const Fog& fog : scene_.fogs()) {
-      own["fogs"].push_back(gltf::fog_json(fog));
-    }
+    for (const Fog& fog : scene_.fogs()) own["fogs"].push_back(gltf::named(fog.name, fog_keys().write(fog)));
     if (!own.empty()) json_["extras"]["periscena"] = own;
   }
 

@@ -1,5 +1,7 @@
 #include "model/gltf/export_json.h"
 
+#include "scene/scene_keys.h"
+
 #include <periscena/base/cases.h>
 
 #include <algorithm>
@@ -23,29 +25,16 @@ OrderedJson sampler_json(const Sampling& sampling) {
 }
 
 OrderedJson light_json(const Light& light) {
-  OrderedJson json{{"name", light.name}}, own = OrderedJson::object();
   const char* type =
-      std::visit(Cases{[&](const DirectionalLight& one) {
-                         own["direction"] = list(one.direction);
-                         return "directional";
-                       },
-                       [&](const PointLight& one) {
-                         own["position"] = list(one.position);
-                         return "point";
-                       },
-                       [&](const SpotLight& one) {
-                         own["position"] = list(one.position);
-                         own["direction"] = list(one.direction);
-                         json["spot"] = {{"innerConeAngle", one.inner_cone}, {"outerConeAngle", one.outer_cone}};
-                         return "spot";
-                       }},
+      std::visit(Cases{[](const DirectionalLight&) { return "directional"; }, [](const PointLight&) { return "point"; },
+                       [](const SpotLight&) { return "spot"; }},
                  light.kind);
-  json["type"] = type;
-  json["color"] = list(light.color);
-  json["intensity"] = light.strength();
+  OrderedJson json{{"name", light.name}, {"type", type}, {"color", list(light.color)}, {"intensity", light.strength()}};
   if (std::isfinite(light.range())) json["range"] = light.range();
-  if (!light.tags.empty()) own["tags"] = light.tags;
-  json["extras"]["periscena"] = own;
+  if (const SpotLight* spot = light.spot())
+    json["spot"] = {{"innerConeAngle", spot->inner_cone}, {"outerConeAngle", spot->outer_cone}};
+  constexpr std::string_view own[] = {"kind", "position", "direction", "tags"};
+  json["extras"]["periscena"] = table_json(light_keys().write(LightKeys::of(light), own));
   return json;
 }
 
@@ -94,28 +83,25 @@ OrderedJson own_view_json(const Camera& camera) {
   return own;
 }
 
-OrderedJson motion_json(const Motion& motion) {
-  const char* kind = motion.kind == Motion::Kind::swing  ? "swing"
-                     : motion.kind == Motion::Kind::spin ? "spin"
-                                                         : "slide";
-  return {{"kind", kind},
-          {"axis", list(motion.axis)},
-          {"pivot", list(motion.pivot)},
-          {"from", motion.from},
-          {"to", motion.to},
-          {"period", motion.period},
-          {"phase", motion.phase},
-          {"hold_from", motion.hold_from},
-          {"hold_to", motion.hold_to}};
+OrderedJson table_json(const Value& value) {
+  return std::visit(Cases{[](std::monostate) { return OrderedJson(); },
+                          [](const Value::Array& list) {
+                            OrderedJson json = OrderedJson::array();
+                            for (const Value& item : list) json.push_back(table_json(item));
+                            return json;
+                          },
+                          [](const Value::Table& table) {
+                            OrderedJson json = OrderedJson::object();
+                            for (const ValueMember& member : table) json[member.name] = table_json(member.value);
+                            return json;
+                          },
+                          [](const auto& one) { return OrderedJson(one); }},
+                    value.data);
 }
 
-OrderedJson fog_json(const Fog& fog) {
-  const char* kind = fog.kind == Fog::Kind::linear        ? "linear"
-                     : fog.kind == Fog::Kind::exponential ? "exponential"
-                                                          : "exponential_squared";
-  OrderedJson json{{"name", fog.name}, {"kind", kind},           {"color", list(fog.color)}, {"start", fog.start},
-                   {"end", fog.end},   {"density", fog.density}, {"base", fog.base}};
-  if (std::isfinite(fog.half_height)) json["half_height"] = fog.half_height;
+OrderedJson named(const std::string& name, const Value& table) {
+  OrderedJson json{{"name", name}};
+  json.update(table_json(table));
   return json;
 }
 

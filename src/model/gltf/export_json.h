@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/value.h>
 #include <periscena/scene/scene.h>
 
 #include <nlohmann/json.hpp>
@@ -33,14 +34,16 @@ void put(OrderedJson& into, const char* key, const Value& value, const Value& ot
 
 // Single things as glTF has them; what it has no place for, as members of `extras.periscena`.
 OrderedJson sampler_json(const Sampling& sampling);
-OrderedJson light_json(const Light& light);
+OrderedJson light_json(const Light& light);  ///< of KHR_lights_punctual
 
 /// A node for the light alone, turned and placed so that other readers see it right.
-OrderedJson light_node_json(const Light& light);  ///< of KHR_lights_punctual
+OrderedJson light_node_json(const Light& light);
 OrderedJson camera_json(const View& view);
 OrderedJson own_view_json(const Camera& camera);
-OrderedJson motion_json(const Motion& motion);
-OrderedJson fog_json(const Fog& fog);
+
+/// What a table of keys has written.
+OrderedJson table_json(const Value& value);
+OrderedJson named(const std::string& name, const Value& table);
 
 /// The bytes of a .glb file. @param binary  empty: none
 std::string glb_file(std::string text, std::string binary);

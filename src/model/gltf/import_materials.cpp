@@ -1,4 +1,5 @@
 #include "model/gltf/import.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/image/files.h>
@@ -163,15 +164,11 @@ Material Importer::read_material(const JsonReader& json) {
 }
 
 void Importer::read_own_material(const JsonReader& own, Material& into) {
-  if (own.has("specular")) {
-    into.shading = Material::Shading::blinn_phong;
-    into.specular = own.vec3("specular", into.specular);
-    into.shininess = own.number("shininess", into.shininess);
-  }
+  MaterialKeys keys = MaterialKeys::of(into);
+  own.read(material_keys(), keys);
+  into = keys;
+  into.surface = keys.surface_file.name;
   if (const auto map = own.find("roughness_scale_map")) into.roughness_scale_map = read_use(*map, TextureHolds::data);
-  into.shows = own.text("shows", "");
-  into.shows_mirrored = own.boolean("shows_mirrored", false);
-  into.surface = own.text("surface", "");
   // It is read when a pass draws; a model must not have it read what it likes.
   if (!into.surface.empty()) document_.file_beside(own.at("surface"), into.surface);
 }

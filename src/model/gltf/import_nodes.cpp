@@ -1,4 +1,5 @@
 #include "model/gltf/import.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 
@@ -13,21 +14,6 @@ Quat quaternion(const std::vector<float>& xyzw, const JsonReader& where) {
   const Quat q(xyzw[3], xyzw[0], xyzw[1], xyzw[2]);
   if (!(q.numbers().norm() > 1e-6f)) where.refuse("is a rotation of length 0", "rotations are quaternions of length 1");
   return q;
-}
-
-Motion read_motion(const JsonReader& json) {
-  Motion motion;
-  const std::string kind = json.text("kind", "swing");
-  motion.kind = kind == "spin" ? Motion::Kind::spin : kind == "slide" ? Motion::Kind::slide : Motion::Kind::swing;
-  motion.axis = json.vec3("axis", motion.axis);
-  motion.pivot = json.vec3("pivot", motion.pivot);
-  motion.from = json.number("from", motion.from);
-  motion.to = json.number("to", motion.to);
-  motion.period = json.number("period", motion.period);
-  motion.phase = json.number("phase", motion.phase);
-  motion.hold_from = json.number("hold_from", motion.hold_from);
-  motion.hold_to = json.number("hold_to", motion.hold_to);
-  return motion;
 }
 
 }  // namespace
@@ -138,7 +124,11 @@ void Importer::add_node(std::size_t index) {
   }
   if (const auto own = json.own()) {
     node.tags = own->texts("tags");
-    if (const auto motion = own->find("motion")) node.motion = read_motion(*motion);
+    if (const auto motion = own->find("motion")) {
+      MotionKeys keys;
+      motion->read(motion_keys(), keys);
+      node.motion = keys.motion();
+    }
   }
   if (json.has("skin"))
     warn("unsupported-skin", fmt::format("{} is skinned, which is not supported", json.path()), "it is drawn unbent");

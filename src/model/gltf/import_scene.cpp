@@ -1,4 +1,5 @@
 #include "model/gltf/import.h"
+#include "scene/scene_keys.h"
 
 #include <periscena/base/error.h>
 
@@ -7,22 +8,15 @@
 namespace periscena::gltf {
 namespace {
 
-LightKind read_kind(const JsonReader& light) {
-  const auto own = light.own();
-  const auto place = [&](const char* key, const Vec3& otherwise) {
-    return own ? own->vec3(key, otherwise) : otherwise;
-  };
-  // In its node's coordinates, where glTF has it shine from the origin along -Z.
-  const auto position = [&] { return place("position", Vec3::zero()); };
-  const auto direction = [&] { return place("direction", {0, 0, -1}); };
-  const float strength = light.number("intensity", 1);
-  const float range = light.number("range", std::numeric_limits<float>::infinity());
-  const std::string type = light.at("type").text();
-  if (type == "directional") return DirectionalLight{strength, direction()};
-  if (type == "point") return PointLight{strength, position(), range};
-  if (type != "spot") light.at("type").refuse(fmt::format("is \"{}\"", type));
-  SpotLight spot{strength, position(), direction(), range};
-  if (const auto cones = light.find("spot")) {
+LightKind read_kind(const JsonReader& json, const LightKeys& own) {
+  const float strength = json.number("intensity", 1);
+  const float range = json.number("range", std::numeric_limits<float>::infinity());
+  const std::string type = json.at("type").text();
+  if (type == "directional") return DirectionalLight{strength, own.direction};
+  if (type == "point") return PointLight{strength, own.position, range};
+  if (type != "spot") json.at("type").refuse(fmt::format("is \"{}\"", type));
+  SpotLight spot{strength, own.position, own.direction, range};
+  if (const auto cones = json.find("spot")) {
     spot.inner_cone = cones->number("innerConeAngle", 0);
     spot.outer_cone = cones->number("outerConeAngle", pi / 4);
   }
@@ -39,10 +33,15 @@ void Importer::add_light(const JsonReader& json, NodeHandle node) {
   const std::size_t number = use->at("light").index(lights ? lights->size() : 0, "lights");
   const JsonReader source = lights->item(number);
   Light light;
-  light.kind = read_kind(source);
+  LightKeys keys;
+  if (const auto own = source.own())
+    own->read(light_keys(), keys);
+  else
+    keys.direction = {0, 0, -1};  // of its node, where it shines from the origin
+  light.kind = read_kind(source, keys);
   light.color = source.vec3("color", Vec3::ones());
   light.node = node;
-  if (const auto own = source.own()) light.tags = own->texts("tags");
+  light.tags = keys.tags;
   std::string name = source.text("name", "");
   if (name.empty()) name = json.text("name", "light");
   Scene& scene = result_.scene;
@@ -161,9 +160,11 @@ void Importer::add_own_scene() {
   }
   const auto own = document_.root().own();
   if (!own) return;
-  for (const JsonReader& light : own->items("ambient_lights"))
-    scene.add_light(
-        AmbientLight{light.at("name").text(), light.vec3("sky", Vec3::zero()), light.vec3("ground", Vec3::zero())});
+  for (const JsonReader& json : own->items("ambient_lights")) {
+    LightKeys keys;
+    json.read(light_keys(), keys);
+    scene.add_light(AmbientLight{json.at("name").text(), keys.sky_nits, keys.ground_nits});
+  }
   for (const JsonReader& json : own->items("environments")) {
     Environment environment;
     environment.name = json.at("name").text();
@@ -175,16 +176,7 @@ void Importer::add_own_scene() {
   for (const JsonReader& json : own->items("fogs")) {
     Fog fog;
     fog.name = json.at("name").text();
-    const std::string kind = json.text("kind", "exponential");
-    fog.kind = kind == "linear"        ? Fog::Kind::linear
-               : kind == "exponential" ? Fog::Kind::exponential
-                                       : Fog::Kind::exponential_squared;
-    fog.color = json.vec3("color", fog.color);
-    fog.start = json.number("start", fog.start);
-    fog.end = json.number("end", fog.end);
-    fog.density = json.number("density", fog.density);
-    fog.half_height = json.number("half_height", fog.half_height);
-    fog.base = json.number("base", fog.base);
+    json.read(fog_keys(), fog);
     scene.add_fog(std::move(fog));
   }
 }

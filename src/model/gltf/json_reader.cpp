@@ -141,6 +141,29 @@ std::optional<std::size_t> JsonReader::index(const char* key, std::size_t count,
   return member ? std::optional(member->index(count, of)) : std::nullopt;
 }
 
+Value JsonReader::as_value(int depth) const {
+  // Tables of keys hold lists of numbers and texts: what is deeper is none of theirs, and could be endless.
+  if (depth > 4) return {};
+  const Json& json = *value_;
+  if (json.is_boolean()) return {json.get<bool>(), {}};
+  if (json.is_number_integer()) return {json.get<std::int64_t>(), {}};
+  if (json.is_number()) return {json.get<double>(), {}};
+  if (json.is_string()) return {json.get<std::string>(), {}};
+  if (json.is_array()) {
+    Value::Array list;
+    for (const JsonReader& item : items()) list.push_back(item.as_value(depth + 1));
+    return {std::move(list), {}};
+  }
+  if (!json.is_object()) return {};
+  Value::Table table;
+  for (const auto& [key, member] : members()) table.push_back({key, {}, member.as_value(depth + 1)});
+  return {std::move(table), {}};
+}
+
+void JsonReader::refuse(const Diagnostic& cause) const {
+  refuse("is not sound: " + cause.message, cause.mend);
+}
+
 std::vector<float> JsonReader::numbers(std::size_t count) const {
   if (!value_->is_array() || value_->size() != count)
     refuse(fmt::format("is {}, but must be {} numbers", shown(*value_), count));

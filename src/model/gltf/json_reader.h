@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/keys.h>
 #include <periscena/math/vector.h>
 
 #include <nlohmann/json.hpp>
@@ -69,12 +70,25 @@ class JsonReader {
   std::uint64_t whole(const char* key, std::uint64_t otherwise) const;
   std::optional<std::size_t> index(const char* key, std::size_t count, const char* of) const;
 
+  /// All of it, for tables of keys. @param depth  lists and objects around it
+  Value as_value(int depth = 0) const;
+
+  /// Fills a struct by the keys of a table.
+  template <class T>
+  void read(const Keys<T>& keys, T& into) const {
+    Diagnostics problems;
+    keys.read(as_value(), path(), into, problems);
+    if (problems.has_errors()) refuse(problems[0]);
+  }
+
   /// As many numbers as `count`.
   std::vector<float> numbers(std::size_t count) const;
   Vec2 vec2(const char* key, const Vec2& otherwise) const;
   Vec3 vec3(const char* key, const Vec3& otherwise) const;
 
  private:
+  [[noreturn]] void refuse(const Diagnostic& cause) const;
+
   const Json* value_;
   std::string path_;
   const std::string* file_;
