@@ -24,9 +24,20 @@ namespace {
 /// So that the hints of one file stay cheap beside reading it, however many unknown names it has.
 constexpr std::int64_t hint_steps = 5'000'000;
 
+/// A scene file as text. @throws Mistake "unknown-model" for names that say something else
+std::shared_ptr<const SourceText> read_scene_text(const std::filesystem::path& path) {
+  const std::string extension = path.extension().string();
+  if (extension != ".toml" && extension != ".TOML") {
+    throw Mistake("unknown-model", Place::file(path.string()),
+                  fmt::format("\"{}\" is no scene that can be read", path.filename().string()),
+                  "give a scene file (.toml) or a model (.glb, .gltf, .obj)");
+  }
+  return read_text(path);
+}
+
 Scene read_whole_scene(const std::filesystem::path& path, PictureReader& pictures) {
   if (is_model(path)) return read_model(path, &pictures).scene;
-  const auto source = read_text(path);
+  const auto source = read_scene_text(path);
   Diagnostics diagnostics;
   Scene scene;
   if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
@@ -129,7 +140,7 @@ class FrameFileReader {
     }
     std::optional<Value> scene;
     collect_mistakes(scene_file_.place, file_.diagnostics,
-                     [&] { scene = parse_toml(read_text(folder_ / scene_file_.name), file_.diagnostics); });
+                     [&] { scene = parse_toml(read_scene_text(folder_ / scene_file_.name), file_.diagnostics); });
     scene_is_whole_ = scene.has_value();
     if (!scene) return;
     report_unknown_keys(*scene, "a scene file", scene_section_names(), file_.diagnostics);

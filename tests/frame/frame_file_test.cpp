@@ -224,6 +224,11 @@ TEST_CASE_METHOD(
   CHECK_THAT(with("lights = [\"lamp\"]", "lights = [\"lamb\"]"),
              Catch::Contains("unknown-light") && Catch::Contains("\"lamp\""));
   CHECK_THAT(with("tags = [\"ball\"]", "tags = [\"pane\"]"), Catch::Contains("unknown-tag"));
+  for (const char* name : {"room.stl", "room"}) {
+    CHECK_THAT(with("room.toml", name),
+               Catch::Contains("frame.toml") && Catch::Contains("is no scene that can be read") &&
+                   Catch::Contains("give a scene file (.toml) or a model (.glb, .gltf, .obj)"));
+  }
   CHECK_THAT(with("exposure_ev100 = 10", "scene = \"room.toml\""),
              Catch::Contains("of kind tone_map, which draws no scene"));
   write_file(scratch / "room.toml", "[mesh.ball]\nkind = \"sphere\"\nradios = 3\n");
