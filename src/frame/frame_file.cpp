@@ -198,7 +198,7 @@ class FrameFileReader {
       file_.diagnostics.append(unknown);
       defaults_ = {nullptr, view};
     }
-    file_.scene = std::move(scene);
+    file_.scene = scene;
   }
 
   void read_pass(const Value& table) {

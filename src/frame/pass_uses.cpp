@@ -45,7 +45,7 @@ TargetUse read_part(const Value& table, const std::string& what, bool is_read, P
 
 TargetUse read_part(const Value& table, const std::string& what, Read& into, Diagnostics& problems) {
   PartKeys given;
-  const TargetUse target = read_part(table, what, true, given, problems);
+  TargetUse target = read_part(table, what, true, given, problems);
   into.level = given.level.value_or(all_levels);
   into.layer = given.layer.value_or(all_layers);
   into.history = given.history;
@@ -54,7 +54,7 @@ TargetUse read_part(const Value& table, const std::string& what, Read& into, Dia
 
 TargetUse read_part(const Value& table, const std::string& what, Write& into, Diagnostics& problems) {
   PartKeys given;
-  const TargetUse target = read_part(table, what, false, given, problems);
+  TargetUse target = read_part(table, what, false, given, problems);
   into.level = given.level.value_or(0);
   into.layer = given.layer.value_or(all_layers);
   return target;

@@ -132,7 +132,7 @@ struct EarlierCapture {
   std::string stranger(const fs::path& folder) const {
     std::error_code ignored;
     for (const fs::directory_entry& entry : fs::directory_iterator(folder, ignored)) {
-      const std::string name = entry.path().filename().string();
+      std::string name = entry.path().filename().string();
       const auto known = files.find(name);
       const bool ours = known != files.end() && entry.is_regular_file(ignored) && !entry.is_symlink(ignored) &&
                         (known->second == any_size || entry.file_size(ignored) == known->second);

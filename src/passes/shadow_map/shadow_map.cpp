@@ -75,7 +75,8 @@ bool shuts_in(const Scene& scene, std::uint32_t node, const Vec3& place, float n
   chosen[node] = true;
   const RayTree tree(world_triangles(scene, 0, chosen));
   for (int i = 0; i < 27; ++i) {
-    const Vec3 way(static_cast<float>(i % 3 - 1), static_cast<float>(i / 3 % 3 - 1), static_cast<float>(i / 9 - 1));
+    const int column = i % 3, row = i / 3 % 3, layer = i / 9;
+    const Vec3 way(static_cast<float>(column - 1), static_cast<float>(row - 1), static_cast<float>(layer - 1));
     if (way.is_zero()) continue;
     const auto hit = tree.nearest({place, way.normalized(), near});
     if (!hit) return false;
