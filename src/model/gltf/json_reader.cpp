@@ -161,7 +161,8 @@ Value JsonReader::as_value(int depth) const {
 }
 
 void JsonReader::refuse(const Diagnostic& cause) const {
-  refuse("is not sound: " + cause.message, cause.mend);
+  // How to add a key is said for frame files; a model is written again.
+  refuse("is not sound: " + cause.message, cause.slug == "missing-key" ? std::string() : cause.mend);
 }
 
 std::vector<float> JsonReader::numbers(std::size_t count) const {

@@ -77,7 +77,7 @@ class JsonReader {
   template <class T>
   void read(const Keys<T>& keys, T& into) const {
     Diagnostics problems;
-    keys.read(as_value(), path(), into, problems);
+    keys.read(as_value(), "it", into, problems);
     if (problems.has_errors()) refuse(problems[0]);
   }
 
