@@ -58,9 +58,11 @@ class ByHand {
         light_(make_texture(GL_RGBA16F, width, height)),
         surfaces_(make_framebuffer(normal_, depth_)),
         lit_(make_framebuffer(light_)),
-        program_({.name = "light by hand",
-                  .vertex = gl::ShaderText::embedded("periscena/fullscreen.vert", passes::pass_shaders()),
-                  .fragment = gl::ShaderText::embedded("periscena/deferred.frag", passes::pass_shaders())}),
+        program_(
+            {.name = "light by hand",
+             .vertex = gl::ShaderText::embedded("periscena/fullscreen.vert", passes::pass_shaders()),
+             .fragment =
+                 gl::ShaderText::embedded("periscena/deferred.frag", passes::pass_shaders()).with_lines(lit_lines())}),
         sampler_(make_sampler(GL_NEAREST)) {
     glNamedFramebufferTexture(surfaces_, GL_COLOR_ATTACHMENT1, base_color_, 0);
     glNamedFramebufferTexture(surfaces_, GL_COLOR_ATTACHMENT2, material_, 0);
@@ -90,19 +92,19 @@ class ByHand {
       glBindTextureUnit(unit, texture);
       glBindSampler(unit, sampler_);
     }
-    const std::pair<const char*, GLuint> sky[] = {{"sky_map", sky_map}, {"split_sum_map", split_sum}};
-    for (const auto& [name, texture] : sky) {
-      if (program_.interface().find_uniform(name))
-        glBindTextureUnit(static_cast<GLuint>(program_.sampler_unit(name)), texture);
-    }
     glBindVertexArray(empty_);
     glDrawArrays(GL_TRIANGLES, 0, 3);
   }
 
-  GLuint sky_map = 0, split_sum = 0;  ///< Periscena's own
   std::vector<float> picture() const { return pixels_of(light_, width, height); }
 
  private:
+  static std::vector<std::string> lit_lines() {
+    std::vector<std::string> lines{"#define SHADINGS 1"};
+    for (const std::string& define : field_light) lines.push_back("#define " + define);
+    return lines;
+  }
+
   static gl::ShaderText surface_text() {
     return gl::ShaderText::embedded("periscena/geometry.frag", passes::pass_shaders())
         .with_lines({"#define WRITES_NORMAL", "#define WRITES_BASE_COLOR", "#define WRITES_MATERIAL"});
@@ -113,19 +115,6 @@ class ByHand {
   gl::Program program_;
   GLuint sampler_;
 };
-
-/// A texture that the last program of Periscena's sampled by that name.
-GLuint sampled_by_last(const char* name, GLenum target) {
-  GLint program = 0, unit = 0, texture = 0;
-  glGetIntegerv(GL_CURRENT_PROGRAM, &program);
-  const GLint location = glGetUniformLocation(static_cast<GLuint>(program), name);
-  if (location < 0) return 0;
-  glGetUniformiv(static_cast<GLuint>(program), location, &unit);
-  glActiveTexture(GL_TEXTURE0 + static_cast<GLuint>(unit));
-  glGetIntegerv(target, &texture);
-  glActiveTexture(GL_TEXTURE0);
-  return static_cast<GLuint>(texture);
-}
 
 template <class Frame>
 double milliseconds_of(const Frame& frame) {
@@ -149,11 +138,7 @@ void print_ratio(const char* what, int rounds, const One& one, const Other& othe
 void against_hand(gl::Device& device, const Field& field, int rounds) {
   gl::FrameRunner runner(device, deferred_frame(field).plan(width, height, device.limits()).value());
   runner.run(0);
-  const GLuint sky = sampled_by_last("sky_map", GL_TEXTURE_BINDING_CUBE_MAP),
-               split = sampled_by_last("split_sum_map", GL_TEXTURE_BINDING_2D);
   ByHand by_hand(field, device);
-  by_hand.sky_map = sky;
-  by_hand.split_sum = split;
   by_hand.frame(0);
   const std::vector<float> theirs = by_hand.picture();
   device.state().forget();

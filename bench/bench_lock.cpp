@@ -35,16 +35,6 @@ struct Round {
   Json told;
 };
 
-std::string output_of(const std::string& command) {
-  FILE* pipe = ::popen(command.c_str(), "r");
-  if (!pipe) throw std::runtime_error("can't run " + command);
-  std::string text;
-  std::array<char, 4096> block{};
-  while (const std::size_t got = std::fread(block.data(), 1, block.size(), pipe)) text.append(block.data(), got);
-  if (::pclose(pipe) != 0) throw std::runtime_error("failed: " + command);
-  return text;
-}
-
 Round run(const fs::path& program, const std::string& options) {
   Round round;
   const auto start = std::chrono::steady_clock::now();
@@ -126,7 +116,7 @@ int main(int argc, char** argv) try {
     PacedTwin paced[] = {PacedTwin(twins[0]), PacedTwin(twins[1])};
     for (int i = 0; i < 2 * pairs; ++i) {
       const int twin = (i + i / 2) % 2;
-      per_frame[twin].push_back(paced[twin].frame());
+      per_frame[twin].push_back(paced[twin].frame().wall);
     }
   }
   for (int i = 0; i < 2 * std::max(3, rounds / 3); ++i) {

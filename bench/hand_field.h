@@ -4,6 +4,7 @@
 #include "hand_gl.h"
 
 #include "draw/scene/scene_buffers.h"
+#include "draw/surfaces/surface_program.h"
 
 #include <periscena/gl/frame_runner.h>
 #include <periscena/passes/pass_kind.h>
@@ -19,6 +20,10 @@ inline GLuint bound(GLenum what, GLuint index) {
   return static_cast<GLuint>(name);
 }
 
+/// What lights a field, as programs of the library are told.
+inline const std::vector<std::string> field_light{"FEW_LIGHTS 1",   "LIGHT_KINDS 1", "LIGHT_COUNT 1",
+                                                  "NO_ENVIRONMENT", "NO_AMBIENT",    "FOG_KIND 0"};
+
 /// Draws a field by multi-draw, as a good engineer writes it for this one scene, into targets that are bound and
 /// cleared. Takes what Periscena drew in this context before over: its camera, lights and frame blocks.
 class HandField {
@@ -28,20 +33,18 @@ class HandField {
         moving_(moving),
         size_{width, height},
         buffers_(field.scene, device.capabilities()),
-        program_({.name = "by hand",
-                  .vertex = gl::ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
-                  .fragment = fragment}) {
-    for (GLuint i = 0; i < 4; ++i) uniform_blocks_[i] = bound(GL_UNIFORM_BUFFER_BINDING, i);
-    lights_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::light_storage);
+        kinds_(buffers_.materials().kinds(), std::vector<bool>(buffers_.materials().states().size(), true),
+               batch::Programs::families) {
+    for (GLuint i = 0; i < uniform_blocks_.size(); ++i) uniform_blocks_[i] = bound(GL_UNIFORM_BUFFER_BINDING, i);
     sort(*buffers_.materials().dress(nullptr));
-    for (std::size_t i = 0; i < draw::map_count; ++i) {
-      const std::string name = std::string(material_maps[i].name) + "s";
-      map_units_[i] = program_.interface().find_uniform(name) ? program_.sampler_unit(name) : -1;
+    const draw::SurfaceTexts texts(buffers_, device, {});
+    for (const draw::SurfaceKind& kind : kinds_.kinds) {
+      programs_.emplace_back(texts.of(kind, "by hand",
+                                      gl::ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
+                                      fragment, field_light));
     }
-    gl::State& state = device.state();
-    buffers_.materials().bind(state, buffers_.materials().states()[0]);
-    materials_ = bound(GL_SHADER_STORAGE_BUFFER_BINDING, gl::binding::material_storage);
-    state.forget();
+    texels_ = {texels_of(GL_RGBA32UI, objects_), texels_of(GL_R32UI, material_numbers_),
+               buffers_.materials().texels().name()};
   }
 
   void draw(double seconds) {
@@ -58,26 +61,20 @@ class HandField {
     glEnable(GL_DEPTH_TEST);
     glDepthFunc(GL_GREATER);
     glDepthMask(GL_TRUE);
-    for (GLuint i = 0; i < 4; ++i) {
+    for (GLuint i = 0; i < uniform_blocks_.size(); ++i) {
       if (uniform_blocks_[i]) glBindBufferBase(GL_UNIFORM_BUFFER, i, uniform_blocks_[i]);
     }
-    namespace at = gl::binding;
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::object_storage, objects_);
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::material_number_storage, material_numbers_);
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::material_storage, materials_);
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, at::light_storage, lights_);
-    glUseProgram(program_.name());
     glBindVertexArray(vertices_->name());
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
     for (const Run& run : runs_) {
-      for (std::size_t i = 0; i < draw::map_count; ++i) {
-        if (map_units_[i] < 0) continue;
-        const draw::TextureSet& set = buffers_.materials().states()[run.state].textures;
-        glBindTextureUnit(static_cast<GLuint>(map_units_[i]),
-                          buffers_.materials().textures().array(set.arrays[i]).name());
-        glBindSampler(static_cast<GLuint>(map_units_[i]),
-                      buffers_.materials().textures().sampler_at(set.samplers[i]).name());
-      }
+      draw::SurfaceProgram& surface = programs_[kinds_.of_state[run.state]];
+      glUseProgram(surface.program.name());
+      surface.put_maps(buffers_, buffers_.materials().states()[run.state]);
+      const char* const names[] = {"object_texels", "material_number_texels", "material_texels"};
+      for (std::size_t i = 0; i < texels_.size(); ++i) surface.textures.put(surface.program, names[i], texels_[i], 0);
+      const auto count = static_cast<GLsizei>(surface.textures.textures.size());
+      glBindTextures(0, count, surface.textures.textures.data());
+      glBindSamplers(0, count, surface.textures.samplers.data());
       glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_SHORT,
                                   reinterpret_cast<const void*>(run.first * sizeof(gl::DrawCommand)), run.count, 0);
     }
@@ -149,12 +146,14 @@ class HandField {
   bool moving_;
   std::array<int, 2> size_;
   draw::SceneBuffers buffers_;
-  gl::Program program_;
+  draw::SurfaceKinds kinds_;
+  std::vector<draw::SurfaceProgram> programs_;  ///< by kind
   gl::Buffer nodes_;
   std::optional<gl::VertexArray> vertices_;
   std::vector<draw::ObjectBlock> blocks_;
   std::vector<Turn> turns_;
   std::vector<Run> runs_;
-  GLuint uniform_blocks_[4] = {}, lights_ = 0, materials_ = 0, objects_ = 0, material_numbers_ = 0, commands_ = 0;
-  std::array<int, draw::map_count> map_units_{};
+  std::array<GLuint, 7> uniform_blocks_{};
+  std::array<GLuint, 3> texels_{};
+  GLuint objects_ = 0, material_numbers_ = 0, commands_ = 0;
 };

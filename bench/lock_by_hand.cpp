@@ -8,6 +8,7 @@
 #include "twin.h"
 
 #include "draw/lights/lighting.h"
+#include "draw/surfaces/surface_program.h"
 
 #include <periscena/frame/frame_file.h>
 #include <periscena/gl/bindings.h>
@@ -73,18 +74,21 @@ struct SceneView {
 
 class LockByHand {
  public:
-  LockByHand(int width, int height, const gl::Capabilities& device)
+  LockByHand(int width, int height, const gl::Device& device)
       : width_(width),
         height_(height),
         shared_scene_(
             std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/generated/osier_lock.glb"))),
         scene_(*shared_scene_),
-        buffers_(shared_scene_, device),
-        dress_(buffers_.materials().dress(nullptr)) {
+        buffers_(shared_scene_, device.capabilities()),
+        dress_(buffers_.materials().dress(nullptr)),
+        kinds_(buffers_.materials().kinds(), std::vector<bool>(buffers_.materials().states().size(), true),
+               batch::Programs::families) {
     make_targets();
     make_scene();
     make_blocks();
     make_passes();
+    make_surface_programs(device);
     glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
     glEnable(GL_FRAMEBUFFER_SRGB);
     glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
@@ -95,8 +99,10 @@ class LockByHand {
     buffers_.bind(ignored, *dress_);
     buffers_.materials().bind(ignored, buffers_.materials().states()[0]);
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::light_block, lighting_);
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::light_storage, lights_);
-    glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, objects_);
+    glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::few_lights_block, lights_);
+    const GLuint texels[] = {texels_of(GL_RGBA32UI, objects_), dress_->number_texels.name(),
+                             buffers_.materials().texels().name()};
+    glBindTextures(first_texels, 3, texels);
   }
 
   void run(double seconds) {
@@ -128,6 +134,7 @@ class LockByHand {
 
  private:
   static constexpr int mirror_size = 256;
+  static constexpr GLint first_texels = 12;  ///< units of what vertex programs read
   static constexpr GLenum color_attachment = GL_COLOR_ATTACHMENT0, depth_attachment = GL_DEPTH_ATTACHMENT;
 
   void make_targets() {
@@ -249,8 +256,6 @@ class LockByHand {
     const auto demo = [&](const char* name) {
       return gl::ShaderText::file(std::string(PERISCENA_SOURCE_FOLDER "/demo/shaders/") + name, library);
     };
-    scene_program_ = link(gl::ShaderText::embedded("periscena/surface.vert", library),
-                          gl::ShaderText::embedded("periscena/forward.frag", library));
     const GLuint linear = make_sampler(GL_LINEAR), nearest = make_sampler(GL_NEAREST);
     linear_ = linear;
     const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
@@ -283,24 +288,38 @@ class LockByHand {
     glProgramUniform1i(passes_[5].program, at(passes_[5].program, "glow"), 1);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "exposure_ev100"), 10.2f);
     glProgramUniform1f(passes_[5].program, at(passes_[5].program, "glow_share"), 0.5f);
-    mirror_program_ = link(gl::ShaderText::embedded("periscena/surface.vert", library),
-                           gl::ShaderText::embedded("periscena/forward.frag", library));
-    for (const GLuint program : {scene_program_, mirror_program_}) {
-      for (std::size_t i = 0; i < draw::map_count; ++i)
-        glProgramUniform1i(program, at(program, (std::string(material_maps[i].name) + "s").c_str()),
-                           static_cast<GLint>(i));
-      glProgramUniform1i(program, at(program, "sky_map"), 6);
-      glProgramUniform1i(program, at(program, "split_sum_map"), 7);
-      for (int i = 1; i <= 4; ++i)
-        glProgramUniform1i(program, at(program, fmt::format("picture_{}", i).c_str()), i + 7);
-    }
-    glProgramUniform1i(scene_program_, at(scene_program_, "pictures"), 1);
     for (std::size_t i = 0; i < pass_count; ++i) {
       const FrameData data{Vec2(static_cast<float>(passes_[i].width), static_cast<float>(passes_[i].height)),
                            Vec2(static_cast<float>(width_), static_cast<float>(height_)),
                            0,
                            {}};
       std::memcpy(frame_bytes_.data() + i * frame_stride_, &data, sizeof data);
+    }
+  }
+
+  /// The library's, for each family of materials.
+  void make_surface_programs(const gl::Device& device) {
+    const auto library = passes::pass_shaders();
+    const draw::SurfaceTexts texts(buffers_, device, {});
+    const std::vector<std::string> lit{"FEW_LIGHTS 1", "LIGHT_KINDS 1", "LIGHT_COUNT 1", "NO_AMBIENT", "FOG_KIND 0"};
+    const auto at = [](GLuint program, const std::string& name) { return glGetUniformLocation(program, name.c_str()); };
+    for (const draw::SurfaceKind& kind : kinds_.kinds) {
+      const gl::ProgramDescription text =
+          texts.of(kind, "lock", gl::ShaderText::embedded("periscena/surface.vert", library),
+                   gl::ShaderText::embedded("periscena/forward.frag", library), lit);
+      for (const bool with_mirror : {false, true}) {
+        const GLuint program = link(text.vertex, text.fragment);
+        for (std::size_t i = 0; i < draw::map_count; ++i)
+          glProgramUniform1i(program, at(program, std::string(material_maps[i].name) + "s"), static_cast<GLint>(i));
+        glProgramUniform1i(program, at(program, "sky_map"), 6);
+        glProgramUniform1i(program, at(program, "split_sum_map"), 7);
+        for (int i = 1; i <= 4; ++i) glProgramUniform1i(program, at(program, fmt::format("picture_{}", i)), i + 7);
+        glProgramUniform1i(program, at(program, "pictures"), with_mirror);
+        GLint texels = first_texels;
+        for (const char* name : {"object_texels", "material_number_texels", "material_texels"})
+          glProgramUniform1i(program, at(program, name), texels++);
+        surface_programs_[with_mirror].push_back(program);
+      }
     }
   }
 
@@ -393,13 +412,15 @@ class LockByHand {
     glEnable(GL_CULL_FACE);
     const float far = 0;
     glClearNamedFramebufferfv(view.framebuffer, GL_DEPTH, 0, &far);
-    glUseProgram(&view == &main_ ? scene_program_ : mirror_program_);
     glBindVertexArray(vertex_array_);
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, view.commands);
     bool clockwise = false, blending = false;
     std::uint32_t state = ~0u;
     for (const Batch& batch : view.batches) {
-      if (batch.state != state) bind_textures(batch.state, &view == &main_);
+      if (batch.state != state) {
+        glUseProgram(surface_programs_[&view == &main_][kinds_.of_state[batch.state]]);
+        bind_textures(batch.state, &view == &main_);
+      }
       state = batch.state;
       if (batch.mirrored != clockwise) glFrontFace(batch.mirrored ? GL_CW : GL_CCW);
       clockwise = batch.mirrored;
@@ -447,6 +468,8 @@ class LockByHand {
   gl::Buffer node_numbers_;
   std::optional<gl::VertexArray> vertices_;
   std::shared_ptr<const draw::Dress> dress_;
+  draw::SurfaceKinds kinds_;
+  std::vector<GLuint> surface_programs_[2];  ///< by kind: without the mirror's picture, and with it
   GLuint color_ = 0, depth_ = 0, air_ = 0, glow_[3] = {}, output_ = 0, mirror_texture_ = 0, mirror_resolved_ = 0,
          linear_ = 0, sky_ = 0, split_sum_ = 0, sky_sampler_ = 0;
   SceneView main_{}, mirror_{};
@@ -457,8 +480,7 @@ class LockByHand {
   static constexpr std::size_t pass_count = 7;
   std::size_t frame_stride_ = 0;
   GLenum index_type_ = GL_UNSIGNED_SHORT;
-  GLuint objects_ = 0, vertex_array_ = 0, empty_array_ = 0, lighting_ = 0, lights_ = 0, frame_ = 0, scene_program_ = 0,
-         mirror_program_ = 0;
+  GLuint objects_ = 0, vertex_array_ = 0, empty_array_ = 0, lighting_ = 0, lights_ = 0, frame_ = 0;
   std::vector<std::byte> frame_bytes_;
   FullscreenPass passes_[pass_count] = {};
 };
@@ -469,7 +491,7 @@ int main(int argc, char** argv) {
   const TwinOptions options = read_twin_options(argc, argv);
   return run_twin(options, [&] {
     static gl::Device device = gl::Device::headless();  // opening a context by hand is the same EGL calls
-    const auto lock = std::make_shared<LockByHand>(options.width, options.height, device.capabilities());
+    const auto lock = std::make_shared<LockByHand>(options.width, options.height, device);
     return Twin{[=](double seconds) { lock->run(seconds); }, [=] { return lock->read(); }};
   });
 }

@@ -1,6 +1,7 @@
 #include "paced_twin.h"
 
 #include <array>
+#include <cstdio>
 #include <stdexcept>
 #include <string>
 
@@ -8,7 +9,22 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-PacedTwin::PacedTwin(const std::filesystem::path& program) {
+std::string output_of(const std::string& command) {
+  FILE* pipe = ::popen(command.c_str(), "r");
+  if (!pipe) throw std::runtime_error("can't run " + command);
+  std::string text;
+  std::array<char, 4096> block{};
+  while (const std::size_t got = std::fread(block.data(), 1, block.size(), pipe)) text.append(block.data(), got);
+  if (::pclose(pipe) != 0) throw std::runtime_error("failed: " + command);
+  return text;
+}
+
+PacedTwin::PacedTwin(const std::filesystem::path& program, const std::vector<std::string>& more) {
+  std::vector<std::string> words{program.string(), "--paced", "1"};
+  words.insert(words.end(), more.begin(), more.end());
+  std::vector<char*> arguments;
+  for (std::string& word : words) arguments.push_back(word.data());
+  arguments.push_back(nullptr);
   std::array<int, 2> in{}, out{};
   // Not inherited by the other twin, or the first one would not see its input end.
   if (::pipe2(in.data(), O_CLOEXEC) != 0 || ::pipe2(out.data(), O_CLOEXEC) != 0) throw std::runtime_error("no pipe");
@@ -17,7 +33,7 @@ PacedTwin::PacedTwin(const std::filesystem::path& program) {
   if (process_ == 0) {
     ::dup2(in[0], STDIN_FILENO);
     ::dup2(out[1], STDOUT_FILENO);
-    ::execl(program.c_str(), program.c_str(), "--paced", "1", nullptr);
+    ::execv(program.c_str(), arguments.data());
     ::_exit(127);
   }
   ::close(in[0]);
@@ -33,11 +49,13 @@ PacedTwin::~PacedTwin() {
   ::waitpid(process_, nullptr, 0);
 }
 
-double PacedTwin::frame() {
+PacedTwin::Took PacedTwin::frame() {
   if (::write(to_, "\n", 1) != 1) throw std::runtime_error("a twin has ended");
   std::string line;
   for (char letter = 0; letter != '\n'; line += letter) {
     if (::read(from_, &letter, 1) != 1) throw std::runtime_error("a twin has ended");
   }
-  return std::stod(line);
+  std::size_t end = 0;
+  const double wall = std::stod(line, &end);
+  return {wall, std::stod(line.substr(end))};
 }

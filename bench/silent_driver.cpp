@@ -19,7 +19,8 @@ namespace {
   X(glProgramUniformMatrix3fv) X(glDrawElementsBaseVertex) X(glDispatchCompute) X(glMemoryBarrier) \
   X(glProgramUniform2fv) X(glCopyNamedBufferSubData) X(glFenceSync) X(glClientWaitSync) X(glDeleteSync) \
   X(glProgramUniform1i) X(glBindImageTexture) X(glDrawArraysInstanced) X(glBeginTransformFeedback) \
-  X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv) X(glProgramUniform4iv)
+  X(glEndTransformFeedback) X(glBindTransformFeedback) X(glProgramUniform4fv) X(glProgramUniform4iv) \
+  X(glDrawElements) X(glDrawElementsInstanced) X(glTextureSubImage2D)
 // clang-format on
 
 enum Index {
