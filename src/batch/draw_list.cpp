@@ -58,6 +58,11 @@ const std::vector<std::string>& choices_of(Culling) {
   return names;
 }
 
+const std::vector<std::string>& choices_of(Programs) {
+  static const std::vector<std::string> names{"automatic", "families", "general"};
+  return names;
+}
+
 const std::vector<std::string>& choices_of(LightBounds) {
   static const std::vector<std::string> names{"automatic", "none", "quads", "tiles", "clusters"};
   return names;

@@ -36,6 +36,9 @@ ValueType type_of(GLenum code) {
     case GL_SAMPLER_CUBE_MAP_ARRAY:
     case GL_SAMPLER_2D_ARRAY_SHADOW:
     case GL_SAMPLER_CUBE_SHADOW:
+    case GL_SAMPLER_BUFFER:
+    case GL_INT_SAMPLER_BUFFER:
+    case GL_UNSIGNED_INT_SAMPLER_BUFFER:
     case GL_INT_SAMPLER_2D:
     case GL_INT_SAMPLER_2D_ARRAY:
     case GL_INT_SAMPLER_3D:

@@ -58,6 +58,8 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
     const auto after = plan.find_target(targets_[number_of(second.writes[0].target)].name);
     if (target == 0 || uses[target] != 2 || !planned || !after) return false;
     const PlannedTarget &from = plan.targets()[*planned], &to = plan.targets()[*after];
+    // What draws not everywhere leaves some of what the target was cleared to.
+    if (from.description.clear_color != TargetDescription().clear_color) return false;
     return from.description.origin == Origin::ours && from.samples == 1 && from.levels == 1 && from.width == to.width &&
            from.height == to.height && to.samples == 1;
   };

@@ -7,12 +7,12 @@ namespace periscena {
 
 Sphere Sphere::transformed(const Transform& transform) const {
   if (empty()) return *this;
-  const Mat3 linear = transform.matrix().corner<3>();
+  const Mat4& matrix = transform.matrix();
+  const Vec3 x = matrix.column(0).head<3>(), y = matrix.column(1).head<3>(), z = matrix.column(2).head<3>();
   // The largest stretch is at most the Frobenius norm, and at least the longest column; for orthogonal columns (no
   // shear) it is the longest column.
-  const Mat3 gram = linear.transpose() * linear;
-  const float longest = gram.diagonal().largest();
-  const float shear = gram.abs().sum() - gram.diagonal().abs().sum();
+  const float longest = std::max({x.squared_norm(), y.squared_norm(), z.squared_norm()});
+  const float shear = 2 * (std::abs(x.dot(y)) + std::abs(x.dot(z)) + std::abs(y.dot(z)));
   return {transform.apply_to_point(center), radius * std::sqrt(longest + shear)};
 }
 
@@ -43,7 +43,10 @@ Sphere Box::sphere() const {
 
 Box Box::transformed(const Transform& transform) const {
   if (empty()) return *this;
-  const Vec3 half = transform.matrix().corner<3>().abs() * (size() / 2);
+  const Mat4& matrix = transform.matrix();
+  const Vec3 of_half = size() / 2;
+  const Vec3 half = matrix.column(0).head<3>().abs() * of_half.x() + matrix.column(1).head<3>().abs() * of_half.y() +
+                    matrix.column(2).head<3>().abs() * of_half.z();
   const Vec3 middle = transform.apply_to_point(center());
   Box box;
   box.min = middle - half;

@@ -45,6 +45,11 @@ Keys<Options>& add_receiver_keys(Keys<Options>& keys) {
            "But not on those that have one of these, or stand below one");
 }
 
+inline constexpr const char* programs_sentence =
+    "Shader programs that draw the surfaces. families: one program per family of materials, without the code that none "
+    "of "
+    "them needs; general: one program for all materials; automatic: families, up to 12 of them, else general. The "
+    "picture is the same except for rounding";
 inline constexpr const char* batching_sentence =
     "How draws become calls; the picture is the same. unmerged: a call for each run of draws that differ in nothing "
     "but mesh and object, equal meshes in it as instances; automatic: that, but objects of few triangles that stand "

@@ -176,22 +176,23 @@ CubeImage prefilter(const CubeImage& cube) {
 
 std::vector<Vec2> split_sum_table(int size, int samples) {
   std::vector<Vec2> table;
+  std::vector<Vec3> halves(static_cast<std::size_t>(samples));
   for (int y = 0; y < size; ++y) {
     const float roughness = std::max((static_cast<float>(y) + 0.5f) / static_cast<float>(size), least_roughness);
     const float alpha = roughness * roughness;
+    for (std::size_t i = 0; i < halves.size(); ++i)
+      halves[i] = sample_ggx(hammersley(static_cast<std::uint32_t>(i), static_cast<std::uint32_t>(samples)), alpha);
     for (int x = 0; x < size; ++x) {
       const float n_dot_v = (static_cast<float>(x) + 0.5f) / static_cast<float>(size);
       const Vec3 view(std::sqrt(1 - n_dot_v * n_dot_v), 0, n_dot_v);
       double scale = 0, bias = 0;
-      for (int i = 0; i < samples; ++i) {
-        const Vec3 half =
-            sample_ggx(hammersley(static_cast<std::uint32_t>(i), static_cast<std::uint32_t>(samples)), alpha);
+      for (const Vec3& half : halves) {
         const float v_dot_h = std::max(view.dot(half), 1e-6f);
         const float n_dot_l = 2 * v_dot_h * half.z() - n_dot_v;
         if (n_dot_l <= 0) continue;
         // f · n·l over the density D · n·h / (4 v·h), without Fresnel's term.
         const float share = smith_visibility(n_dot_l, n_dot_v, alpha) * n_dot_l * 4 * v_dot_h / half.z();
-        const float grazing = std::pow(1 - v_dot_h, 5.0f);
+        const float away = 1 - v_dot_h, squared = away * away, grazing = squared * squared * away;
         scale += share * (1 - grazing);
         bias += share * grazing;
       }

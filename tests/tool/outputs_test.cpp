@@ -44,7 +44,7 @@ struct Outputs {
   Answer capture() const { return periscena_command({"capture", frame, "-o", at("kept"), size, tiny}); }
 };
 
-constexpr int moments = sanitized ? 8 : 100;
+constexpr int moments = sanitized ? 8 : 40;
 
 /// The command in a shell, which knows of redirections and limits.
 Answer shell(const std::string& script) {

@@ -184,7 +184,7 @@ TEST_CASE("what check does grows with the number of things, not with its square"
                 "f" + lines(5 * n, [](int i) { return fmt::format(" {}", i + 1); }) + "\n";
        })},
   };
-  constexpr int few = 200;
+  constexpr int few = 100;
   const double nothing = instructions(kinds[0].second, 1);
   for (const auto& [kind, write] : kinds) {
     const double some = instructions(write, few) - nothing, more = instructions(write, 4 * few) - nothing;

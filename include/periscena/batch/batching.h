@@ -23,6 +23,14 @@ enum class Culling {
 };
 const std::vector<std::string>& choices_of(Culling);
 
+/// Shader programs that draw surfaces. The pictures are the same except for rounding.
+enum class Programs {
+  automatic,  ///< families, up to 12 of them, else general
+  families,   ///< one program per family of materials, without the code that none of them needs
+  general     ///< one program for all materials
+};
+const std::vector<std::string>& choices_of(Programs);
+
 /// How lights that reach only so far are kept to the pixels that they can reach. The pictures are the same.
 enum class LightBounds {
   automatic,

@@ -13,6 +13,9 @@ inline constexpr std::uint32_t frame_block = 0;
 inline constexpr std::uint32_t camera_block = 1;
 inline constexpr std::uint32_t light_block = 2;
 inline constexpr std::uint32_t cloud_block = 3;
+inline constexpr std::uint32_t few_lights_block = 4;
+inline constexpr std::uint32_t few_shadows_block = 5;
+inline constexpr std::uint32_t few_shadow_parts_block = 6;
 
 inline constexpr std::uint32_t object_storage = 0;
 inline constexpr std::uint32_t material_number_storage = 1;

@@ -128,6 +128,10 @@ struct Pass {
   /// one write that is, and `own`, which is this, do one after the other; nothing when they do not go together.
   std::function<std::optional<Pass>(const Pass& before, const Pass& own)> fuse = {};
 
+  /// Of a pass whose last program can run the filters of the passes after it: gives the pass work that ends with them.
+  /// False if they do not fit, such as a second tone curve.
+  std::function<bool(Pass&, const FilterChain&)> take_filters = {};
+
   bool draws() const { return std::holds_alternative<std::monostate>(operation); }
 };
 

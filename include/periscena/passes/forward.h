@@ -39,6 +39,8 @@ struct Forward {
   batch::Batching batching = batch::Batching::automatic;
   /// On the device, a view that moves costs the CPU nothing for each object. The picture is the same.
   batch::Culling culling = batch::Culling::host;
+  batch::Programs programs =
+      batch::Programs::automatic;  ///< one shader program per family of materials, or one for all
   batch::LightBounds light_bounds = batch::LightBounds::automatic;  ///< clusters where eight lights or more have an end
   Surfaces surfaces = Surfaces::all;                                ///< which, by how their materials treat alpha
   /// What a `light_buffer` pass wrote over the same depth: the pass asks no lights itself. Only for opaque surfaces.

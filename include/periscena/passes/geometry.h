@@ -29,8 +29,10 @@ struct Geometry {
   std::vector<Reference> without_receivers = {};          ///< but not on these
   batch::Batching batching = batch::Batching::automatic;  ///< with ids, nothing is merged
   batch::Culling culling = batch::Culling::host;
-  bool depth_first = false;  ///< see Forward
-  std::string folder = {};   ///< that materials' own GLSL is looked up in
+  batch::Programs programs =
+      batch::Programs::automatic;  ///< one shader program per family of materials, or one for all
+  bool depth_first = false;        ///< see Forward
+  std::string folder = {};         ///< that materials' own GLSL is looked up in
   TargetUse normal = {}, base_color = {}, material = {}, emission = {}, id = {}, position = {};
   TargetUse depth = {};
 };

@@ -31,6 +31,9 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
   environment_ = EnvironmentTextures::shared(setup, scene_->shared_scene(), environment, choice.cache);
   if (environment) block.set_environment(*environment, environment_->light);
   if (const Fog* fog = scene_->scene().find_fog(choice.fog.name)) block.set_fog(*fog);
+  has_environment_ = environment != nullptr;
+  has_ambient_ = !block.sky.is_zero(0) || !block.ground.is_zero(0);
+  fog_kind_ = block.fog_kind;
   split_sum_ = split_sum_texture(setup);
   block.light_count = static_cast<std::int32_t>(lights_.size());
   lighting_ = shared_block(setup, block, "lighting");
@@ -39,6 +42,9 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
   light_buffer_ = gl::Buffer::writable(blocks_.size() * sizeof(LightBlock), "lights");
   fill();
   light_buffer_.write(0, std::as_bytes(std::span(blocks_)));
+  const auto room = static_cast<std::size_t>(setup.device().capabilities().limit("MAX_UNIFORM_BLOCK_SIZE"));
+  is_few_ = std::max({blocks_.size() * sizeof(LightBlock), most_shadow_blocks_ * sizeof(ShadowBlock),
+                      most_shadow_parts_ * sizeof(ShadowPartBlock)}) <= room;
 }
 
 void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
@@ -97,6 +103,8 @@ void Lighting::find_shadows(const gl::PassSetup& setup) {
   if (shadows_.empty()) return;
   shadow_sampler_ = gl::Sampler::comparing(gl::Compare::greater_or_equal, Filter::linear, "shadow");
   if (wants_depths()) depth_sampler_ = gl::Sampler(Filter::nearest, Wrap::clamp, "depths of shadows");
+  most_shadow_parts_ = parts;
+  most_shadow_blocks_ = shadow_blocks;
   shadow_parts_.reserve(parts);
   shadow_part_buffer_ = gl::Buffer::writable(parts * sizeof(ShadowPartBlock), "views of shadows");
   shadow_blocks_.reserve(shadow_blocks);
@@ -144,12 +152,50 @@ void Lighting::put_textures(const gl::Program& program, BoundTextures& into) con
   into.put(program, "split_sum_map", split_sum_->table.name(), table_sampler_.name());
 }
 
+bool Lighting::has_one_map() const {
+  if (shadows_.size() != 1 || shadows_[0].view->lights().size() != 1) return false;
+  const ShadowView::Shadowed& only = shadows_[0].view->lights()[0];
+  const Light* light = scene_->scene().find_light(only.light);
+  return light && light->is_directional() && only.block.fades == 0;
+}
+
 std::vector<std::string> Lighting::shadow_defines() const {
   if (shadows_.empty()) return {};
   std::vector<std::string> defines{fmt::format("SHADOWS {}", shadows_.size()),
                                    fmt::format("SHADOW_FILTERS {}", filters_)};
   if (bell_radii_.size() == 1) defines.push_back(fmt::format("BELL_RADIUS {}", *bell_radii_.begin()));
+  if (is_few_) {
+    defines.push_back(fmt::format("FEW_SHADOWS {}", most_shadow_blocks_));
+    defines.push_back(fmt::format("FEW_SHADOW_PARTS {}", most_shadow_parts_));
+  }
+  if (has_one_map()) defines.emplace_back("ONE_MAP");
   return defines;
+}
+
+std::vector<std::string> Lighting::light_defines() const {
+  std::vector<std::string> defines;
+  if (is_few_) defines.push_back(fmt::format("FEW_LIGHTS {}", blocks_.size()));
+  std::size_t kinds = 0;
+  for (const Light* light : lights_) kinds |= std::size_t(1) << light->kind.index();
+  if (kinds != 0) defines.push_back(fmt::format("LIGHT_KINDS {}", kinds));
+  // So few that compilers write the loop out.
+  if (lights_.size() <= 4) defines.push_back(fmt::format("LIGHT_COUNT {}", lights_.size()));
+  return defines;
+}
+
+std::vector<std::string> Lighting::defines() const {
+  std::vector<std::string> defines = light_defines();
+  for (std::string& define : shadow_defines()) defines.push_back(std::move(define));
+  if (!has_ambient_) defines.emplace_back("NO_AMBIENT");
+  if (!has_environment_) defines.emplace_back("NO_ENVIRONMENT");
+  defines.push_back(fmt::format("FOG_KIND {}", fog_kind_));
+  return defines;
+}
+
+std::vector<std::string> Lighting::define_lines() const {
+  std::vector<std::string> lines = defines();
+  for (std::string& line : lines) line.insert(0, "#define ");
+  return lines;
 }
 
 bool Lighting::feeds(std::string_view sampler) const {
@@ -161,10 +207,16 @@ bool Lighting::feeds(std::string_view sampler) const {
 
 void Lighting::bind(gl::State& state) const {
   state.bind_uniform_block(gl::binding::light_block, lighting_->name(), 0, sizeof(LightingBlock));
-  state.bind_storage_block(gl::binding::light_storage, light_buffer_.name());
+  const auto bind = [&](std::uint32_t few, std::uint32_t many, const gl::Buffer& buffer) {
+    if (is_few_)
+      state.bind_uniform_block(few, buffer.name(), 0, static_cast<std::uint32_t>(buffer.size()));
+    else
+      state.bind_storage_block(many, buffer.name());
+  };
+  bind(gl::binding::few_lights_block, gl::binding::light_storage, light_buffer_);
   if (shadows_.empty()) return;
-  state.bind_storage_block(gl::binding::shadow_storage, shadow_buffer_.name());
-  state.bind_storage_block(gl::binding::shadow_part_storage, shadow_part_buffer_.name());
+  bind(gl::binding::few_shadows_block, gl::binding::shadow_storage, shadow_buffer_);
+  bind(gl::binding::few_shadow_parts_block, gl::binding::shadow_part_storage, shadow_part_buffer_);
 }
 
 }  // namespace periscena::draw

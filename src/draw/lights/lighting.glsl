@@ -26,11 +26,30 @@ struct LightSource {
   vec4 direction;  // that it shines in, length 1; w: number of its shadow, 0 for none
   vec4 cone;       // scale and offset of the cosine, see light_cone
 };
+// A few lie in a block of uniforms, which costs less to read.
+#ifdef FEW_LIGHTS
+layout(std140, binding = FEW_LIGHTS_BLOCK) uniform FewLights { LightSource lights[FEW_LIGHTS]; };
+#else
 layout(std430, binding = LIGHT_STORAGE) readonly buffer Lights { LightSource lights[]; };
+#endif
+
+// Which kinds there are: a bit for each.
+#ifndef LIGHT_KINDS
+#define LIGHT_KINDS 7
+#endif
+#if LIGHT_KINDS == 1
+#define KIND_OF(light) DIRECTIONAL
+#elif LIGHT_KINDS == 2
+#define KIND_OF(light) POINT
+#elif LIGHT_KINDS == 4
+#define KIND_OF(light) SPOT
+#else
+#define KIND_OF(light) int(light.color.w)
+#endif
 
 // lux on a surface at `position` that faces the light. to_light gets its direction, length 1.
 vec3 light_at(LightSource light, vec3 position, out vec3 to_light) {
-  int kind = int(light.color.w);
+  int kind = KIND_OF(light);
   if (kind == DIRECTIONAL) {
     to_light = -light.direction.xyz;
     return light.color.rgb;

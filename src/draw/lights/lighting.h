@@ -40,9 +40,10 @@ class Lighting {
   std::span<const LightBlock> blocks() const { return std::span(blocks_).first(lights_.size()); }
   std::uint64_t version() const { return version_; }
 
-  /// What programs that look shadows up are to define, each a name and a value: how many maps there are, and by which
-  /// filters.
-  std::vector<std::string> shadow_defines() const;
+  /// What programs that are lit are to define, each a name and a value: what there is, so that compilers leave out what
+  /// there is not.
+  std::vector<std::string> defines() const;
+  std::vector<std::string> define_lines() const;  ///< the same as lines of GLSL
 
   /// Where a program looks shadow maps up, by map.
   struct ShadowUnits {
@@ -60,6 +61,12 @@ class Lighting {
     std::uint64_t version;  ///< of the view, as it was sent
   };
 
+  std::vector<std::string> shadow_defines() const;
+  std::vector<std::string> light_defines() const;
+
+  /// Is there one shadow alone, of a far light, in one map that holds all casters?
+  bool has_one_map() const;
+
   /// Is the map itself asked, too?
   bool wants_depths() const { return filters_ >> static_cast<int>(ShadowFilter::contact) & 1; }
   void find_shadows(const gl::PassSetup& setup);
@@ -72,6 +79,9 @@ class Lighting {
   std::size_t endless_ = 0;
   std::uint64_t version_ = 1;
   bool follows_ = false;  ///< does a light follow a node?
+  bool is_few_ = true;    ///< do lights and shadows lie in blocks of uniforms?
+  bool has_ambient_ = false, has_environment_ = false;
+  int fog_kind_ = 0;
   std::vector<LightBlock> blocks_;
   gl::Buffer light_buffer_;
   std::shared_ptr<const gl::Buffer> lighting_;
@@ -84,6 +94,7 @@ class Lighting {
   std::vector<std::size_t> shadow_numbers_;  ///< by light: of its shadow, from 1; 0 for none
   std::vector<ShadowBlock> shadow_blocks_;
   std::vector<ShadowPartBlock> shadow_parts_;
+  std::size_t most_shadow_blocks_ = 0, most_shadow_parts_ = 0;
   gl::Buffer shadow_buffer_, shadow_part_buffer_;
 };
 

@@ -79,6 +79,8 @@ LightWalk lights_near(vec3 position) {
   return LightWalk(light_number, light_number + 1);
 #elif defined(ENDLESS_LIGHTS)
   return LightWalk(0, ENDLESS_LIGHTS);
+#elif defined(LIGHT_COUNT)
+  return LightWalk(0, LIGHT_COUNT);
 #else
   return LightWalk(0, lighting.light_count);
 #endif

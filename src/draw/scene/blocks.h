@@ -9,6 +9,9 @@
 
 namespace periscena::draw {
 
+/// Of rgba32ui, as which vertex programs read some of what follows.
+inline constexpr std::size_t texel_bytes = 16;
+
 /// The Camera block of camera.glsl, std140.
 struct CameraBlock {
   Mat4 view = Mat4::identity();
@@ -72,5 +75,12 @@ struct MaterialBlock {
 
   static gl::BlockLayout layout();
 };
+// As surface.vert counts them.
+static_assert(sizeof(ObjectBlock) == 4 * texel_bytes && sizeof(MaterialBlock) % texel_bytes == 0);
+static_assert(offsetof(MaterialBlock, emission) == texel_bytes &&
+              offsetof(MaterialBlock, specular) == 2 * texel_bytes &&
+              offsetof(MaterialBlock, factors) == 3 * texel_bytes &&
+              offsetof(MaterialBlock, numbers) == 4 * texel_bytes && offsetof(MaterialBlock, maps) == 5 * texel_bytes &&
+              sizeof(MapBlock) == 3 * texel_bytes);
 
 }  // namespace periscena::draw

@@ -31,7 +31,24 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabil
     blocks_[i].colors = meshes_.colors_of(node.mesh);
     blocks_[i].second_uv = meshes_.second_uv_of(node.mesh);
   }
-  if (!blocks_.empty()) objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
+  if (blocks_.empty()) return;
+  objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
+  const auto most = static_cast<std::size_t>(device.limit("MAX_TEXTURE_BUFFER_SIZE"));
+  const std::size_t texels = blocks_.size() * sizeof(ObjectBlock) / texel_bytes;
+  if (blocks_.size() > objects_a_block() || texels > most || !materials_.make_texels(most)) return;
+  object_texels_ = gl::BufferTexture(objects_, Format::rgba32ui, "scene objects");
+}
+
+std::vector<std::string> SceneBuffers::texel_lines() const {
+  if (!has_texels()) return {};
+  return {"#define SCENE_TEXELS", fmt::format("#define MATERIAL_TEXELS {}", sizeof(MaterialBlock) / texel_bytes)};
+}
+
+void SceneBuffers::put_texels(const gl::Program& program, const Dress& dress, BoundTextures& into) const {
+  if (!has_texels()) return;
+  into.put(program, "object_texels", object_texels_.name(), 0);
+  into.put(program, "material_number_texels", dress.number_texels.name(), 0);
+  into.put(program, "material_texels", materials_.texels().name(), 0);
 }
 
 std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,

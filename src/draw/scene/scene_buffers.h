@@ -6,6 +6,8 @@
 #include "draw/scene/scene_materials.h"
 #include "draw/scene/scene_meshes.h"
 #include "draw/scene/shared_block.h"
+#include "draw/screen/bound_textures.h"
+#include "gl/buffer_texture.h"
 
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/buffer.h>
@@ -86,6 +88,13 @@ class SceneBuffers {
   /// Binds a block of a buffer that holds an ObjectBlock for each node, as this one's own does.
   void bind_object_block(gl::State& state, std::uint32_t binding, const gl::Buffer& objects, std::uint32_t block) const;
 
+  /// Do vertex programs read objects and materials as texels? A line for `#define` says so; else they are storage.
+  bool has_texels() const { return object_texels_.name() != 0; }
+  std::vector<std::string> texel_lines() const;
+
+  /// Puts what such programs read. @param program  of this define
+  void put_texels(const gl::Program& program, const Dress& dress, BoundTextures& into) const;
+
   /// Binds all storage that lit passes' vertex and fragment programs read, but materials.
   void bind(gl::State& state, const Dress& dress, std::uint32_t block = 0) const;
 
@@ -113,6 +122,7 @@ class SceneBuffers {
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that the CPU moves
   gl::Buffer objects_, bounds_buffer_;
+  gl::BufferTexture object_texels_;         ///< empty where they are too many
   std::vector<BoundsBlock> bounds_blocks_;  ///< empty when nobody wants them on the device
   std::uint64_t updated_ = 0;
   double seconds_ = 0;

@@ -68,6 +68,15 @@ void SceneMaterials::fill() {
     state_of_material_.push_back(state_number(number, block));
   }
   if (!blocks.empty()) materials_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "scene materials");
+  find_kinds();
+}
+
+void SceneMaterials::find_kinds() {
+  SurfaceFamily of_meshes;
+  for (const Mesh& mesh : scene_.meshes()) of_meshes.add(mesh);
+  for (const MaterialState& state : states_) kinds_.push_back({state.surface, of_meshes});
+  for (std::size_t i = 0; i < state_of_material_.size(); ++i)
+    kinds_[state_of_material_[i]].family.add(scene_.materials()[i]);
 }
 
 std::uint32_t SceneMaterials::state_number(std::uint32_t number, std::uint32_t block) {
@@ -101,6 +110,16 @@ std::string SceneMaterials::difference(std::uint32_t before, std::uint32_t after
   return b.blended ? "blended" : "not blended";
 }
 
+std::uint32_t SceneMaterials::shadings() const {
+  std::uint32_t found = 0;
+  for (const SurfaceKind& kind : kinds_) {
+    // GLSL of a material's own may choose any; what has no normals is not lit.
+    if (kind.surface != 0 || kind.family.bare) return all_shadings;
+    found |= kind.family.shadings;
+  }
+  return found == 0 ? all_shadings : found;
+}
+
 int SceneMaterials::picture_number(const Material& material) {
   if (material.shows.empty()) return 0;
   const auto number = static_cast<int>(number_in(shown_, material.shows)) + 1;
@@ -124,9 +143,19 @@ std::shared_ptr<const Dress> SceneMaterials::dress(const Variant* variant, const
                             .blended = material.valid() && states_[state].blended,
                             .textures = by_handle ? textures_.set_of(number) : 0});
   }
-  if (!numbers.empty())
+  if (!numbers.empty()) {
     made->material_numbers = gl::Buffer::holding(std::as_bytes(std::span(numbers)), "material numbers");
+    if (material_texels_.name() != 0)
+      made->number_texels = gl::BufferTexture(made->material_numbers, Format::r32ui, "material numbers");
+  }
   return dresses_.emplace_back(variant, receivers, std::move(made)).dress;
+}
+
+bool SceneMaterials::make_texels(std::size_t most) {
+  const std::size_t count = scene_.materials().size();
+  if (count == 0 || count > materials_a_block() || materials_.size() / texel_bytes > most) return false;
+  material_texels_ = gl::BufferTexture(materials_, Format::rgba32ui, "scene materials");
+  return true;
 }
 
 void SceneMaterials::bind(gl::State& state, const MaterialState& material) const {

@@ -2,6 +2,8 @@
 
 #include "draw/scene/material_textures.h"
 #include "draw/scene/storage_blocks.h"
+#include "draw/scene/surface_family.h"
+#include "gl/buffer_texture.h"
 
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/buffer.h>
@@ -18,6 +20,7 @@ struct Dress {
   static constexpr std::uint32_t no_receiver = 0x80000000;  ///< in a material number: shadows do not fall on the node
 
   gl::Buffer material_numbers;        ///< by node
+  gl::BufferTexture number_texels;    ///< the same, where vertex programs read them so
   std::vector<batch::Traits> traits;  ///< by node; states are indices into SceneMaterials::states()
 };
 
@@ -43,6 +46,13 @@ class SceneMaterials {
   /// Files of GLSL that materials bring along; MaterialState::surface counts them from 1.
   const std::vector<std::string>& surfaces() const { return surfaces_; }
 
+  /// By state: what a program must have that draws it. Materials of one state are drawn by one call, so it is what any
+  /// of them has.
+  std::span<const SurfaceKind> kinds() const { return kinds_; }
+
+  /// A bit for each kind of shading that pixels of the scene may have.
+  std::uint32_t shadings() const;
+
   /// Names of the targets that materials show, in the order in which the materials' blocks count them, from 1.
   const std::vector<std::string>& shown() const { return shown_; }
 
@@ -50,6 +60,11 @@ class SceneMaterials {
   /// @param variant  null for the scene as it is
   /// @param receivers  by node: do shadows fall on it? empty: on all
   std::shared_ptr<const Dress> dress(const Variant* variant, const std::vector<bool>& receivers = {});
+
+  /// Has vertex programs read materials, and which of them nodes have, as texels. @param most  that a buffer may have
+  /// @return false: they are too many
+  bool make_texels(std::size_t most);
+  const gl::BufferTexture& texels() const { return material_texels_; }
 
   /// Binds the materials that draws of a state have. Materials that one block does not hold lie in several.
   void bind(gl::State& state, const MaterialState& material) const;
@@ -62,6 +77,7 @@ class SceneMaterials {
   };
 
   void fill();
+  void find_kinds();
   std::uint32_t state_number(std::uint32_t material, std::uint32_t block);
   std::uint32_t materials_a_block() const;
   int picture_number(const Material& material);
@@ -72,8 +88,10 @@ class SceneMaterials {
   std::vector<std::string> shown_, surfaces_;
   std::vector<MaterialState> states_;
   std::vector<std::uint32_t> state_of_material_;
+  std::vector<SurfaceKind> kinds_;
   std::vector<KnownDress> dresses_;
   gl::Buffer materials_;
+  gl::BufferTexture material_texels_;
 };
 
 }  // namespace periscena::draw

@@ -54,6 +54,7 @@ class ScreenProgram {
 
   gl::Program& program() { return program_; }
   const gl::Program& program() const { return program_; }
+  BoundTextures& textures() { return textures_; }
 
   /// A uniform that the driver may have left out, when nothing depends on it.
   template <class T>

@@ -24,8 +24,31 @@ struct Shadow {
   float fades;       // 1: the last part does not hold all casters, so its shadows fade at its edge
   int all_round;     // 1: parts look to +x, -x, +y, -y, +z and -z from one place
   float light_size;  // of contact: of a far light the tangent of half its angle, else metres of its radius
+  float unused;
 };
+#ifdef FEW_SHADOWS
+layout(std140, binding = FEW_SHADOWS_BLOCK) uniform FewShadows { Shadow shadows[FEW_SHADOWS]; };
+#else
 layout(std430, binding = SHADOW_STORAGE) readonly buffer Shadows { Shadow shadows[]; };
+#endif
+
+// ONE_MAP: the pass has one shadow alone, of a far light, in one map that holds all casters; compilers leave out what else there
+// may be. (Not for cascades: lavapipe of Mesa 22.3 crashes at what they become with constant numbers of parts.)
+#ifdef ONE_MAP
+#define SHADOW_NUMBER(number) 1
+#define IS_ALL_ROUND(shadow) false
+#define FIRST_PART(shadow) 0
+#define PART_COUNT(shadow) 1
+#define MAP_OF(shadow) 1
+#define HOLDS_ALL(shadow) true
+#else
+#define SHADOW_NUMBER(number) (number)
+#define IS_ALL_ROUND(shadow) ((shadow).all_round != 0)
+#define FIRST_PART(shadow) (shadow).first_part
+#define PART_COUNT(shadow) (shadow).part_count
+#define MAP_OF(shadow) (shadow).map
+#define HOLDS_ALL(shadow) ((shadow).fades == 0.0)
+#endif
 
 // As many as the pass reads: every device has 16 samplers, and not all have more.
 #ifndef SHADOWS
@@ -105,7 +128,11 @@ float map_depth(int number, vec3 place) {
 
 vec3 place_in_part(ShadowPart part, vec3 position) {
   vec4 place = part.to_map * vec4(position, 1.0);
+#ifdef ONE_MAP
+  return place.xyz;  // w is 1
+#else
   return place.xyz / place.w;
+#endif
 }
 
 vec3 axis_of(ShadowPart part) {  // 0 where light is parallel
@@ -113,7 +140,11 @@ vec3 axis_of(ShadowPart part) {  // 0 where light is parallel
 }
 
 bool is_parallel(ShadowPart part) {
+#ifdef ONE_MAP
+  return true;
+#else
   return dot(axis_of(part), axis_of(part)) == 0.0;
+#endif
 }
 
 // A place to look up, and how depth changes over the map on the plane that it lies on, so that filters follow the plane
@@ -132,7 +163,11 @@ struct ShadowPlace {
 // d = sqrt(2) texels times the sine of the angle between normal and axis is just enough; rays of a far light are parallel,
 // and its axis is the light's direction. A tenth of a texel more is for rounding.
 ShadowPlace place_in_part(Shadow shadow, ShadowPart part, vec3 position, vec3 normal, vec3 to_light) {
+#ifdef ONE_MAP
+  float texel = part.texel;
+#else
   float texel = part.texel * (part.to_map * vec4(position, 1.0)).w;
+#endif
   float tangent = length(cross(normal, to_light)) / max(dot(normal, to_light), 0.01);
   float sine = length(cross(normal, is_parallel(part) ? to_light : axis_of(part)));
   float lift = shadow.lift < 0.0 ? 1.4142136 * sine + 0.1 : shadow.lift;
@@ -142,6 +177,12 @@ ShadowPlace place_in_part(Shadow shadow, ShadowPart part, vec3 position, vec3 no
   place.layer = part.layer;
   place.slope = vec2(0.0);
   if (shadow.filtering == FILTER_LINEAR || normal == vec3(0.0)) return place;  // in the air, there is no plane
+#ifdef ONE_MAP
+  // Rows of to_map are square to each other, so a way d is the sum of row · d / |row|² times the row, over all three, and on the
+  // plane dot(n, d) = 0 says how much of the third there is to some of the first and of the second.
+  vec3 n_by_row = (mat3(part.to_map) * normal) * part.over_squares.xyz;
+  if (n_by_row.z != 0.0) place.slope = -n_by_row.xy / n_by_row.z * min(1.0, 10.0 / tangent);
+#else
   // Two steps on the plane, and the depth that they change by.
   vec3 across = normalize(abs(normal.y) < 0.9 ? vec3(-normal.z, 0.0, normal.x) : vec3(0.0, normal.z, -normal.y));
   vec3 a = place_in_part(part, lifted + across * texel) - place.at;
@@ -149,6 +190,7 @@ ShadowPlace place_in_part(Shadow shadow, ShadowPart part, vec3 position, vec3 no
   float area = a.x * b.y - a.y * b.x;
   // Where light grazes the plane, depth would change without end: no more than if it fell in at 84 degrees.
   if (area != 0.0) place.slope = vec2(a.z * b.y - b.z * a.y, a.x * b.z - b.x * a.z) / area * min(1.0, 10.0 / tangent);
+#endif
   return place;
 }
 
@@ -270,7 +312,7 @@ float contact_share(int number, Shadow shadow, ShadowPart part, ShadowPlace plac
 #endif
 
 float share_in_part(Shadow shadow, ShadowPart part, vec3 position, vec3 normal, vec3 to_light) {
-  int number = shadow.map;
+  int number = MAP_OF(shadow);
   ShadowPlace place = place_in_part(shadow, part, position, normal, to_light);
 #if SHADOW_FILTERS == GAUSSIAN_BIT
   return gaussian_share(number, shadow, place);
@@ -295,7 +337,7 @@ float depth_inside(Shadow shadow, ShadowPart part, vec2 border, vec3 position) {
   if (place.w <= 0.0) return -1.0;
   vec2 from_edge = 0.5 - abs((place.xy / place.w - part.tile.xy) / part.tile.zw - 0.5) - border;
   float inside = min(from_edge.x, from_edge.y);
-  if (shadow.fades > 0.0) inside = min(inside, place.z * (part.far - part.near) / (part.texel * map_size(shadow.map).x * part.tile.z));
+  if (shadow.fades > 0.0) inside = min(inside, place.z * (part.far - part.near) / (part.texel * map_size(MAP_OF(shadow)).x * part.tile.z));
   return 2.0 * inside;
 }
 
@@ -314,12 +356,12 @@ struct ShadowPartAt {
 };
 
 ShadowPartAt part_at(int number, vec3 position, vec3 to_light) {
-  Shadow shadow = shadows[number - 1];
-  int first = shadow.all_round != 0 ? face_towards(-to_light) : 0;
-  bool holds_all = shadow.fades == 0.0;
-  vec2 border = shadow.fades * (shadow.radius + 1.0) / map_size(shadow.map);
-  for (int i = first; i < shadow.part_count; ++i) {
-    ShadowPart part = shadow_parts[shadow.first_part + i];
+  Shadow shadow = shadows[SHADOW_NUMBER(number) - 1];
+  int first = IS_ALL_ROUND(shadow) ? face_towards(-to_light) : 0;
+  bool holds_all = HOLDS_ALL(shadow);
+  vec2 border = shadow.fades * (shadow.radius + 1.0) / map_size(MAP_OF(shadow));
+  for (int i = first; i < PART_COUNT(shadow); ++i) {
+    ShadowPart part = shadow_parts[FIRST_PART(shadow) + i];
     if (holds_all || depth_inside(shadow, part, border, position) >= 0.0)
       return ShadowPartAt(i, part.texel * (part.to_map * vec4(position, 1.0)).w);
   }
@@ -329,23 +371,27 @@ ShadowPartAt part_at(int number, vec3 position, vec3 to_light) {
 // 0 in full shadow, 1 where nothing is in the way. number: of the light's shadow, from 1. normal: length 1, or 0 for a point
 // in the air; to_light: length 1.
 float light_past(int number, vec3 position, vec3 normal, vec3 to_light) {
-  Shadow shadow = shadows[number - 1];
-  if (shadow.part_count == 0) return 1.0;
+  Shadow shadow = shadows[SHADOW_NUMBER(number) - 1];
+  if (PART_COUNT(shadow) == 0) return 1.0;
+#ifdef ONE_MAP
+  return share_in_part(shadow, shadow_parts[0], position, normal, to_light);  // empty at its edge, and so is all beyond
+#else
   // Faces are a little wider than a quarter turn, so that filters stay on them. Maps that hold all casters are empty at their
   // edge, and so is all beyond; of others, filters must not look beyond. One loop for all: some drivers run what is not taken.
-  bool all_round = shadow.all_round != 0;
-  int first = all_round ? face_towards(-to_light) : 0, end = all_round ? first + 1 : shadow.part_count;
-  vec2 border = shadow.fades * (shadow.radius + 1.0) / map_size(shadow.map);
+  bool all_round = IS_ALL_ROUND(shadow);
+  int first = all_round ? face_towards(-to_light) : 0, end = all_round ? first + 1 : PART_COUNT(shadow);
+  vec2 border = shadow.fades * (shadow.radius + 1.0) / map_size(MAP_OF(shadow));
   float lit = 1.0, left = 1.0;
   for (int i = first; i < end && left > 0.0; ++i) {
-    ShadowPart part = shadow_parts[shadow.first_part + i];
+    ShadowPart part = shadow_parts[FIRST_PART(shadow) + i];
     float inside = all_round ? 1.0 : depth_inside(shadow, part, border, position);
     if (inside < 0.0) continue;
     // Seams are blended over a tenth of the way to the middle; where all casters are in view, there is nothing beyond.
     bool last = i + 1 == end;
-    float share = last && shadow.fades == 0.0 ? 1.0 : clamp(10.0 * inside, 0.0, 1.0);
+    float share = last && HOLDS_ALL(shadow) ? 1.0 : clamp(10.0 * inside, 0.0, 1.0);
     lit += left * share * (share_in_part(shadow, part, position, normal, to_light) - 1.0);
     left *= 1.0 - share;
   }
   return lit;
+#endif
 }

@@ -7,8 +7,14 @@ struct ShadowPart {
   float texel;  // metres that a texel is wide where w is 1
   float layer;
   float near, far;  // metres from the light
+  vec4 over_squares;  // xyz, of a far light: 1 over the squared length of each of to_map's rows
 };
+// A few lie in a block of uniforms, which costs less to read.
+#ifdef FEW_SHADOW_PARTS
+layout(std140, binding = FEW_SHADOW_PARTS_BLOCK) uniform FewShadowParts { ShadowPart shadow_parts[FEW_SHADOW_PARTS]; };
+#else
 layout(std430, binding = SHADOW_PART_STORAGE) readonly buffer ShadowParts { ShadowPart shadow_parts[]; };
+#endif
 
 // Where something in the world is on the picture of a part, as a vertex program says it.
 vec4 clip_in_part(int number, vec4 world) {

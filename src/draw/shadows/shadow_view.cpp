@@ -49,7 +49,8 @@ gl::BlockLayout ShadowBlock::layout() {
       .member("slope_bias", &ShadowBlock::slope_bias)
       .member("fades", &ShadowBlock::fades)
       .member("all_round", &ShadowBlock::all_round)
-      .member("light_size", &ShadowBlock::light_size);
+      .member("light_size", &ShadowBlock::light_size)
+      .member("unused", &ShadowBlock::unused);
 }
 
 gl::BlockLayout ShadowPartBlock::layout() {
@@ -59,7 +60,8 @@ gl::BlockLayout ShadowPartBlock::layout() {
       .member("texel", &ShadowPartBlock::texel)
       .member("layer", &ShadowPartBlock::layer)
       .member("near", &ShadowPartBlock::near)
-      .member("far", &ShadowPartBlock::far);
+      .member("far", &ShadowPartBlock::far)
+      .member("over_squares", &ShadowPartBlock::over_squares);
 }
 
 bool looks_all_round(const Light& light) {
@@ -121,6 +123,10 @@ void ShadowView::look_through(std::size_t part, const Camera& camera, float aspe
   block.layer = static_cast<float>(layer);
   block.near = seen.near;
   block.far = seen.far;
+  for (int row = 0; row < 3; ++row) {
+    const Vec3 along = block.to_map.row(row).head<3>();
+    block.over_squares[static_cast<std::size_t>(row)] = 1 / along.squared_norm();
+  }
   ++version_;
 }
 

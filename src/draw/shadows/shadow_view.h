@@ -28,6 +28,7 @@ struct ShadowBlock {
   float fades = 0;
   std::int32_t all_round = 0;
   float light_size = 0;
+  float unused = 0;  ///< so that it takes as much room in a block of uniforms
 
   static ShadowBlock of(const ShadowFacts& facts);
   static gl::BlockLayout layout();
@@ -39,7 +40,8 @@ struct ShadowPartBlock {
   Vec4 tile = Vec4(0, 0, 1, 1);    ///< texture coordinates of its corner, and its width and height
   float texel = 0;                 ///< metres, where w is 1
   float layer = 0;
-  float near = 0, far = 1;  ///< metres from the light
+  float near = 0, far = 1;           ///< metres from the light
+  Vec4 over_squares = Vec4::zero();  ///< of a far light: 1 over the squared length of each row of to_map, but the last
 
   static gl::BlockLayout layout();
 };

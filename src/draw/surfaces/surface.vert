@@ -1,5 +1,7 @@
 // Places a vertex: object to world, then to clip space by one matrix.
 #include "periscena/camera.glsl"
+#define OUT_OR_IN out
+#include "periscena/material_outputs.glsl"
 #include "periscena/objects.glsl"
 #ifdef LIGHT_PARTS
 #include "periscena/shadow_parts.glsl"
@@ -15,7 +17,9 @@ layout(location = 0) out vec3 world_position_out;
 layout(location = 1) out vec3 world_normal;
 layout(location = 2) out vec4 world_tangent;
 layout(location = 3) out vec4 uvs;
+#ifdef MESH_COLORS
 layout(location = 4) out vec4 mesh_color;
+#endif
 layout(location = 5) flat out uint material_number;
 #ifdef OBJECT_NUMBERS
 layout(location = 6) flat out uint object_number;
@@ -24,6 +28,55 @@ layout(location = 6) flat out uint object_number;
 // What was drawn by another program to hide it must lie where it lies.
 invariant gl_Position;
 
+#ifdef MATERIAL_BY_VERTEX
+#ifdef SCENE_TEXELS
+// The same as Material, in texels.
+uniform usamplerBuffer material_texels;
+
+uvec4 material_texel(uint number, int part) { return texelFetch(material_texels, MATERIAL_TEXELS * int(number) + part); }
+vec4 material_part(uint number, int part) { return uintBitsToFloat(material_texel(number, part)); }
+#define PART(number, member, at) material_part(number, at)
+#define PLACE(number, map, at) map_place(Map(material_part(number, 5 + 3 * at), material_part(number, 6 + 3 * at), uvec2(0u)), uvs)
+#define KIND(number) ivec4(material_texel(number, 4))
+#else
+#define PART(number, member, at) materials[number].member
+#define PLACE(number, map, at) map_place(materials[number].map, uvs)
+#define KIND(number) materials[number].numbers
+#endif
+
+void pass_material_on(uint number) {
+  material_base_color = PART(number, base_color, 0);
+  material_factors = PART(number, factors, 3);
+#ifdef EMISSION_AT
+  material_emission = PART(number, emission, 1);
+#endif
+#ifdef SPECULAR_AT
+  material_specular = PART(number, specular, 2);
+#endif
+#ifdef NUMBERS_AT
+  material_kind = KIND(number);
+#endif
+#ifdef BASE_COLOR_MAP
+  base_color_place = PLACE(number, base_color_map, 0);
+#endif
+#ifdef METALLIC_ROUGHNESS_MAP
+  metallic_roughness_place = PLACE(number, metallic_roughness_map, 1);
+#endif
+#ifdef ROUGHNESS_SCALE_MAP
+  roughness_scale_place = PLACE(number, roughness_scale_map, 2);
+#endif
+#ifdef NORMAL_MAP
+  normal_place = PLACE(number, normal_map, 3);
+#endif
+#ifdef OCCLUSION_MAP
+  occlusion_place = PLACE(number, occlusion_map, 4);
+#endif
+#ifdef EMISSION_MAP
+  emission_place = PLACE(number, emission_map, 5);
+#endif
+}
+#endif
+
 void main() {
   vec4 world = vec4(to_world(object_index, position), 1.0);
   world_position_out = world.xyz;
@@ -31,10 +84,19 @@ void main() {
   world_normal = normal_to_world(linear, normal);
   // A mirrored object mirrors its textures, too.
   world_tangent = vec4(linear * tangent.xyz, determinant(linear) < 0.0 ? -tangent.w : tangent.w);
-  uint second = objects[object_index].second_uv, first_color = objects[object_index].colors;
-  uvs = vec4(uv, second == none ? vec2(0.0) : second_uvs[second + uint(gl_VertexID)]);
+  uvs = vec4(uv, 0.0, 0.0);
+#ifdef SECOND_UV
+  uint second = first_second_uv_of(object_index);
+  if (second != none) uvs.zw = second_uvs[second + uint(gl_VertexID)];
+#endif
+#ifdef MESH_COLORS
+  uint first_color = first_color_of(object_index);
   mesh_color = first_color == none ? vec4(1.0) : mesh_colors[first_color + uint(gl_VertexID)];
-  material_number = material_numbers[object_index];
+#endif
+  material_number = material_number_of(object_index);
+#ifdef MATERIAL_BY_VERTEX
+  pass_material_on(number_of(material_number));
+#endif
 #ifdef OBJECT_NUMBERS
   object_number = object_index;
 #endif

@@ -63,10 +63,13 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup,
     compare_ = state_.depth.compare;
   }
   if (choice.depth_first && choice.has_depth) {
-    depth_program_.emplace(
-        gl::ProgramDescription{"depth first", gl::ShaderText::embedded("periscena/object_depth.vert", shaders())});
+    depth_program_.emplace(gl::ProgramDescription{
+        "depth first",
+        gl::ShaderText::embedded("periscena/object_depth.vert", shaders()).with_lines(scene_->texel_lines())});
     depth_program_->expect_block(CameraBlock::layout());
-    depth_program_->expect_block(ObjectBlock::layout());
+    if (!scene_->has_texels()) depth_program_->expect_block(ObjectBlock::layout());
+    depth_textures_.emplace(*depth_program_);
+    scene_->put_texels(*depth_program_, *dress_, *depth_textures_);
     find_solid();
   }
   if (choice.culling == batch::Culling::host) return;
@@ -92,6 +95,7 @@ void SurfaceDraws::draw_depth(const gl::PassContext& context) const {
   state.depth = {true, true, compare_};
   state.write = {false, false, false, false};
   context.state().use_program(depth_program_->name());
+  depth_textures_->bind(context.state());
   const auto draw = [&](const auto& draws) {
     for (const batch::Run& run : draws.runs()) {
       if (!solid_[run.state]) continue;
@@ -121,6 +125,15 @@ void SurfaceDraws::hide(const gl::PassSetup& setup) {
 void SurfaceDraws::resize(gl::PassSetup& setup) {
   view_.resize(setup);
   hide(setup);
+}
+
+SurfaceKinds SurfaceDraws::kinds(batch::Programs programs) const {
+  const SceneMaterials& materials = scene_->materials();
+  std::vector<bool> used(materials.states().size());
+  for (std::size_t i = 0; i < chosen_.size(); ++i) {
+    if (chosen_[i] && scene_->scene().nodes()[i].mesh.valid() && !used.empty()) used[dress_->traits[i].state] = true;
+  }
+  return {materials.kinds(), used, programs};
 }
 
 bool SurfaceDraws::update(gl::PassContext& context) {

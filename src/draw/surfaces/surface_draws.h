@@ -2,6 +2,7 @@
 
 #include "draw/culling/device_draws.h"
 #include "draw/culling/object_draws.h"
+#include "draw/scene/surface_family.h"
 #include "draw/scene/view_camera.h"
 
 #include <optional>
@@ -37,7 +38,8 @@ class SurfaceDraws {
   /// @return does the view see otherwise than before?
   bool update(gl::PassContext& context);
 
-  /// Draws all runs. @param use_program  gets the material state and the run, binds program and textures for it
+  /// Draws all runs. @param use_program  gets the material state and the run, which says its number; binds program and
+  /// textures for it
   template <class UseProgram>
   void draw(gl::PassContext& context, UseProgram use_program) {
     view_.bind(context.state());
@@ -45,6 +47,12 @@ class SurfaceDraws {
     if (device_draws_) draw_all(context, *device_draws_, use_program);
     draw_all(context, draws_, use_program);
   }
+
+  /// The programs that draw what the pass draws.
+  SurfaceKinds kinds(batch::Programs programs) const;
+
+  /// Puts what a program's vertices read of objects and materials.
+  void put_texels(const gl::Program& program, BoundTextures& into) const { scene_->put_texels(program, *dress_, into); }
 
   const std::shared_ptr<SceneBuffers>& buffers() const { return scene_; }
   const Camera& camera() const { return view_.camera(); }
@@ -94,7 +102,8 @@ class SurfaceDraws {
   gl::PipelineState state_;
   gl::Compare compare_ = gl::Compare::greater;
   std::optional<gl::Program> depth_program_;  ///< when depth is drawn first
-  std::vector<bool> solid_;                   ///< by material state: is nothing of it masked or blended?
+  std::optional<BoundTextures> depth_textures_;
+  std::vector<bool> solid_;  ///< by material state: is nothing of it masked or blended?
   bool over_depth_, adds_;
 };
 

@@ -1,14 +1,15 @@
 // What the fragment programs of objects know of the surface that they are on.
 #include "periscena/camera.glsl"
 #include "periscena/frame.glsl"
-#include "periscena/material_number.glsl"
-#include "periscena/surface.glsl"
+#include "periscena/read_surface.glsl"
 
 layout(location = 0) in vec3 world_position_in;
 layout(location = 1) in vec3 world_normal;
 layout(location = 2) in vec4 world_tangent;
 layout(location = 3) in vec4 uvs;
+#ifdef MESH_COLORS
 layout(location = 4) in vec4 mesh_color;
+#endif
 layout(location = 5) flat in uint material_number;
 
 #ifdef OWN_SURFACE
@@ -42,7 +43,11 @@ SurfacePoint surface_point() {
   point.bitangent = cross(point.normal, point.tangent) * (world_tangent.w * side);
   point.uv = uvs.xy;
   point.second_uv = uvs.zw;
+#ifdef MESH_COLORS
   point.color = mesh_color;
+#else
+  point.color = vec4(1.0);
+#endif
   point.to_eye = towards_eye();
   point.plane = plane_normal(point.normal, point.to_eye);
   point.time = frame.time;
@@ -50,14 +55,29 @@ SurfacePoint surface_point() {
   return point;
 }
 
-Surface surface_here(Material material, out SurfacePoint point) {
-  bool has_normal = dot(world_normal, world_normal) > 0.0;  // lines and points may have none: they are not lit
+Surface surface_here(out MaterialHere material, out SurfacePoint point) {
+  uint number = number_of(material_number);
+  material = material_at(number);
   point = surface_point();
+#ifdef BARE
+  bool has_normal = dot(world_normal, world_normal) > 0.0;  // lines and points may have none: they are not lit
   if (!has_normal) point.normal = point.plane = point.tangent = point.bitangent = vec3(0.0);
-  Surface found = read_surface(material, point);
+#endif
+  Surface found = read_surface(material, number, point);
+#ifdef BARE
   if (!has_normal) found.shading = UNLIT;
+#endif
 #ifdef OWN_SURFACE
   surface(point, found);
 #endif
   return found;
+}
+
+// Is a masked material not there?
+bool is_hole(MaterialHere material, Surface surface) {
+#ifdef MASKS
+  return surface.alpha < material.emission.w;
+#else
+  return false;
+#endif
 }

@@ -8,6 +8,8 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
+
 namespace periscena::draw {
 
 gl::ShaderText surface_text(const gl::ShaderText& source, const std::filesystem::path& folder,
@@ -38,8 +40,9 @@ gl::ShaderText surface_source(const std::filesystem::path& folder, const std::st
 
 SurfaceProgram::SurfaceProgram(const gl::ProgramDescription& description) : program(description), textures(program) {
   program.expect_block(CameraBlock::layout());
-  program.expect_block(ObjectBlock::layout());
-  program.expect_block(MaterialBlock::layout());
+  for (const gl::BlockLayout& layout : {ObjectBlock::layout(), MaterialBlock::layout()}) {
+    if (program.interface().find_block(layout.name)) program.expect_block(layout);
+  }
   for (std::size_t i = 0; i < map_count; ++i)
     map_units[i] = textures.unit(program, fmt::format("{}s", material_maps[i].name));
 }
@@ -53,13 +56,35 @@ void SurfaceProgram::put_maps(const SceneBuffers& scene, const MaterialState& ma
   }
 }
 
+SurfaceTexts::SurfaceTexts(const SceneBuffers& scene, const gl::Device& device, std::filesystem::path folder)
+    : materials_(scene.materials()), texel_lines_(scene.texel_lines()), folder_(std::move(folder)) {
+  const gl::Capabilities& can = device.capabilities();
+  const auto components =
+      std::min(can.limit("MAX_VERTEX_OUTPUT_COMPONENTS"), can.limit("MAX_FRAGMENT_INPUT_COMPONENTS"));
+  outputs_ = static_cast<int>(components / 4) - 1;  // some count the position among them
+}
+
+gl::ProgramDescription SurfaceTexts::of(const SurfaceKind& kind, const std::string& name, const gl::ShaderText& vertex,
+                                        const gl::ShaderText& fragment, std::vector<std::string> defines) const {
+  const TextureWay way = materials_.textures().way();
+  const std::vector<std::string> family = kind.family.defines(way, outputs_);
+  std::vector<std::string> vertex_lines = texel_lines_;
+  for (const std::string& define : family) vertex_lines.push_back("#define " + define);
+  defines.insert(defines.end(), family.begin(), family.end());
+  const std::string surface = kind.surface == 0 ? "" : materials_.surfaces()[kind.surface - 1];
+  return {surface.empty() ? name : fmt::format("{}, {}", name, surface), vertex.with_lines(vertex_lines),
+          surface_text(fragment, folder_, surface, defines, way)};
+}
+
 SurfacePrograms::SurfacePrograms(const std::string& name, const gl::ShaderText& source,
-                                 const std::filesystem::path& folder, const SceneBuffers& scene) {
-  for (std::size_t i = 0; i <= scene.materials().surfaces().size(); ++i) {
-    const std::string surface = i == 0 ? "" : scene.materials().surfaces()[i - 1];
-    programs_.emplace_back(
-        gl::ProgramDescription{name, gl::ShaderText::embedded("periscena/surface.vert", shaders()),
-                               surface_text(source, folder, surface, {}, scene.materials().textures().way())});
+                                 const std::filesystem::path& folder, const SurfaceDraws& draws,
+                                 const gl::Device& device)
+    : kinds_(draws.kinds(batch::Programs::automatic)) {
+  const SurfaceTexts texts(*draws.buffers(), device, folder);
+  for (const SurfaceKind& kind : kinds_.kinds) {
+    SurfaceProgram& made = programs_.emplace_back(
+        texts.of(kind, name, gl::ShaderText::embedded("periscena/surface.vert", shaders()), source));
+    draws.put_texels(made.program, made.textures);
   }
 }
 
@@ -67,10 +92,10 @@ void SurfacePrograms::match_outputs(gl::PassSetup& setup) const {
   for (const SurfaceProgram& one : programs_) setup.match_outputs(one.program);
 }
 
-void SurfacePrograms::use(gl::PassContext& context, const SceneBuffers& scene, const MaterialState& material) {
-  SurfaceProgram& surface = programs_[material.surface];
+void SurfacePrograms::use(gl::PassContext& context, const SceneBuffers& scene, std::uint32_t state) {
+  SurfaceProgram& surface = programs_[kinds_.of_state[state]];
   context.state().use_program(surface.program.name());
-  surface.put_maps(scene, material);
+  surface.put_maps(scene, scene.materials().states()[state]);
   surface.textures.bind(context.state());
 }
 

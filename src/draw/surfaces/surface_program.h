@@ -2,6 +2,7 @@
 
 #include "draw/scene/scene_buffers.h"
 #include "draw/screen/bound_textures.h"
+#include "draw/surfaces/surface_draws.h"
 
 namespace periscena::draw {
 
@@ -32,20 +33,39 @@ struct SurfaceProgram {
   void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) { textures.put(unit, texture, sampler); }
 };
 
-/// One of our fragment programs for each kind of surface that a scene has, for passes that set nothing else on them.
+/// What programs of surfaces are made of: one of our vertex programs and one of our fragment programs, for each kind of
+/// surface.
+class SurfaceTexts {
+ public:
+  /// @param folder  that paths of materials' GLSL start from
+  SurfaceTexts(const SceneBuffers& scene, const gl::Device& device, std::filesystem::path folder);
+
+  /// @param defines  of the fragment program, each a name and a value
+  gl::ProgramDescription of(const SurfaceKind& kind, const std::string& name, const gl::ShaderText& vertex,
+                            const gl::ShaderText& fragment, std::vector<std::string> defines = {}) const;
+
+ private:
+  const SceneMaterials& materials_;
+  int outputs_;
+  std::vector<std::string> texel_lines_;
+  std::filesystem::path folder_;
+};
+
+/// One of our fragment programs for each kind of surface that a pass draws, where nothing else is set on them.
 class SurfacePrograms {
  public:
   /// @param source  of ours: "periscena/overdraw.frag" @param folder  that paths of materials' GLSL start from
   SurfacePrograms(const std::string& name, const gl::ShaderText& source, const std::filesystem::path& folder,
-                  const SceneBuffers& scene);
+                  const SurfaceDraws& draws, const gl::Device& device);
 
   /// Sends their outputs to the writes of the pass. @throws as PassSetup::match_outputs
   void match_outputs(gl::PassSetup& setup) const;
 
-  /// For the draws of a material that follow.
-  void use(gl::PassContext& context, const SceneBuffers& scene, const MaterialState& material);
+  /// For the draws that follow. @param state  of their materials
+  void use(gl::PassContext& context, const SceneBuffers& scene, std::uint32_t state);
 
  private:
+  SurfaceKinds kinds_;
   std::vector<SurfaceProgram> programs_;
 };
 

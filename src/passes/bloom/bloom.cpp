@@ -1,6 +1,7 @@
 #include <periscena/passes/bloom.h>
 
 #include "passes/blur/gaussian_blur.h"
+#include "passes/filters/filter_steps.h"
 #include "passes/shared_keys.h"
 
 #include <fmt/format.h>
@@ -18,15 +19,17 @@ std::vector<std::string> bright_defines(const Bloom& options, std::initializer_l
 
 class BloomWork final : public gl::PassWork {
  public:
-  BloomWork(const Bloom& options, gl::PassSetup& setup)
+  BloomWork(const Bloom& options, const FilterChain& after, gl::PassSetup& setup)
       : options_(options),
+        filters_(options.name, after, setup),
         bright_(options.name, pass_shader("periscena/bloom_bright.frag"),
                 options.method == BloomMethod::pyramid ? bright_defines(options, {"HALVE"}) : bright_defines(options)),
         smaller_(options.name, pass_shader("periscena/bloom_smaller.frag")),
         larger_(options.name, pass_shader("periscena/bloom_larger.frag")),
-        last_(options.name, pass_shader("periscena/bloom.frag"), last_defines(options)),
+        last_(options.name, filters_.after(pass_shader("periscena/bloom.frag"), "with_glow()"), last_defines(options)),
         finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(last_.program());
+    filters_.put(last_);
     last_.set("strength", options.strength);
     for (draw::ScreenProgram* program : {&bright_, &last_}) {
       program->set("threshold", options.threshold_nits);
@@ -37,10 +40,10 @@ class BloomWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     const gl::Texture& light = context.read(0);
-    const gl::Texture& bright = context.read_count() > 1 ? context.read(1) : light;
+    const gl::Texture& bright = options_.bright.empty() ? light : context.read(1);
     fit(light.width(), light.height(), draw::working_format(light.format()));
     finite_.bind(context.state());
-    bright_.put("source", bright, samplers_.nearest);
+    bright_.put("source", bright, halves_evenly() ? samplers_.linear : samplers_.nearest);
     levels_[0].draw_into(context.state());
     bright_.draw(context);
     if (blur_) {
@@ -51,7 +54,10 @@ class BloomWork final : public gl::PassWork {
     last_.put("light", light, samplers_.nearest);
     last_.put("bright", bright, samplers_.nearest);
     last_.put("spread_light", blur_ ? blur_->result() : levels_[0].texture(), samplers_.linear);
+    filters_.begin(context, last_);
+    finite_.bind(context.state());  // one for all: what was made finite once stays so
     last_.draw_output(context);
+    filters_.end(context);
   }
 
   std::vector<gl::Choice> choices() const override {
@@ -64,6 +70,9 @@ class BloomWork final : public gl::PassWork {
   Diagnostics diagnostics() const override { return finite_.found(); }
 
  private:
+  /// Is the first level made by fetches between pixels?
+  bool halves_evenly() const { return options_.method == BloomMethod::pyramid && options_.threshold_nits <= 0; }
+
   /// For light of this size.
   void fit(int width, int height, Format format) {
     if (width_ == width && height_ == height) return;
@@ -116,6 +125,7 @@ class BloomWork final : public gl::PassWork {
   }
 
   Bloom options_;
+  FilterEnd filters_;
   draw::ScreenProgram bright_, smaller_, larger_, last_;
   std::optional<GaussianBlur> blur_;
   draw::FiniteCheck finite_;
@@ -127,7 +137,7 @@ class BloomWork final : public gl::PassWork {
 
 void finish_bloom(const Bloom& options, Pass& pass) {
   pass.takes = pass.makes = LightRange::scene;
-  pass.work = gl::work<BloomWork>(options);
+  let_filters_follow(pass, [options](const FilterChain& after) { return gl::work<BloomWork>(options, after); });
 }
 
 const Kind<Bloom>& bloom_said() {

@@ -15,18 +15,23 @@ layout(location = 0) out vec4 color;
 layout(location = 1) out vec4 glow;
 #endif
 
-void main() {
+vec4 with_glow() {
   vec2 place = uv * vec2(textureSize(light, 0));
   ivec2 at = ivec2(place);
   vec4 here = texelFetch(light, at, 0);
+  vec3 finite = max(finite_light(here.rgb, at), 0.0);
 #ifdef READS_BRIGHT
   vec3 taken = bright_part(texelFetch(bright, at, 0).rgb, at);
 #else
-  vec3 taken = bright_part(here.rgb, at);
+  vec3 taken = bright_of(finite);
 #endif
-  vec3 around = texture(spread_light, place * spread_scale / vec2(textureSize(spread_light, 0))).rgb;
-  color = vec4(max(finite_light(here.rgb, at), 0.0) + strength * (around - taken), here.a);
+  vec3 around = textureLod(spread_light, place * spread_scale / vec2(textureSize(spread_light, 0)), 0.0).rgb;
 #ifdef WRITES_GLOW
   glow = vec4(around, 1.0);
 #endif
+  return vec4(finite + strength * (around - taken), here.a);
 }
+
+#ifndef FILTERS_AFTER
+void main() { color = with_glow(); }
+#endif

@@ -4,8 +4,8 @@
 uniform float threshold = 0.0;  // nits
 uniform float knee = 0.0;       // nits: where it begins, below the threshold
 
-vec3 bright_part(vec3 light, ivec2 at) {
-  light = max(finite_light(light, at), 0.0);
+// @param light  finite, 0 and more
+vec3 bright_of(vec3 light) {
 #ifdef THRESHOLD
   float level = max(light.r, max(light.g, light.b));
   float soft = clamp(level - threshold + knee, 0.0, 2.0 * knee);
@@ -13,3 +13,5 @@ vec3 bright_part(vec3 light, ivec2 at) {
 #endif
   return light;
 }
+
+vec3 bright_part(vec3 light, ivec2 at) { return bright_of(max(finite_light(light, at), 0.0)); }

@@ -33,7 +33,7 @@ void finish_deferred(const Deferred& options, Pass& pass) {
   std::vector<std::string> lines = part_defines(all_parts, options);
   if (!options.light_count.empty()) lines.emplace_back("#define COUNTS_LIGHTS");
   light_pixels({pass_shader("periscena/deferred.frag").with_lines(lines), options.light_bounds, options.every_sample,
-                SampleReading::own},
+                SampleReading::own, true},
                lit_fullscreen(options, pass), pass);
   pass.makes = LightRange::scene;
 }

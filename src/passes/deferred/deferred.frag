@@ -41,6 +41,15 @@ void light_pixel(ivec2 at) {
 #endif
 }
 
+#ifdef FILTERS_AFTER
+// Filters go on with what it gives, also where nothing was drawn.
+vec4 lit_pixel() {
+  ivec2 at = PIXEL_HERE;
+  color = vec4(0.0);
+  if (is_to_light(at)) light_pixel(at);
+  return color;
+}
+#else
 void main() {
   ivec2 at = PIXEL_HERE;
   if (is_to_light(at))
@@ -48,3 +57,4 @@ void main() {
   else
     discard;
 }
+#endif

@@ -17,6 +17,23 @@ int samples_of(const gl::PassSetup& setup) {
   return setup.plan().targets()[setup.pass().reads[0].target].samples;
 }
 
+/// The kinds of shading that the geometry buffer may hold, one bit each: those of the scene, if only passes that draw
+/// this scene write it.
+std::uint32_t shadings_of(const gl::PassSetup& setup, const draw::SceneBuffers& scene) {
+  const auto& reads = setup.pass().reads;
+  const auto material =
+      std::find_if(reads.begin(), reads.end(), [](const PlannedRead& read) { return read.slot == "material"; });
+  if (material == reads.end()) return draw::all_shadings;
+  for (const PlannedPass& pass : setup.plan().passes()) {
+    const bool writes = std::any_of(pass.writes.begin(), pass.writes.end(),
+                                    [&](const PlannedWrite& write) { return write.target == material->target; });
+    if (!writes || !pass.declared) continue;
+    const auto* drawn = std::get_if<GeometryFacts>(&pass.declared->facts);
+    if (!drawn || drawn->drawn.scene->materials() != scene.scene().materials()) return draw::all_shadings;
+  }
+  return scene.materials().shadings();
+}
+
 }  // namespace
 
 ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& setup)
@@ -25,12 +42,16 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
       lighting_(setup, scene_, options.lighting),
       bounds_(draw::chosen_bounds(options.bounds, lighting_, batch::LightBounds::tiles)),
       samples_(samples_of(setup)),
+      filters_(options.name, options.filters, setup),
       nearest_(Filter::nearest, Wrap::clamp, "nearest") {
   if (bounds_ != batch::LightBounds::none) reaches_.emplace(lighting_);
   if (bounds_ == batch::LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_);
   if (samples_ > 1 && !options.every_sample) edges_.emplace(options.reads, view_of(options).camera.depth, samples_);
-  std::vector<std::string> defines, quad_defines{"ONE_LIGHT"};
-  if (lists_) defines = lists_->defines();
+  const std::string shadings = fmt::format("SHADINGS {}", shadings_of(setup, *scene_));
+  std::vector<std::string> defines{shadings}, quad_defines{shadings, "ONE_LIGHT"};
+  if (lists_) {
+    for (std::string& define : lists_->defines()) defines.push_back(std::move(define));
+  }
   if (bounds_ == batch::LightBounds::quads) defines.push_back(fmt::format("ENDLESS_LIGHTS {}", lighting_.endless()));
   for (std::vector<std::string>* both : {&defines, &quad_defines}) {
     if (samples_ > 1) both->push_back(fmt::format("SAMPLES {}", samples_));
@@ -63,13 +84,15 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
 }
 
 ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex,
-                                             std::vector<std::string> defines) const {
-  for (std::string& define : lighting_.shadow_defines()) defines.push_back(std::move(define));
+                                             std::vector<std::string> defines) {
+  for (std::string& define : lighting_.defines()) defines.push_back(std::move(define));
   for (std::string& define : defines) define.insert(0, "#define ");
-  gl::Program program({options.name, pass_shader(vertex), options.fragment.with_lines(defines)});
+  const gl::ShaderText fragment = filters_.after(options.fragment, "lit_pixel()");
+  gl::Program program({options.name, pass_shader(vertex), fragment.with_lines(defines)});
   setup.match_outputs(program);
   draw::BoundTextures textures(program);
   lighting_.put_textures(program, textures);
+  filters_.put(textures, program);
   if (program.interface().find_block("Camera")) program.expect_block(draw::CameraBlock::layout());
   const draw::Lighting::ShadowUnits shadow_units(program, textures);
   std::vector<std::optional<std::size_t>> units;
@@ -131,9 +154,11 @@ void ScreenLightsWork::run(gl::PassContext& context) {
 }
 
 void ScreenLightsWork::draw_whole(const gl::PassContext& context, Lit& lit) {
+  filters_.begin(context, lit.textures, lit.program);
   use(context, lit);
   context.state().apply({});
   context.draw_triangle();
+  filters_.end(context);
 }
 
 void ScreenLightsWork::place_samples(const gl::PassContext& context) {

@@ -2,6 +2,7 @@
 
 #include "draw/lights/light_lists.h"
 #include "passes/deferred/gathered_edges.h"
+#include "passes/filters/filter_steps.h"
 
 #include <periscena/gl/shader_text.h>
 
@@ -17,7 +18,8 @@ struct ScreenLights {
   gl::ShaderText fragment;
   bool every_sample = false;  ///< of a buffer with several, not at edges alone
   std::vector<std::string>
-      reads;  ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
+      reads;                 ///< samplers of the GLSL, in the order of the pass' reads, of which `depth` is the first
+  FilterChain filters = {};  ///< that what is lit goes through, of a buffer with one sample and without quads
 };
 
 /// Runs GLSL once for each pixel with the lights that can reach it, or once for each light over its rectangle; where
@@ -30,6 +32,7 @@ class ScreenLightsWork final : public gl::PassWork {
   const Camera* camera() const override { return &view_.camera(); }
   void run(gl::PassContext& context) override;
   std::vector<gl::Choice> choices() const override;
+  Diagnostics diagnostics() const override { return filters_.found(); }
 
  private:
   /// A program with all that it reads.
@@ -43,8 +46,7 @@ class ScreenLightsWork final : public gl::PassWork {
     std::optional<gl::Uniform<Vec2>> place_in_pixel;
   };
 
-  Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex,
-           std::vector<std::string> defines) const;
+  Lit make(const ScreenLights& options, gl::PassSetup& setup, const char* vertex, std::vector<std::string> defines);
   void use(const gl::PassContext& context, Lit& lit);
   void draw_whole(const gl::PassContext& context, Lit& lit);
   void draw_each_sample(const gl::PassContext& context);
@@ -59,6 +61,7 @@ class ScreenLightsWork final : public gl::PassWork {
   draw::Lighting lighting_;
   batch::LightBounds bounds_;
   int samples_;
+  FilterEnd filters_;
   gl::Sampler nearest_;
   std::optional<draw::LightReaches> reaches_;
   std::optional<draw::LightLists> lists_;

@@ -21,9 +21,18 @@ void light_pixels(const ScreenPass& how, const Fullscreen& own, Pass& pass) {
   for (std::size_t i = 0; i < parts && i < made.reads.size(); ++i) want_geometry(made.reads[i], own.view, how.samples);
   expect_bounds(how.bounds, {batch::LightBounds::clusters}, "tiles or quads", made);
   ScreenLights lights{own.name,   own.scene,  own.view,         {own.lights, own.environment, own.fog, own.cache},
-                      how.bounds, how.shader, how.every_sample, {}};
+                      how.bounds, how.shader, how.every_sample, {},
+                      {}};
   for (std::size_t i = 0; i < parts; ++i) lights.reads.push_back(pass.reads[i].slot);
-  made.work = gl::work<ScreenLightsWork>(lights);
+  const auto work = [lights](const FilterChain& after) {
+    ScreenLights with = lights;
+    with.filters = after;
+    return gl::work<ScreenLightsWork>(with);
+  };
+  if (how.filters_may_follow && how.bounds != batch::LightBounds::quads)
+    let_filters_follow(made, work);
+  else
+    made.work = work({});
   pass = std::move(made);
 }
 

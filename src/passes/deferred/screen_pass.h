@@ -25,6 +25,7 @@ struct ScreenPass {
   batch::LightBounds bounds;
   bool every_sample = false;
   SampleReading samples = SampleReading::resolved;  ///< of the buffer
+  bool filters_may_follow = false;                  ///< is what it writes a picture, by one program?
 };
 
 /// Lights the pixels of the geometry buffer that a pass reads.

@@ -24,41 +24,6 @@ bool ends_encoded(const FilterChain& chain, const gl::PassSetup& setup) {
   return chain.steps.back().encoded && target.origin == Origin::ours && info(target.format).numbers == NumberKind::srgb;
 }
 
-gl::ShaderText text_of(const std::string& name, const FilterChain& chain, bool stays_encoded) {
-  const FilterStep& first = chain.steps[0];
-  std::string text = fmt::format(
-      "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform {} from;\n"
-      "layout(location = 0) out vec4 color;\n\n",
-      first.reach == FilterReach::samples ? "sampler2DMS" : "sampler2D");
-  std::string steps = first.reach != FilterReach::pixel ? "" : "  color = texture(from, uv);\n";
-  const gl::ShaderLibrary library = pass_shaders();
-  bool encoded = false;
-  const auto turn = [&](bool wanted) {
-    if (wanted != encoded)
-      steps +=
-          wanted ? "  color.rgb = encoded_of(clamp(color.rgb, 0.0, 1.0));\n" : "  color.rgb = light_of(color.rgb);\n";
-    encoded = wanted;
-  };
-  for (std::size_t i = 0; i < chain.steps.size(); ++i) {
-    const std::string file = fmt::format("periscena/{}.filter", chain.steps[i].kind);
-    const auto found =
-        std::find_if(library.begin(), library.end(), [&](const gl::EmbeddedText& one) { return file == one.name; });
-    for (const std::string& define : chain.steps[i].defines)
-      text += fmt::format("#define {}{}\n", prefix_of(i), define);
-    for (const char* c = found->text; *c != '\0'; ++c) {
-      if (*c == '$')
-        text += prefix_of(i);
-      else
-        text += *c;
-    }
-    turn(chain.steps[i].encoded);
-    steps += fmt::format("  color = {}step({});\n", prefix_of(i),
-                         chain.steps[i].reach != FilterReach::pixel ? "from" : "color");
-  }
-  turn(stays_encoded);
-  return gl::ShaderText::from_text(name, text + "\nvoid main() {\n" + steps + "}\n", library);
-}
-
 gl::Texture table_texture(const ColorTable& table, const std::string& name) {
   const int count = static_cast<int>(table.entries.size()), rows = (count + table_row - 1) / table_row;
   Image image(std::min(count, table_row), rows, Format::rgba32f);
@@ -72,48 +37,46 @@ gl::Texture table_texture(const ColorTable& table, const std::string& name) {
   return texture;
 }
 
+/// The text of a filter's step, by its own prefix.
+std::string text_of(const FilterStep& step, const std::string& prefix, const gl::ShaderLibrary& library) {
+  const std::string file = fmt::format("periscena/{}.filter", step.kind);
+  const auto found =
+      std::find_if(library.begin(), library.end(), [&](const gl::EmbeddedText& one) { return file == one.name; });
+  std::string text;
+  for (const std::string& define : step.defines) text += fmt::format("#define {}{}\n", prefix, define);
+  for (const char* c = found->text; *c != '\0'; ++c) {
+    if (*c == '$')
+      text += prefix;
+    else
+      text += *c;
+  }
+  return text;
+}
+
 class FiltersWork final : public gl::PassWork {
  public:
   FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup)
       : smooth_(chain.steps[0].reach == FilterReach::around),
-        stays_encoded_(ends_encoded(chain, setup)),
-        program_(name, text_of(name, chain, stays_encoded_)) {
+        filters_(name, chain, setup),
+        program_(name, filters_.alone()) {
     setup.match_outputs(program_.program());
-    for (std::size_t i = 0; i < chain.steps.size(); ++i) {
-      const FilterStep& step = chain.steps[i];
-      for (const UniformValue& value : step.uniforms) {
-        const std::string uniform = prefix_of(i) + value.name.name;
-        // One that has no effect the driver leaves out.
-        if (program_.program().interface().find_uniform(uniform))
-          set_uniform(program_.program(), {Reference(uniform, value.name.place), value.numbers});
-      }
-      for (const std::string& read : step.more_reads) more_reads_.push_back(prefix_of(i) + read);
-      if (!step.strange.empty()) finite_.emplace(setup, step.strange);
-      if (!step.table) continue;
-      tables_.push_back(table_texture(*step.table, name));
-      program_.put(prefix_of(i) + "table", tables_.back(), samplers_.nearest);
-    }
+    filters_.put(program_);
   }
 
   void run(gl::PassContext& context) override {
     program_.put("from", context.read(0),
                  smooth_ ? samplers_.linear : samplers_.fitting(context.read(0), context.pass()));
-    for (std::size_t i = 0; i < more_reads_.size(); ++i)
-      program_.put(more_reads_[i], context.read(i + 1), samplers_.nearest);
-    if (finite_) finite_->bind(context.state());
-    if (stays_encoded_) context.state().encode_srgb(false);
+    filters_.begin(context, program_);
     program_.draw(context);
-    if (stays_encoded_) context.state().encode_srgb(true);
+    filters_.end(context);
   }
 
-  Diagnostics diagnostics() const override { return finite_ ? finite_->found() : Diagnostics(); }
+  Diagnostics diagnostics() const override { return filters_.found(); }
 
  private:
-  bool smooth_, stays_encoded_;
+  bool smooth_;
+  FilterEnd filters_;
   draw::ScreenProgram program_;
-  std::optional<draw::FiniteCheck> finite_;
-  std::vector<std::string> more_reads_;
-  std::vector<gl::Texture> tables_;
   draw::ScreenSamplers samplers_;
 };
 
@@ -122,28 +85,136 @@ void give_work(Pass& pass, FilterChain chain) {
   pass.facts = std::move(chain);
 }
 
+/// Light is bent once; twice is told of, and stays as it is said.
+bool bends(const FilterChain& chain) {
+  return std::any_of(chain.steps.begin(), chain.steps.end(),
+                     [](const FilterStep& step) { return step.kind == "tone_map"; });
+}
+
+/// The one, and after it the other.
+std::optional<FilterChain> joined(FilterChain chain, const FilterChain& more) {
+  if (bends(chain) && bends(more)) return std::nullopt;
+  chain.steps.insert(chain.steps.end(), more.steps.begin(), more.steps.end());
+  return chain;
+}
+
 std::optional<Pass> both(const Pass& before, const Pass& own) {
   const auto *first = std::get_if<FilterChain>(&before.facts), *second = std::get_if<FilterChain>(&own.facts);
-  if (!first || !second) return std::nullopt;
-  // Light is bent once; twice is told of, and stays as it is said.
-  const auto bends = [](const FilterChain& chain) {
-    return std::any_of(chain.steps.begin(), chain.steps.end(),
-                       [](const FilterStep& step) { return step.kind == "tone_map"; });
-  };
-  if (bends(*first) && bends(*second)) return std::nullopt;
+  if (!second || (!first && !before.take_filters)) return std::nullopt;
   Pass pass = before;
   pass.name = before.name + " + " + own.name;
-  pass.kind = "filters";
   pass.writes = own.writes;
   pass.reads.insert(pass.reads.end(), own.reads.begin() + 1, own.reads.end());
   if (own.makes != LightRange::same) pass.makes = own.makes;
-  FilterChain chain = *first;
-  chain.steps.insert(chain.steps.end(), second->steps.begin(), second->steps.end());
-  give_work(pass, std::move(chain));
+  if (!first) return pass.take_filters(pass, *second) ? std::optional(pass) : std::nullopt;
+  std::optional<FilterChain> chain = joined(*first, *second);
+  if (!chain) return std::nullopt;
+  pass.kind = "filters";
+  give_work(pass, std::move(*chain));
   return pass;
 }
 
+/// The same, of a pass that ends with some already.
+void let_more_follow(Pass& pass, const FilterChain& there, const std::function<Work(const FilterChain&)>& work) {
+  pass.take_filters = [there, work](Pass& with, const FilterChain& more) {
+    const std::optional<FilterChain> chain = joined(there, more);
+    if (!chain) return false;
+    with.work = work(*chain);
+    let_more_follow(with, *chain, work);
+    return true;
+  };
+}
+
 }  // namespace
+
+FilterEnd::FilterEnd(std::string name, FilterChain chain, const gl::PassSetup& setup)
+    : name_(std::move(name)), chain_(std::move(chain)), nearest_(Filter::nearest, Wrap::clamp, "nearest") {
+  if (chain_.steps.empty()) return;
+  stays_encoded_ = ends_encoded(chain_, setup);
+  for (std::size_t i = 0; i < chain_.steps.size(); ++i) {
+    const FilterStep& step = chain_.steps[i];
+    for (const std::string& read : step.more_reads) more_reads_.push_back(prefix_of(i) + read);
+    if (!step.strange.empty()) finite_.emplace(setup, step.strange);
+    if (step.table) tables_.push_back(table_texture(*step.table, name_));
+  }
+}
+
+/// The functions of all steps, and a main program that does one after the other. @param start  what it begins with
+std::string FilterEnd::steps(std::string start) const {
+  const gl::ShaderLibrary library = pass_shaders();
+  std::string text;
+  bool encoded = false;
+  const auto turn = [&](bool wanted) {
+    if (wanted != encoded)
+      start +=
+          wanted ? "  color.rgb = encoded_of(clamp(color.rgb, 0.0, 1.0));\n" : "  color.rgb = light_of(color.rgb);\n";
+    encoded = wanted;
+  };
+  for (std::size_t i = 0; i < chain_.steps.size(); ++i) {
+    const FilterStep& step = chain_.steps[i];
+    text += text_of(step, prefix_of(i), library);
+    turn(step.encoded);
+    start += fmt::format("  color = {}step({});\n", prefix_of(i), step.reach != FilterReach::pixel ? "from" : "color");
+  }
+  turn(stays_encoded_);
+  return text + "\nvoid main() {\n" + start + "}\n";
+}
+
+gl::ShaderText FilterEnd::alone() const {
+  const FilterReach reach = chain_.steps[0].reach;
+  const std::string head = fmt::format(
+      "#include \"periscena/fullscreen.glsl\"\n#include \"periscena/encode.glsl\"\n\nuniform {} from;\n"
+      "layout(location = 0) out vec4 color;\n\n",
+      reach == FilterReach::samples ? "sampler2DMS" : "sampler2D");
+  return gl::ShaderText::from_text(
+      name_, head + steps(reach == FilterReach::pixel ? "  color = texture(from, uv);\n" : ""), pass_shaders());
+}
+
+gl::ShaderText FilterEnd::after(const gl::ShaderText& fragment, const char* start) const {
+  if (chain_.steps.empty()) return fragment;
+  const std::string head = fmt::format("#define FILTERS_AFTER\n#include \"{}\"\n#include \"periscena/encode.glsl\"\n\n",
+                                       fragment.source()->name);
+  return gl::ShaderText::from_text(name_, head + steps(fmt::format("  color = {};\n", start)), pass_shaders())
+      .with_lines(fragment.first_lines());
+}
+
+void FilterEnd::put(draw::ScreenProgram& program) {
+  put(program.textures(), program.program());
+}
+
+void FilterEnd::put(draw::BoundTextures& into, gl::Program& program) {
+  std::size_t table = 0;
+  for (std::size_t i = 0; i < chain_.steps.size(); ++i) {
+    for (const UniformValue& value : chain_.steps[i].uniforms) {
+      const std::string uniform = prefix_of(i) + value.name.name;
+      // One that has no effect the driver leaves out.
+      if (program.interface().find_uniform(uniform))
+        set_uniform(program, {Reference(uniform, value.name.place), value.numbers});
+    }
+    if (chain_.steps[i].table) into.put(program, prefix_of(i) + "table", tables_[table++].name(), nearest_.name());
+  }
+}
+
+void FilterEnd::begin(const gl::PassContext& context, draw::ScreenProgram& program) const {
+  begin(context, program.textures(), program.program());
+}
+
+void FilterEnd::begin(const gl::PassContext& context, draw::BoundTextures& into, const gl::Program& program) const {
+  const std::size_t first = context.read_count() - more_reads_.size();
+  for (std::size_t i = 0; i < more_reads_.size(); ++i)
+    into.put(program, more_reads_[i], context.read(first + i).name(), nearest_.name());
+  if (finite_) finite_->bind(context.state());
+  if (stays_encoded_) context.state().encode_srgb(false);
+}
+
+void FilterEnd::end(const gl::PassContext& context) const {
+  if (stays_encoded_) context.state().encode_srgb(true);
+}
+
+void let_filters_follow(Pass& pass, std::function<Work(const FilterChain&)> work) {
+  pass.work = work({});
+  let_more_follow(pass, {}, work);
+}
 
 void make_filter(Pass& pass, FilterStep step) {
   pass.takes = step.kind == "pixelate" || step.kind == "fringe" || step.kind == "sharpen" ? LightRange::unknown

@@ -58,7 +58,10 @@ struct LitProgram : draw::SurfaceProgram {
 class ForwardWork final : public gl::PassWork {
  public:
   ForwardWork(const Forward& options, gl::PassSetup& setup)
-      : draws_(surfaces_of(options), setup), scene_(draws_.buffers()), lighting_(setup, scene_, lighting_of(options)) {
+      : draws_(surfaces_of(options), setup),
+        scene_(draws_.buffers()),
+        lighting_(setup, scene_, lighting_of(options)),
+        kinds_(draws_.kinds(options.programs)) {
     if (is_prelit(options)) {
       for (const char* slot : light_slots) {
         const auto& reads = setup.pass().reads;
@@ -92,8 +95,9 @@ class ForwardWork final : public gl::PassWork {
       lists_->update(context, draws_.view(), *reaches_, nullptr, changed);
     }
     lighting_.bind(context.state());
-    draws_.draw(context,
-                [&](const draw::MaterialState& material, const batch::Run&) { use_program(context, material); });
+    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run& run) {
+      use_program(context, material, programs_[kinds_.of_state[run.state]]);
+    });
   }
 
   void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
@@ -101,31 +105,28 @@ class ForwardWork final : public gl::PassWork {
   std::vector<gl::Choice> choices() const override {
     std::vector<gl::Choice> choices = draws_.choices();
     if (lists_) choices.push_back(lists_->choice());
+    choices.push_back({"programs", kinds_.way});
     return choices;
   }
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
-  /// One for each GLSL that materials bring along; the first is without.
   void make_programs(const Forward& options, gl::PassSetup& setup) {
-    const gl::ShaderText vertex = pass_shader("periscena/surface.vert");
-    const auto fragment = [&](const std::string& surface) {
-      std::vector<std::string> defines = lighting_.shadow_defines();
-      if (lists_) {
-        const std::vector<std::string> lists = lists_->defines();
-        defines.insert(defines.end(), lists.begin(), lists.end());
-      }
-      if (is_prelit(options)) defines.push_back("PRELIT");
-      if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
-      if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
-      return draw::surface_text(pass_shader("periscena/forward.frag"), options.folder, surface, defines,
-                                scene_->materials().textures().way());
-    };
-    for (std::size_t i = 0; i <= scene_->materials().surfaces().size(); ++i) {
-      const std::string surface = i == 0 ? "" : scene_->materials().surfaces()[i - 1];
-      const std::string name = i == 0 ? options.name : fmt::format("{}, {}", options.name, surface);
-      LitProgram& made = programs_.emplace_back(gl::ProgramDescription{name, vertex, fragment(surface)}, lighting_);
+    std::vector<std::string> defines = lighting_.defines();
+    if (lists_) {
+      const std::vector<std::string> lists = lists_->defines();
+      defines.insert(defines.end(), lists.begin(), lists.end());
+    }
+    if (is_prelit(options)) defines.push_back("PRELIT");
+    if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
+    if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
+    const draw::SurfaceTexts texts(*scene_, setup.device(), options.folder);
+    for (const draw::SurfaceKind& kind : kinds_.kinds) {
+      LitProgram& made = programs_.emplace_back(texts.of(kind, options.name, pass_shader("periscena/surface.vert"),
+                                                         pass_shader("periscena/forward.frag"), defines),
+                                                lighting_);
       setup.match_outputs(made.program);
+      draws_.put_texels(made.program, made.textures);
       if (looked_at(options).empty()) continue;
       const auto& lights = lighting_.lights();
       const auto light = std::find_if(lights.begin(), lights.end(),
@@ -144,13 +145,15 @@ class ForwardWork final : public gl::PassWork {
         pictures_.push_back({k, i});
       }
     }
-    for (LitProgram& surface : programs_) surface.program.set(surface.program.uniform<int>("pictures"), present);
+    for (LitProgram& surface : programs_) {
+      if (surface.program.interface().find_uniform("pictures"))
+        surface.program.set(surface.program.uniform<int>("pictures"), present);
+    }
     if (!pictures_.empty()) linear_ = gl::Sampler(Filter::linear, Wrap::clamp, "linear");
   }
 
-  void use_program(const gl::PassContext& context, const draw::MaterialState& material) {
+  void use_program(const gl::PassContext& context, const draw::MaterialState& material, LitProgram& surface) {
     gl::State& state = context.state();
-    LitProgram& surface = programs_[material.surface];
     state.use_program(surface.program.name());
     surface.put_maps(*scene_, material);
     for (const Picture& picture : pictures_) {
@@ -176,6 +179,7 @@ class ForwardWork final : public gl::PassWork {
   draw::Lighting lighting_;
   std::optional<draw::LightReaches> reaches_;
   std::optional<draw::LightLists> lists_;
+  draw::SurfaceKinds kinds_;
   std::vector<LitProgram> programs_;
   std::vector<Picture> pictures_;
   std::vector<std::size_t> light_reads_;  ///< indices of the pass' reads, of what a light buffer keeps
@@ -205,6 +209,7 @@ Keys<Forward> forward_keys() {
            "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; "
            "device: the GPU, that, and what is hidden behind what was seen in the last frame, at no cost of the CPU's "
            "for each object")
+      .key("programs", &Forward::programs, {}, programs_sentence)
       .key("depth_first", &Forward::depth_first, {}, depth_first_sentence);
   return keys;
 }

@@ -4,12 +4,15 @@
 #include "periscena/lit.glsl"
 #include "periscena/surface_point.glsl"
 
+#ifdef SHOWS
 // What materials show: targets that the pass reads. A pass that reads none leaves its bits at 0.
 uniform sampler2D picture_1, picture_2, picture_3, picture_4;
 uniform int pictures = 0;
+#endif
 
 layout(location = 0) out vec4 color;
 
+#ifdef SHOWS
 vec3 picture_light(int numbered) {
   int picture = abs(numbered);
   if (picture == 0 || (pictures & (1 << (picture - 1))) == 0) return vec3(0.0);
@@ -21,6 +24,7 @@ vec3 picture_light(int numbered) {
     default: return textureLod(picture_4, place, 0.0).rgb;
   }
 }
+#endif
 
 #ifdef LOOK_AT_SHADOW
 uniform int looked_at;  // number of a light
@@ -46,21 +50,27 @@ vec3 tinted_by_part(vec3 light, SurfacePoint point) {
 #endif
 
 void main() {
-  Material material = materials[number_of(material_number)];
+  MaterialHere material;
   SurfacePoint point;
   Surface found = surface_here(material, point);
-  if (found.alpha < material.emission.w) discard;
+  if (is_hole(material, found)) discard;
 #ifdef SHADOW_FACTS
   float lit;
   ShadowPartAt part = looked_at_part(point, lit);
   color = part.number < 0 ? vec4(0.0) : vec4(lit, part.texel, part.number, 1.0);
   return;
 #endif
-  vec3 light = shade(found, point) + picture_light(material.numbers.y);
+  vec3 light = shade(found, point);
+#ifdef SHOWS
+  light += picture_light(material.numbers.y);
+#endif
 #ifdef LOOK_AT_SHADOW
   light = tinted_by_part(light, point);
 #endif
   light = through_fog(light, camera.eye, point.position);
-  float alpha = material.numbers.z != 0 ? found.alpha : 1.0;
+  float alpha = 1.0;
+#ifdef BLENDS
+  if (material.numbers.z != 0) alpha = found.alpha;
+#endif
   color = vec4(light * alpha, alpha);
 }

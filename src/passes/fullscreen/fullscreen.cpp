@@ -151,10 +151,7 @@ class FullscreenWork final : public gl::PassWork {
   }
 
   gl::ShaderText shader_of(const Fullscreen& options) const {
-    std::vector<std::string> lines;
-    for (const std::string& define : lighting_ ? lighting_->shadow_defines() : std::vector<std::string>())
-      lines.push_back("#define " + define);
-    return options.shader.with_lines(lines);
+    return lighting_ ? options.shader.with_lines(lighting_->define_lines()) : options.shader;
   }
 
   /// Depth, stencil and integers can't be filtered.

@@ -77,21 +77,21 @@ struct GeometryProgram : draw::SurfaceProgram {
 
 class GeometryWork final : public gl::PassWork {
  public:
-  GeometryWork(const Geometry& options, gl::PassSetup& setup) : draws_(surfaces_of(options), setup) {
+  GeometryWork(const Geometry& options, gl::PassSetup& setup)
+      : draws_(surfaces_of(options), setup), kinds_(draws_.kinds(options.programs)) {
     const draw::SceneBuffers& scene = *draws_.buffers();
     std::vector<std::string> defines;
     for (const Output& output : all_outputs) {
       if (!(options.*output.target).empty()) defines.push_back(output.define);
     }
     const gl::ShaderText vertex = pass_shader("periscena/surface.vert");
-    for (std::size_t i = 0; i <= scene.materials().surfaces().size(); ++i) {
-      const std::string surface = i == 0 ? "" : scene.materials().surfaces()[i - 1];
+    const draw::SurfaceTexts texts(scene, setup.device(), options.folder);
+    for (const draw::SurfaceKind& kind : kinds_.kinds) {
       GeometryProgram& made = programs_.emplace_back(
-          gl::ProgramDescription{i == 0 ? options.name : fmt::format("{}, {}", options.name, surface),
-                                 options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
-                                 draw::surface_text(pass_shader("periscena/geometry.frag"), options.folder, surface,
-                                                    defines, scene.materials().textures().way())});
+          texts.of(kind, options.name, options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
+                   pass_shader("periscena/geometry.frag"), defines));
       setup.match_outputs(made.program);
+      draws_.put_texels(made.program, made.textures);
       if (!options.id.empty()) made.objects_before = made.program.uniform<int>("objects_before");
     }
   }
@@ -103,7 +103,7 @@ class GeometryWork final : public gl::PassWork {
     draw::SceneBuffers& scene = *draws_.buffers();
     draws_.update(context);
     draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run& run) {
-      GeometryProgram& surface = programs_[material.surface];
+      GeometryProgram& surface = programs_[kinds_.of_state[run.state]];
       context.state().use_program(surface.program.name());
       if (surface.objects_before)
         surface.program.set(*surface.objects_before, static_cast<int>(run.object_block * scene.objects_a_block()));
@@ -114,11 +114,16 @@ class GeometryWork final : public gl::PassWork {
 
   void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
   Diagnostics diagnostics() const override { return draws_.buffers()->diagnostics(); }
-  std::vector<gl::Choice> choices() const override { return draws_.choices(); }
+  std::vector<gl::Choice> choices() const override {
+    std::vector<gl::Choice> choices = draws_.choices();
+    choices.push_back({"programs", kinds_.way});
+    return choices;
+  }
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
   draw::SurfaceDraws draws_;
+  draw::SurfaceKinds kinds_;
   std::vector<GeometryProgram> programs_;
 };
 
@@ -131,6 +136,7 @@ Keys<Geometry> geometry_keys() {
       .key("batching", &Geometry::batching, {}, batching_sentence)
       .key("culling", &Geometry::culling, {},
            "Who leaves out what does not show: see `forward`; the picture is the same")
+      .key("programs", &Geometry::programs, {}, programs_sentence)
       .key("depth_first", &Geometry::depth_first, {}, depth_first_sentence);
   return keys;
 }

@@ -24,10 +24,10 @@ layout(location = 5) out vec4 position;
 #endif
 
 void main() {
-  Material from = materials[number_of(material_number)];
+  MaterialHere from;
   SurfacePoint point;
   Surface found = surface_here(from, point);
-  if (found.alpha < from.emission.w) discard;
+  if (is_hole(from, found)) discard;
 #ifdef WRITES_NORMAL
   normal = kept_normals(found, point);
 #endif

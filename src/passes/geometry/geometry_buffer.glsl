@@ -34,7 +34,7 @@ Surface kept_surface(vec4 normals, vec4 material, vec3 base_color, vec3 emission
   int kind = int(material.w * 255.0 + 0.5);
   shadowed = (kind & 4) != 0;
   Surface surface;
-  surface.shading = kind & 3;
+  surface.shading = SHADING_OF(kind & 3);
   surface.base_color = base_color;
   surface.alpha = 1.0;
   surface.metallic = material.y;

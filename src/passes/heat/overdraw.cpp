@@ -22,7 +22,7 @@ class OverdrawWork final : public gl::PassWork {
                 .has_depth = !options.depth.empty(),
                 .adds = true},
                setup),
-        programs_(options.name, pass_shader("periscena/overdraw.frag"), options.folder, *draws_.buffers()) {
+        programs_(options.name, pass_shader("periscena/overdraw.frag"), options.folder, draws_, setup.device()) {
     programs_.match_outputs(setup);
   }
 
@@ -31,8 +31,8 @@ class OverdrawWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     draws_.update(context);
-    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run&) {
-      programs_.use(context, *draws_.buffers(), material);
+    draws_.draw(context, [&](const draw::MaterialState&, const batch::Run& run) {
+      programs_.use(context, *draws_.buffers(), run.state);
     });
   }
 

@@ -4,9 +4,9 @@
 layout(location = 0) out float count;
 
 void main() {
-  Material from = materials[number_of(material_number)];
+  MaterialHere from;
   SurfacePoint point;
   Surface found = surface_here(from, point);
-  if (found.alpha < from.emission.w) discard;
+  if (is_hole(from, found)) discard;
   count = 1.0;
 }

@@ -42,7 +42,7 @@ class OpeningWork final : public gl::PassWork {
                 .over_depth = true,
                 .stencil = marking(setup.pass())},
                setup),
-        programs_(options.name, pass_shader("periscena/opening.frag"), options.folder, *draws_.buffers()),
+        programs_(options.name, pass_shader("periscena/opening.frag"), options.folder, draws_, setup.device()),
         far_(options.name + ": far", pass_shader("periscena/far.frag")) {
     far_.set("far", draws_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
   }
@@ -52,8 +52,8 @@ class OpeningWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     draws_.update(context);
-    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run&) {
-      programs_.use(context, *draws_.buffers(), material);
+    draws_.draw(context, [&](const draw::MaterialState&, const batch::Run& run) {
+      programs_.use(context, *draws_.buffers(), run.state);
     });
     gl::PipelineState far;
     far.depth = {.test = true, .write = true, .compare = gl::Compare::always};

@@ -2,8 +2,8 @@
 #include "periscena/surface_point.glsl"
 
 void main() {
-  Material from = materials[number_of(material_number)];
+  MaterialHere from;
   SurfacePoint point;
   Surface found = surface_here(from, point);
-  if (found.alpha < from.emission.w) discard;
+  if (is_hole(from, found)) discard;
 }

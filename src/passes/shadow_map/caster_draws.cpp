@@ -57,8 +57,8 @@ void expect_vertex_layers(const ShadowMap& options, const gl::PassSetup& setup, 
                 mend);
 }
 
-CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, Views views,
-                         std::size_t count)
+CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, const gl::Device& device,
+                         Views views, std::size_t count)
     : options_(options),
       scene_(std::move(scene)),
       casters_(casters_in(options)),
@@ -66,15 +66,15 @@ CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBu
       materials_(materials_of(options)),
       draws_(scene_, casters_, traits_of(options, *dress_), options.batching, count),
       camera_block_(gl::Buffer::writable(sizeof(draw::CameraBlock), "light's camera")),
-      opaque_({options.name, vertex_text("periscena/object_depth.vert", views)}) {
+      opaque_({options.name, vertex_text("periscena/object_depth.vert", views).with_lines(scene_->texel_lines())}),
+      opaque_textures_(opaque_) {
   opaque_.expect_block(views == Views::camera ? draw::CameraBlock::layout() : draw::ShadowPartBlock::layout());
-  opaque_.expect_block(draw::ObjectBlock::layout());
-  make_masked(vertex_text("periscena/surface.vert", views));
+  if (!scene_->has_texels()) opaque_.expect_block(draw::ObjectBlock::layout());
+  scene_->put_texels(opaque_, *dress_, opaque_textures_);
+  make_masked(vertex_text("periscena/surface.vert", views), device);
   if (views != Views::camera) {
     part_ = opaque_.uniform<int>("light_part");
-    for (auto& masked : masked_) {
-      if (masked) masked->part = masked->program.uniform<int>("light_part");
-    }
+    for (MaskedProgram& masked : masked_) masked.part = masked.program.uniform<int>("light_part");
   }
   for (std::size_t i = 0; i < casters_.size(); ++i) {
     animated_ = animated_ || (casters_[i] && has_mode(*options.scene, materials_[i], Material::AlphaMode::mask) &&
@@ -93,23 +93,17 @@ gl::ShaderText CasterDraws::vertex_text(const char* source, Views views) const {
   return views == Views::tiles ? text.with_lines({"#define LIGHT_TILES"}) : text;
 }
 
-std::size_t CasterDraws::surface_number(const Material& material) const {
-  if (material.surface.empty()) return 0;
-  const auto& known = scene_->materials().surfaces();
-  return static_cast<std::size_t>(std::find(known.begin(), known.end(), material.surface) - known.begin()) + 1;
-}
-
-/// One for each GLSL that masked materials bring along; the first is without.
-void CasterDraws::make_masked(const gl::ShaderText& vertex) {
-  masked_.resize(scene_->materials().surfaces().size() + 1);
-  for (const Material& material : options_.scene->materials()) {
-    if (material.alpha_mode != Material::AlphaMode::mask) continue;
-    auto& program = masked_[surface_number(material)];
-    if (program) continue;
-    program.emplace(
-        gl::ProgramDescription{fmt::format("{}, masked", options_.name), vertex,
-                               draw::surface_text(pass_shader("periscena/shadow_map.frag"), options_.folder,
-                                                  material.surface, {}, scene_->materials().textures().way())});
+/// One for each kind of surface that has masked materials.
+void CasterDraws::make_masked(const gl::ShaderText& vertex, const gl::Device& device) {
+  const draw::SceneMaterials& materials = scene_->materials();
+  const draw::SurfaceTexts texts(*scene_, device, options_.folder);
+  std::vector<bool> masked(materials.states().size());
+  for (std::size_t i = 0; i < masked.size(); ++i) masked[i] = materials.kinds()[i].family.masks;
+  kinds_.emplace(materials.kinds(), masked, batch::Programs::automatic);
+  for (const draw::SurfaceKind& kind : kinds_->kinds) {
+    MaskedProgram& made = masked_.emplace_back(
+        texts.of(kind, options_.name + ", masked", vertex, pass_shader("periscena/shadow_map.frag")));
+    scene_->put_texels(made.program, *dress_, made.textures);
   }
 }
 
@@ -133,10 +127,11 @@ void CasterDraws::draw(const gl::PassContext& context) {
     scene_->bind(state, *dress_, run.object_block);
     if (run.state == opaque) {
       state.use_program(opaque_.name());
+      opaque_textures_.bind(state);
       if (part_) opaque_.set(*part_, part);
     } else {
       const draw::MaterialState& material = scene_->materials().states()[run.state - 1];
-      MaskedProgram& surface = *masked_[material.surface];
+      MaskedProgram& surface = masked_[kinds_->of_state[run.state - 1]];
       state.use_program(surface.program.name());
       if (surface.part) surface.program.set(*surface.part, part);
       scene_->materials().bind(state, material);

@@ -41,7 +41,8 @@ class CasterDraws {
   };
 
   /// @param options  whose scene is that of the buffers; @param count  of views at most
-  CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, Views views, std::size_t count);
+  CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, const gl::Device& device,
+              Views views, std::size_t count);
 
   /// What the views are from now on. @param cameras  as many or less; @param aspect  of the picture of each
   void look_through(const gl::PassContext& context, std::span<const Camera> cameras, float aspect);
@@ -68,8 +69,7 @@ class CasterDraws {
   };
 
   gl::ShaderText vertex_text(const char* source, Views views) const;
-  void make_masked(const gl::ShaderText& vertex);
-  std::size_t surface_number(const Material& material) const;
+  void make_masked(const gl::ShaderText& vertex, const gl::Device& device);
 
   ShadowMap options_;
   std::shared_ptr<draw::SceneBuffers> scene_;
@@ -80,8 +80,10 @@ class CasterDraws {
   gl::Buffer camera_block_;  ///< of the only view; of several, the first, for GLSL that asks where the eye is
   std::vector<Frustum> seen_;
   gl::Program opaque_;
-  std::optional<gl::Uniform<int>> part_;              ///< of opaque_: which of several views
-  std::vector<std::optional<MaskedProgram>> masked_;  ///< by number of the GLSL that materials bring along
+  draw::BoundTextures opaque_textures_;
+  std::optional<gl::Uniform<int>> part_;     ///< of opaque_: which of several views
+  std::optional<draw::SurfaceKinds> kinds_;  ///< of masked casters
+  std::vector<MaskedProgram> masked_;        ///< by kind
   gl::PipelineState state_;
   bool animated_ = false;
 };

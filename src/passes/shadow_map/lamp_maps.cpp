@@ -48,7 +48,7 @@ class LampMaps final : public gl::PassWork {
         clear_({fmt::format("{}, cleared", given.name),
                 pass_shader("periscena/clear_tiles.vert")
                     .with_lines({"#extension GL_ARB_shader_viewport_layer_array : require"})}),
-        draws_(options_, scene_, CasterDraws::Views::tiles, faces.size()),
+        draws_(options_, scene_, setup.device(), CasterDraws::Views::tiles, faces.size()),
         part_buffer_(gl::Buffer::writable(faces.size() * sizeof(draw::ShadowPartBlock), "a light's views")) {
     for (const Light* light : shadowed_lights(options_)) lamps_.push_back({light});
     const std::vector<bool> changing = draws_.changing();

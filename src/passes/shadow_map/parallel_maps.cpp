@@ -29,8 +29,8 @@ class ParallelMaps final : public gl::PassWork {
         light_(*shadowed_lights(options).front()),
         scene_(scene),
         view_(draw::ShadowView::of_pass(setup, setup.pass().declared)),
-        draws_(options, scene_, options.cascades > 0 ? CasterDraws::Views::layers : CasterDraws::Views::camera,
-               view_->parts().size()),
+        draws_(options, scene_, setup.device(),
+               options.cascades > 0 ? CasterDraws::Views::layers : CasterDraws::Views::camera, view_->parts().size()),
         part_buffer_(gl::Buffer::writable(view_->parts().size() * sizeof(draw::ShadowPartBlock), "light's views")),
         fitted_(view_->parts().size()) {
     const std::vector<bool> changing = draws_.changing();

@@ -2,7 +2,8 @@
 #include "periscena/surface_point.glsl"
 
 void main() {
-  Material material = materials[number_of(material_number)];
+  MaterialHere material;
   SurfacePoint point;
-  if (surface_here(material, point).alpha < material.emission.w) discard;
+  Surface found = surface_here(material, point);
+  if (is_hole(material, found)) discard;
 }

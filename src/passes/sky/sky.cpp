@@ -17,7 +17,8 @@ class SkyWork final : public gl::PassWork {
  public:
   SkyWork(const Sky& options, gl::PassSetup& setup)
       : lighting_(setup, draw::SceneBuffers::shared(setup, options.scene), lighting_of(options)),
-        program_({options.name, pass_shader("periscena/fullscreen.vert"), pass_shader("periscena/sky.frag")}),
+        program_({options.name, pass_shader("periscena/fullscreen.vert"),
+                  pass_shader("periscena/sky.frag").with_lines(lighting_.define_lines())}),
         textures_(program_),
         view_(setup, options.scene, options.view) {
     program_.expect_block(draw::CameraBlock::layout());

@@ -119,7 +119,7 @@ class WorldTextWork final : public gl::PassWork {
 
  private:
   static gl::ShaderText fragment_text(const draw::Lighting& lighting) {
-    return draw::surface_text(pass_shader("periscena/world_text.frag"), {}, {}, lighting.shadow_defines());
+    return draw::surface_text(pass_shader("periscena/world_text.frag"), {}, {}, lighting.defines());
   }
 
   std::shared_ptr<draw::SceneBuffers> scene_;

@@ -10,6 +10,7 @@
 #include <periscena/passes/geometry.h>
 #include <periscena/passes/light_buffer.h>
 #include <periscena/passes/shadow_map.h>
+#include <periscena/passes/tone_map.h>
 
 #include <fmt/format.h>
 
@@ -445,4 +446,44 @@ TEST_CASE("geometry buffers that can't be right are told by the plan") {
                buffer.view = "side";
              }),
              Catch::Contains("other-view"));
+}
+
+TEST_CASE_METHOD(TestDevice, "filters after a deferred pass run in its program, where nothing was drawn, too") {
+  const Workshop workshop;
+  for (const batch::LightBounds bounds :
+       {batch::LightBounds::none, batch::LightBounds::tiles, batch::LightBounds::quads}) {
+    std::vector<Image> pictures;
+    for (const bool fuses : {true, false}) {
+      FrameGraph frame;
+      frame.set_fusing(fuses);
+      frame.target("sun.depth", {.format = Format::depth32f, .size = TargetSize::pixels(512, 512)});
+      frame.add(passes::shadow_map(
+          {.scene = workshop.scene, .light = "sun", .without_tags = {"ground"}, .depth = "sun.depth"}));
+      const passes::Geometry buffer = workshop.geometry(frame, Format::rgba16, Format::rgba8_srgb, Format::rgba8);
+      frame.add(passes::geometry(buffer));
+      const TargetHandle light = frame.target("light", {.format = Format::rgba32f}),
+                         shown = frame.target("shown", {.format = Format::rgba32f});
+      frame.keep(shown);
+      passes::Deferred deferred = workshop.lighting(buffer, light);
+      deferred.light_bounds = bounds;
+      frame.add(passes::deferred(deferred));
+      frame.add(passes::tone_map({.exposure_ev100 = 1, .light = light, .color = shown}));
+      gl::FrameRunner runner(device, frame.plan(80, 60, device.limits()).value());
+      runner.run(0);
+      pictures.push_back(runner.read("shown"));
+      // Quads add light to light.
+      const std::string& last = runner.plan().passes().back().name;
+      CHECK(last == (fuses && bounds != batch::LightBounds::quads ? "deferred + tone map" : "tone map"));
+    }
+    double worst = 0, brightest = 0;
+    for (int y = 0; y < 60; ++y) {
+      for (int x = 0; x < 80; ++x) {
+        for (std::size_t i = 0; i < 4; ++i)
+          worst = std::max(worst, std::abs(pictures[0].at(x, y)[i] - pictures[1].at(x, y)[i]));
+        brightest = std::max(brightest, pictures[0].at(x, y)[0]);
+      }
+    }
+    CHECK(worst < 1e-5);
+    CHECK(brightest > 0.1);
+  }
 }

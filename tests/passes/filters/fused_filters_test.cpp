@@ -2,6 +2,7 @@
 
 #include <periscena/image/color.h>
 #include <periscena/image/color_table.h>
+#include <periscena/passes/bloom.h>
 #include <periscena/passes/filters.h>
 #include <periscena/passes/fullscreen.h>
 #include <periscena/passes/meter.h>
@@ -197,4 +198,59 @@ TEST_CASE_METHOD(TestDevice, "filters stay apart where somebody looks between th
   Chain looked_at(picture, true);
   looked_at.frame.add(passes::sharpen({.from = "a", .color = looked_at.frame.output()}));
   CHECK(passes_of(looked_at.runner(device).plan()).find("fringe; ") == 0);
+}
+
+TEST_CASE_METHOD(TestDevice, "filters after bloom run in its last program, and give the same picture") {
+  const Image noise = noise_picture(60, 40);
+  const Image picture = picture_of(60, 40, [&](int x, int y) -> Vec3 {
+    const auto pixel = noise.at(x, y);
+    return 40 * Vec3(static_cast<float>(pixel[0]), static_cast<float>(pixel[1]), static_cast<float>(pixel[2]));
+  });
+  for (const passes::BloomMethod method : {passes::BloomMethod::pyramid, passes::BloomMethod::gaussian}) {
+    for (const float threshold : {0.0f, 10.0f}) {
+      std::vector<Image> pictures;
+      for (const bool fuses : {true, false}) {
+        PictureFrame one(picture);
+        const TargetHandle glowing = one.frame.target("glowing", {.format = Format::rgba32f}),
+                           shown = one.frame.target("shown", {.format = Format::rgba32f}),
+                           exposure = one.frame.target("exposure",
+                                                       {.format = Format::rgba32f, .size = TargetSize::pixels(1, 1)});
+        one.frame.add(passes::meter({.light = one.light, .exposure = exposure}));
+        one.frame.add(passes::bloom(
+            {.method = method, .strength = 0.3f, .threshold_nits = threshold, .light = one.light, .color = glowing}));
+        one.frame.add(passes::tone_map({.light = glowing, .exposure = exposure, .color = shown}));
+        one.frame.add(passes::vignette({.strength = 0.5f, .from = shown, .color = one.result}));
+        one.frame.set_fusing(fuses);
+        pictures.push_back(one.run(device));
+        CHECK(passes_of(one.runner(device).plan()) ==
+              (fuses ? "meter; bloom + tone map + vignette; " : "meter; bloom; tone map; vignette; "));
+      }
+      CHECK(worst_difference(pictures[0], pictures[1]) < 1e-6);
+    }
+  }
+}
+
+TEST_CASE_METHOD(TestDevice,
+                 "bloom stays apart where its glow is kept, where light would be bent twice, and where the target is "
+                 "cleared to a colour") {
+  const Image picture = noise_picture(20, 20);
+  const auto planned = [&](bool glow, bool twice, float clear) {
+    PictureFrame one(picture);
+    const TargetHandle glowing =
+                           one.frame.target("glowing", {.format = Format::rgba32f, .clear_color = {clear, 0, 0, 0}}),
+                       between = one.frame.target("between", {.format = Format::rgba32f});
+    passes::Bloom bloom{.light = one.light, .color = glowing};
+    if (glow) {
+      bloom.glow = one.frame.target("glow", {.format = Format::rgba32f});
+      one.frame.keep("glow");
+    }
+    one.frame.add(passes::bloom(bloom));
+    one.frame.add(passes::tone_map({.light = glowing, .color = twice ? between : one.result}));
+    if (twice) one.frame.add(passes::tone_map({.name = "again", .light = between, .color = one.result}));
+    return passes_of(one.runner(device).plan());
+  };
+  CHECK(planned(false, false, 0) == "bloom + tone map; ");
+  CHECK(planned(true, false, 0) == "bloom; tone map; ");
+  CHECK(planned(false, true, 0) == "bloom + tone map; again; ");
+  CHECK(planned(false, false, 0.5f) == "bloom; tone map; ");
 }
