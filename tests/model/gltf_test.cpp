@@ -162,6 +162,42 @@ TEST_CASE("a scene that is written as .glb is read back equal, and written again
   REQUIRE(read_gltf(scratch / "full.glb").scene == scene);
 }
 
+TEST_CASE("what a glTF file has no place for is written and read back equal") {
+  Scene scene;
+  const auto grey = std::make_shared<Image>(2, 2, Format::rgba8_srgb);
+  const TextureHandle bumps = scene.add_texture({.name = "bumps", .image = grey, .holds = TextureHolds::data});
+  // Numbers whose maps or modes the material does not have, and light over the range of factors.
+  const MaterialHandle plain = scene.add_material({.name = "plain",
+                                                   .emission = {3e38f, 1e-44f, 0},
+                                                   .alpha_cutoff = 0.25f,
+                                                   .normal_scale = 2,
+                                                   .occlusion_strength = 0.5f});
+  scene.add_material({.name = "lamp", .emission = {0.3f, 8.0000005f, 1e-44f}});
+  const MaterialHandle bumpy = scene.add_material({.name = "bumpy", .normal_map = {.texture = bumps}});
+  // Meshes of the same vertices.
+  Mesh line;
+  line.primitive = Primitive::lines;
+  line.positions = std::vector<Vec3>{{0, 0, 0}, {1, 0, 0}};
+  line.indices = std::vector<std::uint32_t>{0, 1};
+  const MeshHandle first = scene.add_mesh("first", line), second = scene.add_mesh("second", line);
+  Mesh points = line;
+  points.primitive = Primitive::points;
+  scene.add_mesh("points", points);
+  for (const auto& [mesh, material] : {std::pair(second, plain), {first, bumpy}, {first, plain}}) {
+    Node node;
+    node.mesh = mesh;
+    node.material = material;
+    scene.add_node(node);
+  }
+  const Import import = read_gltf(encode_glb(scene), "own.glb", {});
+  REQUIRE(import.notes.empty());
+  REQUIRE(import.scene.materials() == scene.materials());
+  REQUIRE(import.scene.mesh_names() == scene.mesh_names());
+  REQUIRE(import.scene.textures() == scene.textures());
+  REQUIRE(import.scene.nodes() == scene.nodes());
+  REQUIRE(import.scene == scene);
+}
+
 TEST_CASE("vertices lie where the file has them, without a copy") {
   const Import import = read_gltf(encode_glb(full_scene()), "full.glb", {});
   const Mesh& mesh = import.scene.meshes()[0];

@@ -159,19 +159,29 @@ class Exporter {
   void put_emission(const Material& material, Json& json) {
     const float most = material.emission.largest();
     if (!(most > 0)) return;
-    const float strength = most <= 1 ? 1 : std::exp2(std::ceil(std::log2(most)));
+    const float strength = emission_strength(material);
     json["emissiveFactor"] = list(Vec3(material.emission / strength));
     if (strength == 1) return;
     use_extension("KHR_materials_emissive_strength");
     json["extensions"]["KHR_materials_emissive_strength"]["emissiveStrength"] = strength;
   }
 
+  static float emission_strength(const Material& material) {
+    const float most = material.emission.largest();
+    return most <= 1 ? 1 : std::exp2(std::min(std::ceil(std::log2(most)), 127.0f));
+  }
+
   void put_own(const Material& material, Json& json) {
     // What glTF has no place for.
-    constexpr std::string_view keys[] = {"specular", "shininess", "shows", "shows_mirrored", "surface", "shading"};
-    const bool unlit = material.shading == Material::Shading::unlit;  // which it has a place for
-    Json own = gltf::table_json(
-        material_keys().write(MaterialKeys::of(material), std::span(keys).first(std::size(keys) - unlit)));
+    std::vector<std::string_view> keys{"specular", "shininess", "shows", "shows_mirrored", "surface"};
+    if (material.shading != Material::Shading::unlit) keys.push_back("shading");
+    if (material.alpha_mode != Material::AlphaMode::mask) keys.push_back("alpha_cutoff");
+    if (!material.normal_map.valid()) keys.push_back("normal_scale");
+    if (!material.occlusion_map.valid()) keys.push_back("occlusion_strength");
+    // Of a color with a part so small that it is lost beside the others.
+    const float strength = emission_strength(material);
+    if (material.emission / strength * strength != material.emission) keys.push_back("emission");
+    Json own = gltf::table_json(material_keys().write(MaterialKeys::of(material), keys));
     if (material.roughness_scale_map.valid()) own["roughness_scale_map"] = use_json(material.roughness_scale_map);
     if (std::filesystem::path(material.surface).is_absolute()) {
       throw Mistake("path-outside", {},
@@ -256,13 +266,17 @@ class Exporter {
                    {"mode", mesh.primitive == Primitive::points  ? 0
                             : mesh.primitive == Primitive::lines ? 1
                                                                  : 4}};
+    // Readers take primitives of the same accessors for one mesh.
+    const std::uint32_t first = mesh_of_data_.emplace(primitive.dump(), index).first->second;
     if (material.valid()) primitive["material"] = material.index;
     Json mappings = Json::array();
     for (std::size_t i = 0; i < variants.size(); ++i) {
       if (variants[i] != material) mappings.push_back({{"material", variants[i].index}, {"variants", {i}}});
     }
     if (!mappings.empty()) primitive["extensions"]["KHR_materials_variants"]["mappings"] = mappings;
-    return add("meshes", {{"name", scene_.mesh_names()[index]}, {"primitives", Json::array({primitive})}});
+    Json json{{"name", scene_.mesh_names()[index]}, {"primitives", Json::array({primitive})}};
+    if (first != index) json["extras"]["periscena"]["copy"] = index;
+    return add("meshes", std::move(json));
   }
 
   // Nodes, and what hangs on them.
@@ -289,7 +303,7 @@ class Exporter {
     Json own = Json::object();
     if (!node.tags.empty()) own["tags"] = node.tags;
     if (node.motion) own["motion"] = gltf::table_json(motion_keys().write(MotionKeys::of(*node.motion)));
-    if (node.keys && node.keys->repeat_seconds > 0) own["repeat_seconds"] = node.keys->repeat_seconds;
+    if (node.keys && node.keys->repeat_seconds != 0) own["repeat_seconds"] = node.keys->repeat_seconds;
     if (!own.empty()) json["extras"]["periscena"] = own;
     const std::size_t added = add_below(node.parent, std::move(json));
     if (node.keys) add_animation(*node.keys, added);
@@ -378,6 +392,7 @@ class Exporter {
   std::vector<Sampling> samplings_;
   std::map<std::pair<const void*, std::size_t>, std::size_t> accessors_;
   std::map<const Image*, std::size_t> image_views_;
+  std::map<std::string, std::uint32_t> mesh_of_data_;  ///< the first of the meshes of the same streams
   std::vector<std::size_t> mesh_of_node_;
 };
 

@@ -30,6 +30,11 @@ class Importer {
     std::vector<std::pair<std::size_t, MaterialHandle>> variants;  ///< by number of the variant
   };
 
+  struct MeshNames {
+    std::string name;
+    std::uint64_t copy = 0;  ///< ours: tells meshes of the same accessors apart
+  };
+
   void check_extensions();
   void warn(const std::string& slug, const std::string& message, const std::string& mend);
 
@@ -47,8 +52,8 @@ class Importer {
 
   // import_meshes.cpp
   void add_meshes();
-  Shape read_primitive(const JsonReader& primitive, const std::string& name);
-  MeshHandle read_mesh(const JsonReader& primitive, const std::string& name, const Material& material);
+  Shape read_primitive(const JsonReader& primitive, const MeshNames& names);
+  MeshHandle read_mesh(const JsonReader& primitive, const MeshNames& names, const Material& material);
   Stream<std::uint32_t> read_indices(const JsonReader& primitive, std::size_t vertices, Primitive& kind);
   void warn_of_morphs(const JsonReader& mesh);
 

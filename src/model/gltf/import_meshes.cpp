@@ -67,28 +67,28 @@ Stream<std::uint32_t> Importer::read_indices(const JsonReader& primitive, std::s
   return whole;
 }
 
-MeshHandle Importer::read_mesh(const JsonReader& primitive, const std::string& name, const Material& material) {
+MeshHandle Importer::read_mesh(const JsonReader& primitive, const MeshNames& names, const Material& material) {
   const JsonReader attributes = primitive.at("attributes");
   const std::size_t accessor_count = document_.count("accessors");
   const auto attribute = [&](const char* key) { return attributes.index(key, accessor_count, "accessors"); };
   const auto position = attribute("POSITION");
   if (!position) return {};  // nothing to draw (glTF 2.0, 3.7.2.1)
-  const auto normal = attribute("NORMAL"), tangent = attribute("TANGENT"), uv = attribute("TEXCOORD_0"),
-             second_uv = attribute("TEXCOORD_1"), color = attribute("COLOR_0");
-  const bool bumpy = material.normal_map.valid();
+  const auto normal = attribute("NORMAL"), tangent = normal ? attribute("TANGENT") : std::nullopt,
+             uv = attribute("TEXCOORD_0"), second_uv = attribute("TEXCOORD_1"), color = attribute("COLOR_0");
+  const std::uint64_t mode = primitive.whole("mode", triangles);
   // Primitives of the same accessors are one mesh, whatever their materials.
   constexpr std::size_t none = ~std::size_t{0};
-  std::vector<std::size_t> key{*position, primitive.whole("mode", triangles),
+  std::vector<std::size_t> key{names.copy, *position, mode,
                                primitive.index("indices", accessor_count, "accessors").value_or(none)};
   for (const auto& accessor : {normal, tangent, uv, second_uv, color}) key.push_back(accessor.value_or(none));
-  const bool needs_tangents = bumpy && !(normal && tangent);
+  const bool needs_tangents = mode >= triangles && material.normal_map.valid() && !tangent;
   key.push_back(needs_tangents ? static_cast<std::size_t>(1 + material.normal_map.uv_set) : 0);
   if (const auto known = known_meshes_.find(key); known != known_meshes_.end()) return known->second;
 
   Mesh mesh;
   mesh.positions = accessors_.floats<Vec3>(*position);
   if (normal) mesh.normals = accessors_.floats<Vec3>(*normal);
-  if (normal && tangent) mesh.tangents = accessors_.floats<Vec4>(*tangent);
+  if (tangent) mesh.tangents = accessors_.floats<Vec4>(*tangent);
   if (uv) mesh.uv = accessors_.floats<Vec2>(*uv);
   if (second_uv) mesh.second_uv = accessors_.floats<Vec2>(*second_uv);
   if (color) mesh.colors = accessors_.colors(*color);
@@ -108,7 +108,7 @@ MeshHandle Importer::read_mesh(const JsonReader& primitive, const std::string& n
     document_.budget().spend(mesh.indices.size(), whole_corner, primitive);
     mesh = with_flat_normals(mesh);
   }
-  if (mesh.primitive == Primitive::triangles && needs_tangents) {
+  if (needs_tangents) {
     document_.budget().spend(mesh.indices.size(), 2 * whole_corner, primitive);
     const bool by_second = material.normal_map.uv_set == 1;
     if (by_second) std::swap(mesh.uv, mesh.second_uv);
@@ -116,7 +116,8 @@ MeshHandle Importer::read_mesh(const JsonReader& primitive, const std::string& n
     if (by_second) std::swap(mesh.uv, mesh.second_uv);
   }
   Scene& scene = result_.scene;
-  const std::string free = mesh_names_.next(name, [&](const std::string& n) { return scene.find_mesh(n).valid(); });
+  const std::string free =
+      mesh_names_.next(names.name, [&](const std::string& n) { return scene.find_mesh(n).valid(); });
   try {
     return known_meshes_[key] = scene.add_mesh(free, std::move(mesh));
   } catch (const Mistake& mistake) {
@@ -125,7 +126,7 @@ MeshHandle Importer::read_mesh(const JsonReader& primitive, const std::string& n
   }
 }
 
-Importer::Shape Importer::read_primitive(const JsonReader& primitive, const std::string& name) {
+Importer::Shape Importer::read_primitive(const JsonReader& primitive, const MeshNames& names) {
   Shape shape;
   const auto material = primitive.index("material", materials_.size(), "materials");
   if (const auto variants = primitive.extension("KHR_materials_variants")) {
@@ -136,7 +137,7 @@ Importer::Shape Importer::read_primitive(const JsonReader& primitive, const std:
     }
   }
   if (material) shape.material = materials_[*material];
-  shape.mesh = read_mesh(primitive, name, material ? result_.scene.materials()[shape.material.index] : Material());
+  shape.mesh = read_mesh(primitive, names, material ? result_.scene.materials()[shape.material.index] : Material());
   return shape;
 }
 
@@ -154,10 +155,12 @@ void Importer::add_meshes() {
     variant_choices_.resize(variants->items("variants").size());
   for (std::size_t i = 0; i < document_.count("meshes"); ++i) {
     const JsonReader mesh = document_.item("meshes", i);
-    std::string name = mesh.text("name", "");
-    if (name.empty()) name = fmt::format("mesh {}", i);
+    MeshNames names{mesh.text("name", "")};
+    if (names.name.empty()) names.name = fmt::format("mesh {}", i);
+    if (const auto own = mesh.own()) names.copy = own->whole("copy", 0);
     std::vector<Shape>& shapes = shapes_.emplace_back();
-    for (const JsonReader& primitive : mesh.at("primitives").items()) shapes.push_back(read_primitive(primitive, name));
+    for (const JsonReader& primitive : mesh.at("primitives").items())
+      shapes.push_back(read_primitive(primitive, names));
     warn_of_morphs(mesh);
   }
 }
