@@ -109,15 +109,13 @@ class LockByHand {
     move_nodes(seconds);
     write_frame_data(static_cast<float>(seconds));
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, mirror_.camera);
-    run_fullscreen(6);
-    run_scene(mirror_);
+    run_scene(mirror_, 6);
     glInvalidateNamedFramebufferData(mirror_.framebuffer, 1, &depth_attachment);
     glBlitNamedFramebuffer(mirror_.framebuffer, mirror_resolved_, 0, 0, mirror_size, mirror_size, 0, 0, mirror_size,
                            mirror_size, GL_COLOR_BUFFER_BIT, GL_NEAREST);
     glInvalidateNamedFramebufferData(mirror_.framebuffer, 1, &color_attachment);
     glBindBufferBase(GL_UNIFORM_BUFFER, gl::binding::camera_block, main_.camera);
-    run_fullscreen(0);
-    run_scene(main_);
+    run_scene(main_, 0);
     for (int i = 1; i < 6; ++i) run_fullscreen(i);
   }
 
@@ -259,7 +257,7 @@ class LockByHand {
     const GLuint linear = make_sampler(GL_LINEAR), nearest = make_sampler(GL_NEAREST);
     linear_ = linear;
     const int w = 2 * width_, h = 2 * height_, qw = (width_ + 3) / 4, qh = (height_ + 3) / 4;
-    passes_[0] = {link(triangle, demo("sky.frag")), make_framebuffer(color_), w, h, {}, {}, 0};
+    passes_[0] = {link(triangle, demo("sky.frag")), main_.framebuffer, w, h, {}, {}, 0};
     passes_[1] = {link(triangle, demo("water_and_air.frag")),
                   make_framebuffer(air_),
                   w,
@@ -389,14 +387,11 @@ class LockByHand {
 
   void run_fullscreen(int index) {
     const FullscreenPass& pass = passes_[index];
-    const bool after_scene = index == 0 || index == 1;  // the sky in the mirror comes after a frame's last passes
+    const bool after_scene = index == 1;
     if (after_scene) glDisable(GL_DEPTH_TEST);
     if (after_scene) glDisable(GL_CULL_FACE);
-    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, pass.framebuffer);
-    glViewport(0, 0, pass.width, pass.height);
+    begin(index);
     glUseProgram(pass.program);
-    glBindBufferRange(GL_UNIFORM_BUFFER, gl::binding::frame_block, frame_,
-                      static_cast<GLintptr>(static_cast<std::size_t>(index) * frame_stride_), sizeof(FrameData));
     for (int i = 0; i < pass.texture_count; ++i) {
       glBindTextureUnit(static_cast<GLuint>(i), pass.textures[i]);
       glBindSampler(static_cast<GLuint>(i), pass.samplers[i]);
@@ -405,9 +400,28 @@ class LockByHand {
     glDrawArrays(GL_TRIANGLES, 0, 3);
   }
 
-  /// The framebuffer is bound already, by the sky behind it.
-  void run_scene(const SceneView& view) {
-    if (&view == &main_) glBindFramebuffer(GL_DRAW_FRAMEBUFFER, view.framebuffer);
+  void begin(int index) {
+    const FullscreenPass& pass = passes_[index];
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, pass.framebuffer);
+    glViewport(0, 0, pass.width, pass.height);
+    glBindBufferRange(GL_UNIFORM_BUFFER, gl::binding::frame_block, frame_,
+                      static_cast<GLintptr>(static_cast<std::size_t>(index) * frame_stride_), sizeof(FrameData));
+  }
+
+  /// At the far end, where no surface is.
+  void draw_sky(int index) {
+    glUseProgram(passes_[index].program);
+    glDisable(GL_CULL_FACE);
+    glDepthMask(GL_FALSE);
+    glDepthFunc(GL_GEQUAL);
+    glBindVertexArray(empty_array_);
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+    glDepthFunc(GL_GREATER);
+  }
+
+  /// What is solid, the sky, what is blended.
+  void run_scene(const SceneView& view, int sky) {
+    begin(sky);
     glEnable(GL_DEPTH_TEST);
     glEnable(GL_CULL_FACE);
     const float far = 0;
@@ -417,6 +431,15 @@ class LockByHand {
     bool clockwise = false, blending = false;
     std::uint32_t state = ~0u;
     for (const Batch& batch : view.batches) {
+      if (batch.blended && !blending) {
+        draw_sky(sky);
+        glEnable(GL_CULL_FACE);
+        glBindVertexArray(vertex_array_);
+        glEnable(GL_BLEND);
+        glBlendFunc(GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
+        blending = true;
+        state = ~0u;
+      }
       if (batch.state != state) {
         glUseProgram(surface_programs_[&view == &main_][kinds_.of_state[batch.state]]);
         bind_textures(batch.state, &view == &main_);
@@ -424,21 +447,14 @@ class LockByHand {
       state = batch.state;
       if (batch.mirrored != clockwise) glFrontFace(batch.mirrored ? GL_CW : GL_CCW);
       clockwise = batch.mirrored;
-      if (batch.blended && !blending) {
-        glEnable(GL_BLEND);
-        glBlendFunc(GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
-        glDepthMask(GL_FALSE);
-        blending = true;
-      }
       glMultiDrawElementsIndirect(GL_TRIANGLES, index_type_,
                                   reinterpret_cast<const void*>(batch.first * sizeof(Command)),
                                   static_cast<GLsizei>(batch.count), 0);
     }
     if (clockwise) glFrontFace(GL_CCW);
-    if (blending) {
-      glDisable(GL_BLEND);
-      glDepthMask(GL_TRUE);
-    }
+    if (!blending) draw_sky(sky);
+    if (blending) glDisable(GL_BLEND);
+    glDepthMask(GL_TRUE);
   }
 
   void bind_textures(std::uint32_t number, bool with_mirror) const {

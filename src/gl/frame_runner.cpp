@@ -83,6 +83,7 @@ void FrameRunner::run_pass(std::size_t index, FrameTime time, const AfterPass& a
     if (pass.declared->within != 0) device_.state().apply({});
     PassContext context(device_, pass, time, connection.framebuffer_name, connection.reads, empty_vertices_.name(),
                         step.counts, uploads_);
+    step.work->prepare(context);
     step.work->run(context);
     device_.state().draw_within(0);
   } else {

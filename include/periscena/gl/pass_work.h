@@ -193,6 +193,9 @@ class PassWork {
   PassWork& operator=(const PassWork&) = delete;
   virtual ~PassWork() = default;
 
+  /// Called before run, and before anything else of its pass is drawn: the place to write into buffers.
+  virtual void prepare(PassContext& context) { static_cast<void>(context); }
+
   virtual void run(PassContext& context) = 0;
 
   /// Asked before each frame of passes that say so (Pass::chooses_reads): is this read looked at? Passes whose targets

@@ -41,8 +41,9 @@ class FrameGraph {
   /// Where the picture goes, when it is no texture of ours: see gl::Outside.
   void set_output_origin(Origin origin);
 
-  /// Are passes over the whole picture that follow each other, and of which each asks the pixel alone that it writes,
-  /// made one? Then what lies between them is never written. They are unless this says no, to look at each.
+  /// Are passes made one where the picture stays the same? Those over the whole picture that follow each other, and of
+  /// which each asks the pixel alone that it writes: what lies between them is never written. And a sky with the pass
+  /// that draws surfaces over it: what they hide is never computed. They are unless this says no, to look at each.
   void set_fusing(bool fuses) { fuses_ = fuses; }
 
   /// What a pass does inside of a window, it does by the stencil of the depth that the window's pass writes: that is a

@@ -132,6 +132,14 @@ struct Pass {
   /// False if they do not fit, such as a second tone curve.
   std::function<bool(Pass&, const FilterChain&)> take_filters = {};
 
+  /// Of a pass that reads nothing and fills its one target: the same as work for a pass after it, which has it drawn at
+  /// the far end of its depth, behind what it draws itself. Nothing where that can't be.
+  std::function<Work(DepthOrder)> behind = {};
+
+  /// Of a pass that draws surfaces over what another has filled: gives the pass work that has the other one's drawn
+  /// only where no surface hides it. False if they do not go together.
+  std::function<bool(Pass&, const Pass& before)> take_behind = {};
+
   bool draws() const { return std::holds_alternative<std::monostate>(operation); }
 };
 

@@ -5,7 +5,9 @@
 #include "draw/scene/surface_family.h"
 #include "draw/scene/view_camera.h"
 
+#include <algorithm>
 #include <optional>
+#include <span>
 
 namespace periscena::draw {
 
@@ -42,10 +44,24 @@ class SurfaceDraws {
   /// textures for it
   template <class UseProgram>
   void draw(gl::PassContext& context, UseProgram use_program) {
+    draw(context, use_program, [](bool) {});
+  }
+
+  /// The same. @param draw_behind  called after all that is solid, before what is blended: draws what lies behind. Gets
+  /// whether anything is blended
+  template <class UseProgram, class DrawBehind>
+  void draw(gl::PassContext& context, UseProgram use_program, DrawBehind draw_behind) {
     view_.bind(context.state());
     if (depth_program_) draw_depth(context);
-    if (device_draws_) draw_all(context, *device_draws_, use_program);
-    draw_all(context, draws_, use_program);
+    const auto is_blended = [&](const batch::Run& run) { return scene_->materials().states()[run.state].blended; };
+    const std::span<const batch::Run> runs = draws_.runs();
+    const auto blended = std::find_if(runs.begin(), runs.end(), is_blended);
+    if (device_draws_) draw_all(context, *device_draws_, device_draws_->runs(), use_program);
+    draw_all(context, draws_, {runs.begin(), blended}, use_program);
+    draw_behind(blended != runs.end());
+    if (blended == runs.end()) return;
+    view_.bind(context.state());
+    draw_all(context, draws_, {blended, runs.end()}, use_program);
   }
 
   /// The programs that draw what the pass draws.
@@ -75,8 +91,9 @@ class SurfaceDraws {
   }
 
   template <class Draws, class UseProgram>
-  void draw_all(const gl::PassContext& context, const Draws& draws, UseProgram& use_program) {
-    for (const batch::Run& run : draws.runs()) {
+  void draw_all(const gl::PassContext& context, const Draws& draws, std::span<const batch::Run> runs,
+                UseProgram& use_program) {
+    for (const batch::Run& run : runs) {
       const MaterialState& material = scene_->materials().states()[run.state];
       scene_->bind(context.state(), *dress_, run.object_block);
       scene_->materials().bind(context.state(), material);

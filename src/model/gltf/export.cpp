@@ -9,7 +9,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 #include <map>
 #include <set>
 
@@ -155,33 +154,17 @@ class Exporter {
     return json;
   }
 
-  /// Factors are 0..1; what is brighter goes into the strength. A power of two, so that nothing is lost.
   void put_emission(const Material& material, Json& json) {
-    const float most = material.emission.largest();
-    if (!(most > 0)) return;
-    const float strength = emission_strength(material);
+    if (!(material.emission.largest() > 0)) return;
+    const float strength = gltf::emission_strength(material);
     json["emissiveFactor"] = list(Vec3(material.emission / strength));
     if (strength == 1) return;
     use_extension("KHR_materials_emissive_strength");
     json["extensions"]["KHR_materials_emissive_strength"]["emissiveStrength"] = strength;
   }
 
-  static float emission_strength(const Material& material) {
-    const float most = material.emission.largest();
-    return most <= 1 ? 1 : std::exp2(std::min(std::ceil(std::log2(most)), 127.0f));
-  }
-
   void put_own(const Material& material, Json& json) {
-    // What glTF has no place for.
-    std::vector<std::string_view> keys{"specular", "shininess", "shows", "shows_mirrored", "surface"};
-    if (material.shading != Material::Shading::unlit) keys.push_back("shading");
-    if (material.alpha_mode != Material::AlphaMode::mask) keys.push_back("alpha_cutoff");
-    if (!material.normal_map.valid()) keys.push_back("normal_scale");
-    if (!material.occlusion_map.valid()) keys.push_back("occlusion_strength");
-    // Of a color with a part so small that it is lost beside the others.
-    const float strength = emission_strength(material);
-    if (material.emission / strength * strength != material.emission) keys.push_back("emission");
-    Json own = gltf::table_json(material_keys().write(MaterialKeys::of(material), keys));
+    Json own = gltf::own_material_json(material);
     if (material.roughness_scale_map.valid()) own["roughness_scale_map"] = use_json(material.roughness_scale_map);
     if (std::filesystem::path(material.surface).is_absolute()) {
       throw Mistake("path-outside", {},

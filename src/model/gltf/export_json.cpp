@@ -99,6 +99,23 @@ OrderedJson table_json(const Value& value) {
                     value.data);
 }
 
+float emission_strength(const Material& material) {
+  const float most = material.emission.largest();
+  return most <= 1 ? 1 : std::exp2(std::min(std::ceil(std::log2(most)), 127.0f));
+}
+
+OrderedJson own_material_json(const Material& material) {
+  std::vector<std::string_view> keys{"specular", "shininess", "shows", "shows_mirrored", "surface"};
+  if (material.shading != Material::Shading::unlit) keys.push_back("shading");
+  if (material.alpha_mode != Material::AlphaMode::mask) keys.push_back("alpha_cutoff");
+  if (!material.normal_map.valid()) keys.push_back("normal_scale");
+  if (!material.occlusion_map.valid()) keys.push_back("occlusion_strength");
+  // Of a color with a part so small that it is lost beside the others.
+  const float strength = emission_strength(material);
+  if (material.emission / strength * strength != material.emission) keys.push_back("emission");
+  return table_json(material_keys().write(MaterialKeys::of(material), keys));
+}
+
 OrderedJson named(const std::string& name, const Value& table) {
   OrderedJson json{{"name", name}};
   json.update(table_json(table));

@@ -41,6 +41,12 @@ OrderedJson light_node_json(const Light& light);
 OrderedJson camera_json(const View& view);
 OrderedJson own_view_json(const Camera& camera);
 
+/// Factors of emission are 0..1: what is brighter is divided by this. A power of two, so that nothing is lost.
+float emission_strength(const Material& material);
+
+/// Of a material, what glTF has no place for.
+OrderedJson own_material_json(const Material& material);
+
 /// What a table of keys has written.
 OrderedJson table_json(const Value& value);
 OrderedJson named(const std::string& name, const Value& table);

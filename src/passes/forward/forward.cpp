@@ -37,6 +37,12 @@ draw::SurfaceChoice surfaces_of(const Forward& options) {
           .depth_first = options.depth_first};
 }
 
+/// A pass before it, of which only what no surface hides is drawn.
+struct Background {
+  std::string name;
+  Work work;
+};
+
 /// A surface's program in a forward pass.
 struct LitProgram : draw::SurfaceProgram {
   std::array<std::optional<std::size_t>, most_pictures> picture_units{};
@@ -57,8 +63,9 @@ struct LitProgram : draw::SurfaceProgram {
 
 class ForwardWork final : public gl::PassWork {
  public:
-  ForwardWork(const Forward& options, gl::PassSetup& setup)
-      : draws_(surfaces_of(options), setup),
+  ForwardWork(const Forward& options, Background background, gl::PassSetup& setup)
+      : background_(std::move(background)),
+        draws_(surfaces_of(options), setup),
         scene_(draws_.buffers()),
         lighting_(setup, scene_, lighting_of(options)),
         kinds_(draws_.kinds(options.programs)) {
@@ -78,26 +85,39 @@ class ForwardWork final : public gl::PassWork {
     }
     make_programs(options, setup);
     find_pictures(options);
+    if (background_.work) behind_ = background_.work->make(setup);
   }
 
   void resize(gl::PassSetup& setup) override {
+    if (behind_) behind_->resize(setup);
     draws_.resize(setup);
     if (lists_) lists_->resize(setup.pass().width, setup.pass().height);
   }
 
   const Camera* camera() const override { return &draws_.camera(); }
 
-  void run(gl::PassContext& context) override {
+  void prepare(gl::PassContext& context) override {
+    if (behind_) behind_->prepare(context);
     const bool moved = draws_.update(context);
     lighting_.update(context);
     if (lists_) {
       const bool changed = reaches_->update(context, draws_.view(), moved, lighting_);
       lists_->update(context, draws_.view(), *reaches_, nullptr, changed);
     }
+  }
+
+  void run(gl::PassContext& context) override {
     lighting_.bind(context.state());
-    draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run& run) {
-      use_program(context, material, programs_[kinds_.of_state[run.state]]);
-    });
+    draws_.draw(
+        context,
+        [&](const draw::MaterialState& material, const batch::Run& run) {
+          use_program(context, material, programs_[kinds_.of_state[run.state]]);
+        },
+        [&](bool more) {
+          if (!behind_) return;
+          behind_->run(context);
+          if (more) lighting_.bind(context.state());
+        });
   }
 
   void count_on_device(gl::Counts& counts) const override { draws_.count_on_device(counts); }
@@ -106,6 +126,7 @@ class ForwardWork final : public gl::PassWork {
     std::vector<gl::Choice> choices = draws_.choices();
     if (lists_) choices.push_back(lists_->choice());
     choices.push_back({"programs", kinds_.way});
+    if (behind_) choices.push_back({"behind", fmt::format("\"{}\", only where no surface hides it", background_.name)});
     return choices;
   }
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
@@ -174,6 +195,8 @@ class ForwardWork final : public gl::PassWork {
     std::size_t number;  ///< of the programs' pictures
   };
 
+  Background background_;
+  std::unique_ptr<gl::PassWork> behind_;
   draw::SurfaceDraws draws_;
   std::shared_ptr<draw::SceneBuffers> scene_;
   draw::Lighting lighting_;
@@ -240,7 +263,16 @@ void finish_forward(const Forward& options, Pass& pass) {
   add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_bounds(options.light_bounds, {batch::LightBounds::quads, batch::LightBounds::tiles}, "clusters", pass);
   pass.facts = facts_of(options);
-  pass.work = gl::work<ForwardWork>(options);
+  pass.work = gl::work<ForwardWork>(options, Background());
+  // What is not drawn, or drawn elsewhere, can't hide what lies behind.
+  if (options.surfaces == Surfaces::blended || !options.facts_of.empty() || is_prelit(options)) return;
+  pass.take_behind = [options](Pass& own, const Pass& before) {
+    const Work work = before.behind(own.camera->depth);
+    if (!work) return false;
+    own.work = gl::work<ForwardWork>(options, Background{before.name, work});
+    own.writes[0].covering = Covering::replaces;  // no pixel is left to what the target was cleared to
+    return true;
+  };
 }
 
 const Kind<Forward>& forward_said() {

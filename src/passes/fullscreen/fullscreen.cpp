@@ -2,6 +2,7 @@
 
 #include "draw/lights/lighting.h"
 #include "draw/scene/view_camera.h"
+#include "draw/screen/filling.h"
 #include "draw/screen/screen_program.h"
 #include "passes/shared_keys.h"
 
@@ -78,9 +79,10 @@ bool uses_lights(const Fullscreen& options) {
 
 class FullscreenWork final : public gl::PassWork {
  public:
-  FullscreenWork(const Fullscreen& options, gl::PassSetup& setup)
-      : lighting_(lighting_of(options, setup)),
-        program_({options.name, pass_shader("periscena/fullscreen.vert"), shader_of(options)}),
+  FullscreenWork(const Fullscreen& options, draw::Filling filling, gl::PassSetup& setup)
+      : filling_(filling),
+        lighting_(lighting_of(options, setup)),
+        program_({options.name, filling_.vertices(), shader_of(options)}),
         textures_(program_),
         linear_(Filter::linear, Wrap::clamp, "linear"),
         levels_(Filter::linear_levels, Wrap::clamp, "linear, levels"),
@@ -112,15 +114,17 @@ class FullscreenWork final : public gl::PassWork {
 
   const Camera* camera() const override { return view_ ? &view_->camera() : nullptr; }
 
+  void prepare(gl::PassContext& context) override {
+    if (view_) view_->update(context);
+    if (!lighting_) return;
+    scene_->update(context);
+    lighting_->update(context);
+  }
+
   void run(gl::PassContext& context) override {
     gl::State& state = context.state();
-    if (view_) {
-      view_->update(context);
-      view_->bind(state);
-    }
+    if (view_) view_->bind(state);
     if (lighting_) {
-      scene_->update(context);
-      lighting_->update(context);
       lighting_->bind(state);
       lighting_->put_shadows(context, shadow_units_, textures_);
     }
@@ -139,7 +143,7 @@ class FullscreenWork final : public gl::PassWork {
 
  private:
   gl::PipelineState pipeline() const {
-    if (!writes_depth_) return {};
+    if (!writes_depth_) return filling_.state();
     const bool ordinary = view_ && view_->camera().depth == DepthOrder::ordinary;
     return {.depth = {.test = true, .write = true, .compare = ordinary ? gl::Compare::less : gl::Compare::greater}};
   }
@@ -172,6 +176,7 @@ class FullscreenWork final : public gl::PassWork {
     }
   }
 
+  draw::Filling filling_;
   std::shared_ptr<draw::SceneBuffers> scene_;
   std::optional<draw::Lighting> lighting_;
   gl::Program program_;
@@ -329,7 +334,10 @@ void finish_fullscreen(const Fullscreen& options, Pass& pass) {
   }
   if (!options.view.empty())
     expect_view(options.scene.get(), options.view, fmt::format("pass \"{}\"", options.name), pass.problems);
-  pass.work = gl::work<FullscreenWork>(options);
+  pass.work = gl::work<FullscreenWork>(options, draw::Filling());
+  const bool fills = pass.writes.size() == 1 && pass.writes[0].covering == Covering::replaces;
+  if (!pass.reads.empty() || !fills || sets_depth || !options.strange.empty()) return;
+  pass.behind = [options](DepthOrder order) { return gl::work<FullscreenWork>(options, draw::Filling{order}); };
 }
 
 const Kind<Fullscreen>& fullscreen_said() {

@@ -2,6 +2,7 @@
 
 #include "draw/lights/lighting.h"
 #include "draw/scene/view_camera.h"
+#include "draw/screen/filling.h"
 #include "passes/shared_keys.h"
 
 #include <fmt/format.h>
@@ -15,9 +16,10 @@ draw::LightingChoice lighting_of(const Sky& options) {
 
 class SkyWork final : public gl::PassWork {
  public:
-  SkyWork(const Sky& options, gl::PassSetup& setup)
-      : lighting_(setup, draw::SceneBuffers::shared(setup, options.scene), lighting_of(options)),
-        program_({options.name, pass_shader("periscena/fullscreen.vert"),
+  SkyWork(const Sky& options, draw::Filling filling, gl::PassSetup& setup)
+      : filling_(filling),
+        lighting_(setup, draw::SceneBuffers::shared(setup, options.scene), lighting_of(options)),
+        program_({options.name, filling_.vertices(),
                   pass_shader("periscena/sky.frag").with_lines(lighting_.define_lines())}),
         textures_(program_),
         view_(setup, options.scene, options.view) {
@@ -31,11 +33,12 @@ class SkyWork final : public gl::PassWork {
 
   const Camera* camera() const override { return &view_.camera(); }
 
+  void prepare(gl::PassContext& context) override { view_.update(context); }
+
   void run(gl::PassContext& context) override {
-    view_.update(context);
     gl::State& state = context.state();
     state.use_program(program_.name());
-    state.apply({});
+    state.apply(filling_.state());
     view_.bind(state);
     lighting_.bind(state);
     textures_.bind(state);
@@ -43,6 +46,7 @@ class SkyWork final : public gl::PassWork {
   }
 
  private:
+  draw::Filling filling_;
   draw::Lighting lighting_;
   gl::Program program_;
   draw::BoundTextures textures_;
@@ -71,7 +75,8 @@ const Kind<Sky>& sky_said() {
       .keys = sky_keys(),
       .finish = [](const Sky& options, Pass& pass) {
         pass.makes = LightRange::scene;
-        pass.work = gl::work<SkyWork>(options);
+        pass.work = gl::work<SkyWork>(options, draw::Filling());
+        pass.behind = [options](DepthOrder order) { return gl::work<SkyWork>(options, draw::Filling{order}); };
       }};
   return kind;
 }
