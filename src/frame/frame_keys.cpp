@@ -24,7 +24,8 @@ const Keys<FrameKeys>& frame_keys() {
         .key("history_rate", &FrameKeys::history_rate, {.unit = "frames a second", .minimum = 0, .above_minimum = true},
              "How fast those frames follow each other")
         .key("fuse", &FrameKeys::fuse, {},
-             "true: passes become one where the picture stays the same: up to 16 over the whole picture that follow each "
+             "true: passes become one where the picture stays the same: up to 16 over the whole picture that follow "
+             "each "
              "other, of which each asks the pixel alone that it writes; and a sky with the surfaces drawn over it. "
              "capture, sheet and probe leave each by itself");
     return k;
