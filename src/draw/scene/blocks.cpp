@@ -13,6 +13,9 @@ CameraBlock CameraBlock::of(const Camera& camera, float aspect) {
   block.eye = camera.eye;
   block.near = camera.near;
   block.far = camera.far;
+  const bool parallel = camera.parallel_height > 0;
+  const Vec3 towards = parallel ? view.inverse().apply_to_direction(Vec3::unit_z()).normalized() : camera.eye;
+  block.towards_eye = Vec4(towards.x(), towards.y(), towards.z(), parallel ? 0.0f : 1.0f);
   return block;
 }
 
@@ -34,7 +37,8 @@ gl::BlockLayout CameraBlock::layout() {
       .member("inverse_view_projection", &CameraBlock::inverse_view_projection)
       .member("eye", &CameraBlock::eye)
       .member("near", &CameraBlock::near)
-      .member("far", &CameraBlock::far);
+      .member("far", &CameraBlock::far)
+      .member("towards_eye", &CameraBlock::towards_eye);
 }
 
 gl::BlockLayout ObjectBlock::layout() {

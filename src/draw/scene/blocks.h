@@ -22,6 +22,7 @@ struct CameraBlock {
   float near = 0;
   float far = 0;
   float padding[3] = {};
+  Vec4 towards_eye = Vec4(0, 0, 0, 1);  ///< the eye and 1; of a parallel view the way to it, length 1, and 0
 
   /// Multiplied once, here. @param aspect  width by height of the pass' targets
   static CameraBlock of(const Camera& camera, float aspect);

@@ -50,81 +50,7 @@ layout(std430, binding = SHADOW_STORAGE) readonly buffer Shadows { Shadow shadow
 #define HOLDS_ALL(shadow) ((shadow).fades == 0.0)
 #endif
 
-// As many as the pass reads: every device has 16 samplers, and not all have more.
-#ifndef SHADOWS
-#define SHADOWS 4
-#endif
-uniform sampler2DArrayShadow shadow_map_1;
-#if SHADOWS > 1
-uniform sampler2DArrayShadow shadow_map_2;
-#endif
-#if SHADOWS > 2
-uniform sampler2DArrayShadow shadow_map_3;
-#endif
-#if SHADOWS > 3
-uniform sampler2DArrayShadow shadow_map_4;
-#endif
-
-// place: texture coordinates, layer, depth. Between four texels it is their comparisons that are blended. Maps have one level,
-// and neighbouring pixels may not be looked up at all, so gradients are told.
-float compare_with_map(int number, vec4 place) {
-  switch (number) {
-#if SHADOWS > 1
-    case 2: return textureGrad(shadow_map_2, place, vec2(0.0), vec2(0.0));
-#endif
-#if SHADOWS > 2
-    case 3: return textureGrad(shadow_map_3, place, vec2(0.0), vec2(0.0));
-#endif
-#if SHADOWS > 3
-    case 4: return textureGrad(shadow_map_4, place, vec2(0.0), vec2(0.0));
-#endif
-    default: return textureGrad(shadow_map_1, place, vec2(0.0), vec2(0.0));
-  }
-}
-
-vec2 map_size(int number) {
-  switch (number) {
-#if SHADOWS > 1
-    case 2: return vec2(textureSize(shadow_map_2, 0).xy);
-#endif
-#if SHADOWS > 2
-    case 3: return vec2(textureSize(shadow_map_3, 0).xy);
-#endif
-#if SHADOWS > 3
-    case 4: return vec2(textureSize(shadow_map_4, 0).xy);
-#endif
-    default: return vec2(textureSize(shadow_map_1, 0).xy);
-  }
-}
-
-#if SHADOW_FILTERS & CONTACT_BIT
-uniform sampler2DArray shadow_depths_1;
-#if SHADOWS > 1
-uniform sampler2DArray shadow_depths_2;
-#endif
-#if SHADOWS > 2
-uniform sampler2DArray shadow_depths_3;
-#endif
-#if SHADOWS > 3
-uniform sampler2DArray shadow_depths_4;
-#endif
-
-// What the map itself says; 0 where it is empty.
-float map_depth(int number, vec3 place) {
-  switch (number) {
-#if SHADOWS > 1
-    case 2: return textureLod(shadow_depths_2, place, 0.0).r;
-#endif
-#if SHADOWS > 2
-    case 3: return textureLod(shadow_depths_3, place, 0.0).r;
-#endif
-#if SHADOWS > 3
-    case 4: return textureLod(shadow_depths_4, place, 0.0).r;
-#endif
-    default: return textureLod(shadow_depths_1, place, 0.0).r;
-  }
-}
-#endif
+#include "periscena/shadow_maps.glsl"
 
 vec3 place_in_part(ShadowPart part, vec3 position) {
   vec4 place = part.to_map * vec4(position, 1.0);
@@ -168,19 +94,28 @@ ShadowPlace place_in_part(Shadow shadow, ShadowPart part, vec3 position, vec3 no
 #else
   float texel = part.texel * (part.to_map * vec4(position, 1.0)).w;
 #endif
-  float tangent = length(cross(normal, to_light)) / max(dot(normal, to_light), 0.01);
-  float sine = length(cross(normal, is_parallel(part) ? to_light : axis_of(part)));
-  float lift = shadow.lift < 0.0 ? 1.4142136 * sine + 0.1 : shadow.lift;
-  vec3 lifted = position + normal * (texel * lift) + to_light * (shadow.bias + shadow.slope_bias * texel * tangent);
+  float cosine = dot(normal, to_light), sine = sqrt(max(dot(normal, normal) - cosine * cosine, 0.0));
+  float tangent = sine / max(cosine, 0.01);
+  if (!is_parallel(part)) sine = length(cross(normal, axis_of(part)));
+  float lift = texel * (shadow.lift < 0.0 ? 1.4142136 * sine + 0.1 : shadow.lift);
+  float bias = shadow.bias + shadow.slope_bias * texel * tangent;
   ShadowPlace place;
+#ifdef ONE_MAP
+  // Moved in the map instead of in the world: towards the light is along its depth alone.
+  vec3 turned = mat3(part.to_map) * normal, third_row = vec3(part.to_map[0].z, part.to_map[1].z, part.to_map[2].z);
+  place.at = place_in_part(part, position) + turned * lift;
+  place.at.z += bias * dot(third_row, to_light);
+#else
+  vec3 lifted = position + normal * lift + to_light * bias;
   place.at = place_in_part(part, lifted);
+#endif
   place.layer = part.layer;
   place.slope = vec2(0.0);
   if (shadow.filtering == FILTER_LINEAR || normal == vec3(0.0)) return place;  // in the air, there is no plane
 #ifdef ONE_MAP
   // Rows of to_map are square to each other, so a way d is the sum of row · d / |row|² times the row, over all three, and on the
   // plane dot(n, d) = 0 says how much of the third there is to some of the first and of the second.
-  vec3 n_by_row = (mat3(part.to_map) * normal) * part.over_squares.xyz;
+  vec3 n_by_row = turned * part.over_squares.xyz;
   if (n_by_row.z != 0.0) place.slope = -n_by_row.xy / n_by_row.z * min(1.0, 10.0 / tangent);
 #else
   // Two steps on the plane, and the depth that they change by.
@@ -200,13 +135,18 @@ float compare_at(int number, ShadowPlace place, vec2 offset) {
   return compare_with_map(number, vec4(place.at.xy + offset, place.layer, depth));
 }
 
+// Of the four texels around a place.
+vec4 compare_around(int number, ShadowPlace place, vec2 middle) {
+  return compare_four(number, vec3(middle, place.layer), max(place.at.z + dot(place.slope, middle - place.at.xy), 0.0));
+}
+
 // The mean of comparisons at whole texels up to `radius` away, weighted by w(i) w(j). Along each axis, a comparison
 // between texels is (1 - f) T(k) + f T(k + 1), so that all of them together weigh texel m with
-// (1 - f) w(m) + f w(m - 1); and two neighbours are one fetch between them. So radius + 1 fetches do instead of
-// 2 radius + 1, along each axis, and the result is the same.
+// (1 - f) w(m) + f w(m - 1); and two by two of them are one fetch. So radius + 1 fetches do instead of 2 radius + 1, along
+// each axis.
 //
-// What a fetch between texels m and m + 1 gives each; f is how far the place is from one texel to the next. A bell whose
-// standard deviation is half of the filter's width: what it would reach beyond is left out. Returns their sum.
+// What texels m and m + 1 weigh; f is how far the place is from one texel to the next. A bell whose standard deviation is
+// half of the filter's width: what it would reach beyond is left out. Returns the sum of both.
 float bell_weights(float radius, int m, vec2 f, out vec2 first, out vec2 second) {
   vec3 away = abs(float(m) + vec3(-1.0, 0.0, 1.0));
   vec3 w = exp2(-2.885390 * away * away / ((radius + 1.0) * (radius + 1.0))) * step(away, vec3(radius));
@@ -219,40 +159,33 @@ float bell_weights(float radius, int m, vec2 f, out vec2 first, out vec2 second)
 // All of the pass reach as far, so that weights are numbers, and those of columns are reckoned once.
 float gaussian_share(int number, Shadow shadow, ShadowPlace place) {
   vec2 size = map_size(number);
-  vec2 texels = place.at.xy * size - 0.5, base = floor(texels), f = texels - base, corner = (base + 0.5) / size - place.at.xy;
+  vec2 texels = place.at.xy * size - 0.5, base = floor(texels), f = texels - base, pixel = 1.0 / size;
   const int fetches = BELL_RADIUS + 1;
-  vec2 weights[fetches], places[fetches];
+  vec2 first[fetches], second[fetches];
   float whole = 0.0, lit = 0.0;
+  for (int i = 0; i < fetches; ++i) whole += bell_weights(float(BELL_RADIUS), 2 * i - BELL_RADIUS, f, first[i], second[i]);
   for (int i = 0; i < fetches; ++i) {
-    vec2 first, second;
-    int m = 2 * i - BELL_RADIUS;
-    whole += bell_weights(float(BELL_RADIUS), m, f, first, second);
-    weights[i] = first + second;
-    places[i] = corner + (float(m) + second / max(weights[i], 1e-6)) / size;
-  }
-  for (int i = 0; i < fetches; ++i) {
-    float row = 0.0;
-    for (int k = 0; k < fetches; ++k) row += weights[k].x * compare_at(number, place, vec2(places[k].x, places[i].y));
-    lit += weights[i].y * row;
+    for (int k = 0; k < fetches; ++k) {
+      vec4 four = compare_around(number, place, (base + vec2(2 * k, 2 * i) + float(1 - BELL_RADIUS)) * pixel);
+      lit += dot(four, vec4(first[k].x, second[k].x, second[k].x, first[k].x) * vec4(second[i].yy, first[i].yy));
+    }
   }
   return lit / (whole * whole);
 }
 #else
 float gaussian_share(int number, Shadow shadow, ShadowPlace place) {
   vec2 size = map_size(number);
-  vec2 texels = place.at.xy * size - 0.5, base = floor(texels), f = texels - base, corner = (base + 0.5) / size - place.at.xy;
+  vec2 texels = place.at.xy * size - 0.5, base = floor(texels), f = texels - base, pixel = 1.0 / size;
   int radius = int(shadow.radius);
   float whole = 0.0, lit = 0.0;
   // No tables: some drivers keep what is indexed by a variable in memory.
   for (int m = -radius; m <= radius; m += 2) {
     vec2 first, second, across_first, across_second;
     whole += bell_weights(shadow.radius, m, f, first, second);
-    float row = first.y + second.y, y = corner.y + (float(m) + second.y / max(row, 1e-6)) / size.y;
     for (int k = -radius; k <= radius; k += 2) {
       bell_weights(shadow.radius, k, f, across_first, across_second);
-      float column = across_first.x + across_second.x;
-      float x = corner.x + (float(k) + across_second.x / max(column, 1e-6)) / size.x;
-      lit += column * row * compare_at(number, place, vec2(x, y));
+      vec4 four = compare_around(number, place, (base + vec2(k, m) + 1.0) * pixel);
+      lit += dot(four, vec4(across_first.x, across_second.x, across_second.x, across_first.x) * vec4(second.yy, first.yy));
     }
   }
   return lit / (whole * whole);

@@ -19,7 +19,7 @@ float smith_visibility(float n_dot_l, float n_dot_v, float alpha) {
 }
 
 vec3 schlick(vec3 f0, float v_dot_h) {
-  float away = clamp(1.0 - v_dot_h, 0.0, 1.0), squared = away * away;
+  float away = 1.0 - v_dot_h, squared = away * away;
   return f0 + (1.0 - f0) * (squared * squared * away);
 }
 
@@ -27,8 +27,7 @@ vec3 schlick(vec3 f0, float v_dot_h) {
 float seen_cosine(vec3 normal, vec3 to_eye) { return max(dot(normal, to_eye), least_cosine); }
 
 vec3 metallic_roughness_brdf(Surface surface, vec3 to_light, vec3 to_eye) {
-  float n_dot_l = dot(surface.normal, to_light), n_dot_v = seen_cosine(surface.normal, to_eye);
-  if (n_dot_l <= 0.0) return vec3(0.0);
+  float n_dot_l = max(dot(surface.normal, to_light), 0.0), n_dot_v = seen_cosine(surface.normal, to_eye);
   vec3 halfway = normalize(to_light + to_eye);
   float n_dot_h = clamp(dot(surface.normal, halfway), 0.0, 1.0);
   float rough = max(surface.roughness, least_roughness), alpha = rough * rough;

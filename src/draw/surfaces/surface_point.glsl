@@ -17,11 +17,6 @@ layout(location = 5) flat in uint material_number;
 void surface(SurfacePoint point, inout Surface surface);
 #endif
 
-vec3 towards_eye() {
-  bool perspective = camera.projection[2][3] != 0.0;
-  return normalize(perspective ? camera.eye - world_position_in : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
-}
-
 // Of the triangle that the point is on, by how positions change from pixel to pixel; as far as they tell: near the eye and far from
 // the origin they are too coarse, and lines have none.
 vec3 plane_normal(vec3 normal, vec3 to_eye) {
@@ -48,7 +43,7 @@ SurfacePoint surface_point() {
 #else
   point.color = vec4(1.0);
 #endif
-  point.to_eye = towards_eye();
+  point.to_eye = normalize(way_to_eye(world_position_in));
   point.plane = plane_normal(point.normal, point.to_eye);
   point.time = frame.time;
   point.shadowed = is_receiver(material_number);

@@ -9,7 +9,11 @@ layout(std140, binding = CAMERA_BLOCK) uniform Camera {
   vec3 eye;                   // metres, world
   float near;                 // metres
   float far;                  // metres; infinity for an infinite lens
+  vec4 towards_eye;           // see way_to_eye
 } camera;
+
+// From a place in the world towards the eye: in perspective as long as it is far, else of length 1.
+vec3 way_to_eye(vec3 position) { return camera.towards_eye.xyz - camera.towards_eye.w * position; }
 
 // World direction through a place on the picture (0..1, lower left first), length 1.
 vec3 camera_ray(vec2 uv) {

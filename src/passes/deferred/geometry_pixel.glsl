@@ -64,11 +64,6 @@ uniform KEPT position;
 #endif
 uniform float background;  // depth where nothing is
 
-vec3 towards_eye(vec3 from) {
-  bool perspective = camera.projection[2][3] != 0.0;
-  return normalize(perspective ? camera.eye - from : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
-}
-
 // Where in the pixel it is lit, and the depth there: in the middle of the samples that are lit as one, as depth is flat over the
 // picture.
 float kept_depth(ivec2 at, out vec2 place) {
@@ -134,7 +129,7 @@ Surface surface_at_pixel(vec3 base_color, vec3 emission, out SurfacePoint point)
   point.tangent = point.bitangent = vec3(0.0);
   point.uv = point.second_uv = vec2(0.0);
   point.color = vec4(1.0);
-  point.to_eye = towards_eye(point.position);
+  point.to_eye = normalize(way_to_eye(point.position));
   point.time = frame.time;
   return surface;
 }

@@ -14,9 +14,8 @@ layout(location = 0) out vec4 color;
 
 vec3 paint(vec3 base_color) {
   SurfacePoint point;
-  bool perspective = camera.projection[2][3] != 0.0;
   point.position = position;
-  point.to_eye = normalize(perspective ? camera.eye - position : vec3(camera.view[0][2], camera.view[1][2], camera.view[2][2]));
+  point.to_eye = normalize(way_to_eye(position));
   point.normal = point.plane = dot(normal, point.to_eye) < 0.0 ? -normal : normal;
   point.tangent = point.bitangent = vec3(0.0);
   point.uv = point.second_uv = vec2(0.0);
