@@ -33,6 +33,7 @@ struct CameraData {
   Mat4 view, projection, view_projection, inverse_view_projection;
   Vec3 eye;
   float near, far, padding[3];
+  Vec4 towards_eye;
 };
 
 struct FrameData {
@@ -204,6 +205,7 @@ class LockByHand {
     data.eye = camera.eye;
     data.near = camera.near;
     data.far = camera.far;
+    data.towards_eye = Vec4(camera.eye.x(), camera.eye.y(), camera.eye.z(), 1);
     seen.eye = camera.eye;
     seen.frustum = Frustum::of(data.view_projection, camera.depth);
     seen.camera = make_buffer(&data, sizeof data, 0);
