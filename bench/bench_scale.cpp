@@ -16,6 +16,8 @@
 #include <random>
 #include <string>
 
+#include <malloc.h>
+
 using namespace periscena;
 
 namespace {
@@ -26,8 +28,9 @@ double seconds_since(Clock::time_point start) {
   return std::chrono::duration<double>(Clock::now() - start).count();
 }
 
-/// MiB that the process has in memory.
+/// MiB that the process has in memory, without what it has freed.
 double resident() {
+  malloc_trim(0);
   std::ifstream file("/proc/self/statm");
   double pages = 0;
   file >> pages >> pages;
