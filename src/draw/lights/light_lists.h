@@ -39,7 +39,7 @@ class LightReaches {
   float farthest_ = 0;
 };
 
-/// For each cell of the picture, which lights can reach what is there: bits that `next_light` of lights.glsl walks
+/// For each cell of the picture, which lights can reach what is there: bits that EACH_LIGHT_NEAR of lights.glsl walks
 /// along.
 class LightLists {
  public:

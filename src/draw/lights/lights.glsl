@@ -24,9 +24,9 @@ vec3 light_reaching(int number, vec3 position, vec3 normal, out vec3 to_light) {
 }
 
 // The lights that may reach what is at `position` and seen at this pixel, one after the other; the rest of them do not:
-//   LightWalk walk = lights_near(position);
-//   for (int i; next_light(walk, i);) sum += light_reaching(i, position, normal, to_light);
+//   EACH_LIGHT_NEAR(i, position) sum += light_reaching(i, position, normal, to_light);
 #ifdef LIGHT_LISTS
+#define EACH_LIGHT_NEAR(i, position) LightWalk walk = lights_near(position); for (int i; next_light(walk, i);)
 uniform usampler2D light_lists;       // of each cell: a bit for each word of the next that is not 0, then a bit for each light
 uniform ivec4 light_grid = ivec4(1);  // cells across, cells of a slice, words of a cell, and of those the ones before the lights' bits
 #ifdef LIGHT_SLICES
@@ -70,24 +70,19 @@ bool next_light(inout LightWalk walk, out int number) {
   return true;
 }
 #else
-struct LightWalk {
-  int next, end;
-};
-
-LightWalk lights_near(vec3 position) {
+// A plain loop, which compilers write out when there are few.
+#define EACH_LIGHT_NEAR(i, position) for (int i = FIRST_LIGHT; i < LIGHTS_END; ++i)
 #ifdef ONE_LIGHT
-  return LightWalk(light_number, light_number + 1);
-#elif defined(ENDLESS_LIGHTS)
-  return LightWalk(0, ENDLESS_LIGHTS);
-#elif defined(LIGHT_COUNT)
-  return LightWalk(0, LIGHT_COUNT);
+#define FIRST_LIGHT light_number
+#define LIGHTS_END light_number + 1
 #else
-  return LightWalk(0, lighting.light_count);
+#define FIRST_LIGHT 0
+#ifdef ENDLESS_LIGHTS
+#define LIGHTS_END ENDLESS_LIGHTS
+#elif defined(LIGHT_COUNT)
+#define LIGHTS_END LIGHT_COUNT
+#else
+#define LIGHTS_END lighting.light_count
 #endif
-}
-
-bool next_light(inout LightWalk walk, out int number) {
-  number = walk.next++;
-  return number < walk.end;
-}
+#endif
 #endif

@@ -15,8 +15,7 @@ float lights_asked = 0.0;  // by now
 
 vec3 light_from_lights(Surface surface, SurfacePoint point) {
   vec3 sum = vec3(0.0);
-  LightWalk walk = lights_near(point.position);
-  for (int i; next_light(walk, i);) {
+  EACH_LIGHT_NEAR(i, point.position) {
     lights_asked += 1.0;
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);

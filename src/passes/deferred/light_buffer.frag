@@ -11,8 +11,7 @@ void light_pixel() {
   Surface surface = surface_at_pixel(vec3(0.0), vec3(0.0), point);
   if (surface.shading == UNLIT) discard;
   KeptLight sum = KeptLight(vec4(0.0), vec4(0.0));
-  LightWalk walk = lights_near(point.position);
-  for (int i; next_light(walk, i);) {
+  EACH_LIGHT_NEAR(i, point.position) {
     vec3 to_light;
     vec3 lux = light_at(lights[i], point.position, to_light);
     if (point.shadowed && dot(surface.normal, to_light) > 0.0) lux *= share_past_shadows(i, point.position, receiver_normal(surface, point, to_light), to_light);
