@@ -58,8 +58,14 @@ std::vector<std::string> SurfaceFamily::defines(TextureWay way, int outputs) con
   const auto place = [&](bool has, const std::string& name) {
     if (has) lines.push_back(fmt::format("{} {}", name, next++));
   };
+  const auto has_map = [&](std::string_view name) {
+    for (std::size_t i = 0; i < map_count; ++i) {
+      if (material_maps[i].name == name) return (maps >> i & 1u) != 0;
+    }
+    return false;
+  };
   place(true, "BASE_COLOR_AT");
-  place(true, "FACTORS_AT");
+  place(has_map("normal_map") || has_map("occlusion_map"), "FACTORS_AT");
   place(emits || masks, "EMISSION_AT");
   place((shadings & (1u << static_cast<std::uint32_t>(Material::Shading::blinn_phong))) != 0, "SPECULAR_AT");
   place((shadings & (shadings - 1)) != 0 || shows || blends, "NUMBERS_AT");

@@ -6,7 +6,14 @@
 
 #ifdef MATERIAL_BY_VERTEX
 layout(location = BASE_COLOR_AT) flat OUT_OR_IN vec4 material_base_color;
-layout(location = FACTORS_AT) flat OUT_OR_IN vec4 material_factors;
+// In what is left of the point's place and normal: each vector of four more takes time to prepare for each triangle.
+layout(location = 0, component = 3) OUT_OR_IN float material_roughness;
+#ifdef METALS
+layout(location = 1, component = 3) OUT_OR_IN float material_metallic;
+#endif
+#ifdef FACTORS_AT
+layout(location = FACTORS_AT) flat OUT_OR_IN vec2 material_factors;
+#endif
 #ifdef EMISSION_AT
 layout(location = EMISSION_AT) flat OUT_OR_IN vec4 material_emission;
 #endif

@@ -46,7 +46,14 @@ vec4 material_part(uint number, int part) { return uintBitsToFloat(material_texe
 
 void pass_material_on(uint number) {
   material_base_color = PART(number, base_color, 0);
-  material_factors = PART(number, factors, 3);
+  vec4 factors = PART(number, factors, 3);
+  material_roughness = factors.y;
+#ifdef METALS
+  material_metallic = factors.x;
+#endif
+#ifdef FACTORS_AT
+  material_factors = factors.zw;
+#endif
 #ifdef EMISSION_AT
   material_emission = PART(number, emission, 1);
 #endif

@@ -6,4 +6,4 @@ uniform float share = 1.0;
 
 layout(location = 0) out vec4 color;
 
-void main() { color = vec4(texture(source, 0.5 * gl_FragCoord.xy / vec2(textureSize(source, 0))).rgb, share); }
+void main() { color = vec4(textureLod(source, 0.5 * gl_FragCoord.xy / vec2(textureSize(source, 0)), 0.0).rgb, share); }

@@ -170,10 +170,14 @@ gl::ShaderText FilterEnd::alone() const {
       name_, head + steps(reach == FilterReach::pixel ? "  color = texture(from, uv);\n" : ""), pass_shaders());
 }
 
-gl::ShaderText FilterEnd::after(const gl::ShaderText& fragment, const char* start) const {
+gl::ShaderText FilterEnd::after(const gl::ShaderText& fragment, const char* start, Starts starts) const {
   if (chain_.steps.empty()) return fragment;
-  const std::string head = fmt::format("#define FILTERS_AFTER\n#include \"{}\"\n#include \"periscena/encode.glsl\"\n\n",
-                                       fragment.source()->name);
+  // The first one need not check again.
+  const auto checks = std::count_if(chain_.steps.begin(), chain_.steps.end(),
+                                    [](const FilterStep& step) { return !step.strange.empty(); });
+  const bool checked = starts == Starts::finite && checks == 1 && !chain_.steps[0].strange.empty();
+  const std::string head = fmt::format("{}#define FILTERS_AFTER\n#include \"{}\"\n#include \"periscena/encode.glsl\"\n\n",
+                                       checked ? "#define STARTS_FINITE\n" : "", fragment.source()->name);
   return gl::ShaderText::from_text(name_, head + steps(fmt::format("  color = {};\n", start)), pass_shaders())
       .with_lines(fragment.first_lines());
 }

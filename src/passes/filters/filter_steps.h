@@ -8,6 +8,9 @@
 
 namespace periscena::passes {
 
+/// What light filters begin with: has the program before them made it finite?
+enum class Starts { unknown, finite };
+
 /// Filters at the end of a program over the whole picture.
 class FilterEnd {
  public:
@@ -16,7 +19,7 @@ class FilterEnd {
 
   /// The program with its filters; without any, as it was.
   /// @param fragment  defines nothing but functions where FILTERS_AFTER is defined @param start  what gives it a colour
-  gl::ShaderText after(const gl::ShaderText& fragment, const char* start) const;
+  gl::ShaderText after(const gl::ShaderText& fragment, const char* start, Starts starts = Starts::unknown) const;
 
   /// The filters alone, of a picture that they read as `from`.
   gl::ShaderText alone() const;
