@@ -1,7 +1,7 @@
 // How the time of a frame grows with what is in it: objects that stand and that move, lights, materials, pixels,
 // cascades. Each row beside the row before it, so that a bend shows.
 //
-//   build/release/bench/bench_scale [rounds] [most objects]
+//   build/release/bench/bench_scale [rounds, 5] [most objects, 1000000] [a word of the tables wanted]
 
 #include "timing.h"
 
@@ -132,9 +132,12 @@ Measured measure(gl::Device& device, const Setting& setting, int rounds) {
   return {first, median(times), resident() - before};
 }
 
+std::string wanted;  ///< what the names of tables must hold
+
 /// A table of settings that differ in one thing. @param set  gives a setting that many
 template <class Set>
 void table(gl::Device& device, const char* what, const std::vector<int>& counts, int rounds, Set set) {
+  if (std::string(what).find(wanted) == std::string::npos) return;
   fmt::print("\n{:<28} {:>12} {:>14} {:>10} {:>12} {:>8}\n", what, "ms a frame", "times as long", "as many", "first, s",
              "MiB");
   double before_time = 0, before_count = 0;
@@ -162,6 +165,7 @@ std::vector<int> tens(int first, int most) {
 int main(int argc, char** argv) {
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 5;
   const int most = argc > 2 ? std::max(1000, std::atoi(argv[2])) : 1000000;
+  if (argc > 3) wanted = argv[3];
   gl::Device device = gl::Device::headless();
   fmt::print("boxes of 5 materials in one light, 640 x 360, from an eye that moves, unless a table says more\n");
   table(device, "objects that stand", tens(1000, most), rounds, [](Setting& s, int n) { s.objects = n; });

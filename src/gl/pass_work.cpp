@@ -152,6 +152,14 @@ void PassContext::write_image(std::uint32_t unit, const Texture& texture, int le
   glBindImageTexture(unit, texture.name(), level, GL_TRUE, 0, GL_WRITE_ONLY, gl_format(texture.format()).internal);
 }
 
+void PassContext::change_image(std::uint32_t unit, const Texture& texture, int level) const {
+  glBindImageTexture(unit, texture.name(), level, GL_TRUE, 0, GL_READ_WRITE, gl_format(texture.format()).internal);
+}
+
+void PassContext::clear_image(const Texture& texture) const {
+  glClearTexImage(texture.name(), 0, GL_RED_INTEGER, GL_UNSIGNED_INT, nullptr);
+}
+
 void PassContext::clear(const TargetDescription& target) const {
   const FormatInfo& format = info(target.format);
   state().open_write_masks(false, format.depth, format.stencil);

@@ -165,6 +165,12 @@ class PassContext {
   /// A level of a texture, with all its layers, that programs write into as an image. @param unit  the image's binding
   void write_image(std::uint32_t unit, const Texture& texture, int level) const;
 
+  /// The same, for programs that read it as well.
+  void change_image(std::uint32_t unit, const Texture& texture, int level) const;
+
+  /// Makes level 0 of a texture of whole numbers 0.
+  void clear_image(const Texture& texture) const;
+
   /// Clears the depth that the pass writes, in all layers: for passes that say so of their write (Write::stays).
   void clear(const TargetDescription& target) const;
 

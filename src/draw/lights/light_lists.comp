@@ -1,6 +1,6 @@
-// Which lights can reach what is in a cell of the picture; a group for each cell.
-#include "periscena/bindings.glsl"
-#include "periscena/camera.glsl"
+// Which lights can reach what is in each cell of the picture: sixteen invocations for each light, which go through the cells that
+// it may reach. All bits are 0 before.
+#include "periscena/light_cells.glsl"
 
 layout(local_size_x = 64) in;
 
@@ -10,59 +10,27 @@ struct LightReach {
   vec4 distances;  // nearest, farthest along the view axis
 };
 layout(std430, binding = REACH_STORAGE) readonly buffer LightReaches { LightReach reaches[]; };
-layout(r32ui, binding = 0) writeonly uniform uimage2D lists;
 
-uniform ivec4 light_grid = ivec4(1);  // cells across, cells of a slice, words of a cell, and of those the ones before the lights' bits
-uniform ivec4 light_picture = ivec4(1);  // pixels: width, height
+const float rounding = 1e-4;
+const int invocations = 16;
+
 #ifdef LIGHT_SLICES
 uniform vec2 light_slices = vec2(1.0);  // where the first one ends, metres; slices for each doubling of distance
-#else
-#if SAMPLES > 1
-uniform sampler2DMS depth;
-#else
-uniform sampler2D depth;
-#endif
-uniform float background = 0.0;
-shared uint shared_nearest, shared_farthest;
-#endif
-shared uint found[LIGHT_WORDS];
 
-const float endless = 1e30;
-const float rounding = 1e-4;
-
-#ifndef LIGHT_SLICES
-// Distances can lie behind the eye where rays are parallel; as whole numbers they keep their order.
-uint ordered(float value) {
-  uint bits = floatBitsToUint(value);
-  return (bits & 0x80000000u) != 0u ? ~bits : bits | 0x80000000u;
+int slice_at(float away) {
+  return away > light_slices.x ? clamp(1 + int(log2(away / light_slices.x) * light_slices.y), 1, LIGHT_SLICES - 1) : 0;
 }
-float from_ordered(uint bits) { return uintBitsToFloat((bits & 0x80000000u) != 0u ? bits & 0x7fffffffu : ~bits); }
 
-void measure(ivec2 first) {
-  int i = int(gl_LocalInvocationIndex);
-  float nearest = endless, farthest = -endless;
-  ivec2 picture = light_picture.xy;
-  for (; i < LIGHT_TILE * LIGHT_TILE; i += 64) {
-    ivec2 at = first + ivec2(i % LIGHT_TILE, i / LIGHT_TILE);
-    if (any(greaterThanEqual(at, picture))) continue;
-#if SAMPLES > 1
-    for (int k = 0; k < SAMPLES; ++k) {
+vec2 distances_of(ivec3 cell) {
+  vec2 distances = light_slices.x * exp2((vec2(cell.z, cell.z + 1) - 1.0) / light_slices.y);
+  if (cell.z == 0) distances.x = camera.projection[2][3] == 0.0 ? -endless : 0.0;
+  if (cell.z == LIGHT_SLICES - 1) distances.y = endless;
+  return distances;
+}
 #else
-    const int k = 0;
-    {
-#endif
-      float seen = texelFetch(depth, at, k).r;
-      if (seen != background) {
-        float distance = distance_at(seen);
-        nearest = min(nearest, distance);
-        farthest = max(farthest, distance);
-      }
-    }
-  }
-  if (nearest <= farthest) {
-    atomicMin(shared_nearest, ordered(nearest));
-    atomicMax(shared_farthest, ordered(farthest));
-  }
+vec2 distances_of(ivec3 cell) {
+  int at = light_picture.w + 2 * (cell.y * light_grid.x + cell.x);
+  return uintBitsToFloat(uvec2(imageLoad(lists, place_of(at)).r, imageLoad(lists, place_of(at + 1)).r));
 }
 #endif
 
@@ -74,57 +42,45 @@ vec2 extent(vec2 ends, vec2 distances, int axis) {
   return vec2(min(slopes.x * distances.x, slopes.x * distances.y), max(slopes.y * distances.x, slopes.y * distances.y));
 }
 
-bool reaches_cell(LightReach light, vec4 pixels, vec2 distances, vec3 low, vec3 high) {
-  if (any(greaterThan(light.rect.xy, pixels.zw)) || any(lessThan(light.rect.zw, pixels.xy))) return false;
+bool reaches_cell(LightReach light, ivec3 cell) {
+  vec2 distances = distances_of(cell);
+  if (distances.x > distances.y) return false;
+  distances += rounding * vec2(-1.0, 1.0) * abs(distances);
   if (light.distances.x > distances.y || light.distances.y < distances.x) return false;
   if (light.ball.w < 0.0) return true;
-  vec3 apart = light.ball.xyz - clamp(light.ball.xyz, low, high);
+  ivec2 first = cell.xy << light_tile_bits;
+  vec4 clip = 2.0 * vec4(first, min(first + (1 << light_tile_bits), light_picture.xy)) / vec4(light_picture.xyxy) - 1.0;
+  vec2 x = extent(clip.xz, distances, 0), y = extent(clip.yw, distances, 1);
+  vec3 apart = light.ball.xyz - clamp(light.ball.xyz, vec3(x.x, y.x, -distances.y), vec3(x.y, y.y, -distances.x));
   float radius = light.ball.w * (1.0 + rounding) + rounding * abs(light.ball.z);
   return dot(apart, apart) <= radius * radius;
 }
 
+void put_into(int number, ivec3 cell) {
+  int first = (cell.z * light_grid.y + cell.y * light_grid.x + cell.x) * light_grid.z, word = number >> 5;
+  uint before = imageAtomicOr(lists, place_of(first + light_grid.w + word), 1u << (number & 31));
+  // Whoever comes to a word first says that it is not 0.
+  if (before == 0u) imageAtomicOr(lists, place_of(first + (word >> 5)), 1u << (word & 31));
+}
+
 void main() {
-  int index = int(gl_LocalInvocationIndex);
-  ivec2 group = ivec2(gl_WorkGroupID.xy);
-  int cell = group.y * light_grid.x + group.x, up = light_grid.y / light_grid.x, slice = group.y / up;
-  ivec2 first = ivec2(group.x, group.y - slice * up) * LIGHT_TILE;
-  for (int i = index; i < LIGHT_WORDS; i += 64) found[i] = 0u;
+  int index = int(gl_LocalInvocationIndex), group = int(gl_WorkGroupID.y * gl_NumWorkGroups.x + gl_WorkGroupID.x);
+  int number = group * (64 / invocations) + index / invocations;
+  if (number >= light_picture.z) return;
+  LightReach light = reaches[number];
+  // Pixels are whole numbers; what can't be seen lies at -1 and before.
+  if (light.rect.z < 0.0) return;
+  ivec3 low = ivec3(max(ivec2(light.rect.xy), 0) >> light_tile_bits, 0);
+  ivec3 high = ivec3(min(ivec2(light.rect.zw), light_picture.xy - 1) >> light_tile_bits, 0);
 #ifdef LIGHT_SLICES
-  vec2 distances = light_slices.x * exp2((vec2(slice, slice + 1) - 1.0) / light_slices.y);
-  if (slice == 0) distances.x = camera.projection[2][3] == 0.0 ? -endless : 0.0;
-  if (slice == LIGHT_SLICES - 1) distances.y = endless;
-  barrier();
-#else
-  if (index == 0) {
-    shared_nearest = 0xffffffffu;
-    shared_farthest = 0u;
-  }
-  barrier();
-  measure(first);
-  barrier();
-  vec2 distances = vec2(1.0, -1.0);
-  if (shared_farthest != 0u) distances = vec2(from_ordered(shared_nearest), from_ordered(shared_farthest));
+  // One more on both sides, as logarithms are rounded.
+  low.z = max(slice_at(light.distances.x) - 1, 0);
+  high.z = min(slice_at(light.distances.y) + 1, LIGHT_SLICES - 1);
 #endif
-  if (distances.x <= distances.y) {
-    distances += rounding * vec2(-1.0, 1.0) * abs(distances);
-    ivec2 picture = light_picture.xy;
-    vec4 pixels = vec4(first, min(first + LIGHT_TILE, picture));
-    vec4 clip = 2.0 * pixels / vec4(picture, picture) - 1.0;
-    vec2 x = extent(clip.xz, distances, 0), y = extent(clip.yw, distances, 1);
-    vec3 low = vec3(x.x, y.x, -distances.y), high = vec3(x.y, y.y, -distances.x);
-    for (int i = index; i < LIGHT_COUNT; i += 64) {
-      if (reaches_cell(reaches[i], pixels, distances, low, high)) atomicOr(found[i >> 5], 1u << (i & 31));
-    }
-  }
-  barrier();
-  for (int i = index; i < light_grid.z; i += 64) {
-    uint word = 0u;
-    if (i < light_grid.w) {
-      for (int k = 0; k < 32 && i * 32 + k < LIGHT_WORDS; ++k) word |= found[i * 32 + k] != 0u ? 1u << k : 0u;
-    } else {
-      word = found[i - light_grid.w];
-    }
-    int at = cell * light_grid.z + i;
-    imageStore(lists, ivec2(at & (LIST_WIDTH - 1), at / LIST_WIDTH), uvec4(word));
+  ivec3 size = high - low + 1;
+  if (any(lessThan(size, ivec3(1)))) return;
+  for (int i = index % invocations; i < size.x * size.y * size.z; i += invocations) {
+    ivec3 cell = low + ivec3(i % size.x, i / size.x % size.y, i / (size.x * size.y));
+    if (reaches_cell(light, cell)) put_into(number, cell);
   }
 }

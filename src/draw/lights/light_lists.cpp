@@ -15,12 +15,12 @@ namespace {
 
 constexpr int list_width = 4096;  ///< of the texture that all lists lie in, one behind the other
 constexpr int most_rows = 16384;  ///< that OpenGL 4.5 guarantees
-constexpr int most_words = 8000;  ///< of a group's shared memory, which has 32 KiB at least
-constexpr int tile_size = 16;     ///< pixels
-constexpr int cluster_size = 64;
+constexpr int tile_bits = 4, most_cluster_bits = 6;  ///< cells are 2 to that many pixels wide
+constexpr std::int64_t fair_words = 64 << 18;        ///< 64 MiB: with more, clusters are coarser
 constexpr int slice_count = 24;
 constexpr std::size_t fewest_for_lists = 8;
-constexpr float endless = 1e30f;  ///< as light_lists.comp has it
+constexpr int lights_a_group = 4;  ///< as light_lists.comp has it
+constexpr float endless = 1e30f;   ///< as light_cells.glsl has it
 
 int in_words(int bits) {
   return std::max(1, (bits + 31) / 32);
@@ -29,18 +29,16 @@ int in_words(int bits) {
 std::vector<std::string> list_defines(batch::LightBounds bounds) {
   std::vector<std::string> defines{
       fmt::format("LIST_WIDTH {}", list_width),
-      fmt::format("LIGHT_TILE {}", bounds == batch::LightBounds::clusters ? cluster_size : tile_size)};
-  if (bounds == batch::LightBounds::clusters) defines.push_back(fmt::format("LIGHT_SLICES {}", slice_count));
+      bounds == batch::LightBounds::clusters ? fmt::format("LIGHT_SLICES {}", slice_count)
+                                             : fmt::format("LIGHT_TILE_BITS {}", tile_bits)};
   return defines;
 }
 
-gl::ShaderText list_text(batch::LightBounds bounds, int lights, int samples) {
+gl::ShaderText list_text(const char* name, batch::LightBounds bounds, int samples) {
   std::vector<std::string> lines;
   for (const std::string& define : list_defines(bounds)) lines.push_back("#define " + define);
-  lines.push_back(fmt::format("#define LIGHT_COUNT {}", lights));
-  lines.push_back(fmt::format("#define LIGHT_WORDS {}", in_words(lights)));
   lines.push_back(fmt::format("#define SAMPLES {}", samples));
-  return gl::ShaderText::embedded("periscena/light_lists.comp", shaders()).with_lines(lines);
+  return gl::ShaderText::embedded(name, shaders()).with_lines(lines);
 }
 
 /// Where a light can matter, in camera space.
@@ -117,22 +115,30 @@ LightLists::LightLists(const Lighting& lighting, batch::LightBounds bounds, Dept
       light_count_(static_cast<int>(lighting.lights().size())),
       words_(in_words(light_count_)),
       groups_(in_words(words_)),
-      program_({.name = "light lists", .compute = list_text(bounds, light_count_, samples)}),
-      reader_(program_, BoundTextures(program_)),
-      picture_(program_.uniform<IntVec4>("light_picture")),
+      lists_of_cells_({.name = "light lists", .compute = list_text("periscena/light_lists.comp", bounds, samples)}),
       nearest_(Filter::nearest, Wrap::clamp, "light lists") {
-  program_.expect_block(LightReachBlock::layout());
-  if (!sliced()) program_.set(program_.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
+  lists_of_cells_.program.expect_block(LightReachBlock::layout());
+  if (sliced()) return;
+  gl::Program& program =
+      distances_of_tiles_
+          .emplace(gl::ProgramDescription{.name = "distances of tiles",
+                                          .compute = list_text("periscena/tile_distances.comp", bounds, samples)})
+          .program;
+  program.set(program.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
 }
 
 void LightLists::resize(int width, int height) {
   if (width == width_ && height == height_) return;
-  const int size = sliced() ? cluster_size : tile_size;
   width_ = width;
   height_ = height;
-  across_ = (width + size - 1) / size;
-  up_ = (height + size - 1) / size;
-  const std::int64_t words = std::int64_t{across_} * up_ * (sliced() ? slice_count : 1) * stride();
+  std::int64_t words = 0;
+  for (bits_ = tile_bits;; ++bits_) {
+    across_ = ((width - 1) >> bits_) + 1;
+    up_ = ((height - 1) >> bits_) + 1;
+    const std::int64_t cells = std::int64_t{across_} * up_ * (sliced() ? slice_count : 1);
+    words = cells * (sliced() ? stride() : stride() + 2);  // how far each tile goes lies behind
+    if (!sliced() || words <= fair_words || bits_ == most_cluster_bits) break;
+  }
   expect_room(words);
   lists_ =
       gl::Texture(list_width, static_cast<int>((words + list_width - 1) / list_width), Format::r32ui, "light lists");
@@ -140,7 +146,7 @@ void LightLists::resize(int width, int height) {
 }
 
 void LightLists::expect_room(std::int64_t words) const {
-  if (words <= std::int64_t{list_width} * most_rows && words_ <= most_words) return;
+  if (words <= std::int64_t{list_width} * most_rows) return;
   throw Mistake("too-many-lights", {},
                 fmt::format("lists of {} lights for {} x {} pixels would take {} MiB", light_count_, width_, height_,
                             words * 4 >> 20),
@@ -158,17 +164,25 @@ void LightLists::update(const gl::PassContext& context, const ViewCamera& view, 
     slices_ = {first, static_cast<float>(slice_count - 1) / doublings};
   }
   gl::State& state = context.state();
-  set(reader_, program_);
-  program_.set(picture_, IntVec4(width_, height_, 0, 0));
-  state.use_program(program_.name());
   view.bind(state);
   reaches.bind(state);
+  context.clear_image(lists_);
+  context.change_image(0, lists_, 0);
   if (depth) {
     const std::array<std::uint32_t, 1> textures{depth->name()}, samplers{nearest_.name()};
-    state.bind_textures(static_cast<std::uint32_t>(program_.sampler_unit("depth")), textures, samplers);
+    use(*distances_of_tiles_, state);
+    state.bind_textures(static_cast<std::uint32_t>(distances_of_tiles_->program.sampler_unit("depth")), textures,
+                        samplers);
+    context.compute(static_cast<std::uint32_t>(across_), static_cast<std::uint32_t>(up_));
   }
-  context.write_image(0, lists_, 0);
-  context.compute(static_cast<std::uint32_t>(across_), static_cast<std::uint32_t>(up_ * (sliced() ? slice_count : 1)));
+  use(lists_of_cells_, state);
+  context.compute(static_cast<std::uint32_t>((light_count_ + lights_a_group - 1) / lights_a_group));
+}
+
+void LightLists::use(Step& step, gl::State& state) const {
+  set(step.reader, step.program);
+  step.program.set(step.picture, IntVec4(width_, height_, light_count_, across_ * up_ * stride()));
+  state.use_program(step.program.name());
 }
 
 std::vector<std::string> LightLists::defines() const {
@@ -180,11 +194,13 @@ std::vector<std::string> LightLists::defines() const {
 LightLists::Reader::Reader(const gl::Program& program, const BoundTextures& textures)
     : grid_(program.uniform<IntVec4>("light_grid")), unit_(textures.unit(program, "light_lists")) {
   if (program.interface().find_uniform("light_slices")) slices_ = program.uniform<Vec2>("light_slices");
+  if (program.interface().find_uniform("light_tile_bits")) bits_ = program.uniform<int>("light_tile_bits");
 }
 
 void LightLists::set(const Reader& reader, gl::Program& program) const {
   program.set(reader.grid_, IntVec4(across_, across_ * up_, stride(), groups_));
   if (reader.slices_) program.set(*reader.slices_, slices_);
+  if (reader.bits_) program.set(*reader.bits_, bits_);
 }
 
 void LightLists::put(const Reader& reader, gl::Program& program, BoundTextures& into) const {
@@ -195,8 +211,9 @@ void LightLists::put(const Reader& reader, gl::Program& program, BoundTextures& 
 gl::Choice LightLists::choice() const {
   const std::size_t kib =
       static_cast<std::size_t>(lists_.width()) * static_cast<std::size_t>(lists_.height()) * 4 / 1024;
-  const std::string cells = sliced() ? fmt::format("{} x {} x {} clusters", across_, up_, slice_count)
-                                     : fmt::format("{} x {} tiles", across_, up_);
+  const std::string cells =
+      sliced() ? fmt::format("{} x {} x {} clusters of {} pixels", across_, up_, slice_count, 1 << bits_)
+               : fmt::format("{} x {} tiles", across_, up_);
   return {"lights", fmt::format("each pixel asks those that can reach its cell: {} lights in {}, {} KiB", light_count_,
                                 cells, kib)};
 }

@@ -67,6 +67,7 @@ class LightLists {
     friend class LightLists;
     gl::Uniform<IntVec4> grid_;
     std::optional<gl::Uniform<Vec2>> slices_;
+    std::optional<gl::Uniform<int>> bits_;
     std::optional<std::size_t> unit_;
   };
 
@@ -76,6 +77,19 @@ class LightLists {
   gl::Choice choice() const;
 
  private:
+  /// A compute program that goes through cells.
+  struct Step {
+    explicit Step(const gl::ProgramDescription& description)
+        : program(description),
+          reader(program, BoundTextures(program)),
+          picture(program.uniform<IntVec4>("light_picture")) {}
+
+    gl::Program program;
+    Reader reader;
+    gl::Uniform<IntVec4> picture;
+  };
+
+  void use(Step& step, gl::State& state) const;
   bool sliced() const { return bounds_ == batch::LightBounds::clusters; }
   int stride() const { return groups_ + words_; }
   void set(const Reader& reader, gl::Program& program) const;
@@ -84,11 +98,11 @@ class LightLists {
   batch::LightBounds bounds_;
   int light_count_, words_, groups_;
   int width_ = 0, height_ = 0, across_ = 0, up_ = 0;
+  int bits_ = 0;  ///< cells are 2 to that many pixels wide
   /// Where the first one ends, metres, and how many there are for each doubling of distance
   Vec2 slices_ = Vec2(1, 1);
-  gl::Program program_;
-  Reader reader_;
-  gl::Uniform<IntVec4> picture_;
+  Step lists_of_cells_;
+  std::optional<Step> distances_of_tiles_;
   gl::Texture lists_;
   gl::Sampler nearest_;
   bool fresh_ = false;

@@ -31,6 +31,9 @@ uniform usampler2D light_lists;       // of each cell: a bit for each word of th
 uniform ivec4 light_grid = ivec4(1);  // cells across, cells of a slice, words of a cell, and of those the ones before the lights' bits
 #ifdef LIGHT_SLICES
 uniform vec2 light_slices = vec2(1.0);  // where the first one ends, metres; slices for each doubling of distance
+uniform int light_tile_bits = 4;  // cells are 2 to that many pixels wide
+#else
+const int light_tile_bits = LIGHT_TILE_BITS;
 #endif
 
 struct LightWalk {
@@ -45,7 +48,7 @@ uint light_word(int at) { return texelFetch(light_lists, ivec2(at & (LIST_WIDTH 
 #endif
 
 LightWalk lights_near(vec3 position) {
-  ivec2 tile = PIXEL_HERE / LIGHT_TILE;
+  ivec2 tile = PIXEL_HERE >> light_tile_bits;
   int cell = tile.y * light_grid.x + tile.x;
 #ifdef LIGHT_SLICES
   float away = -(camera.view * vec4(position, 1.0)).z;

@@ -226,7 +226,7 @@ TEST_CASE_METHOD(TestDevice,
   SurfaceFamily family;
   family.add(Material{});
   CHECK(fmt::format("{}", fmt::join(family.defines(TextureWay::arrays, 31), ", ")) ==
-        "FAMILY, SHADINGS 1, BASE_COLOR_AT 7, FACTORS_AT 8, MATERIAL_BY_VERTEX");
+        "FAMILY, SHADINGS 1, BASE_COLOR_AT 7, MATERIAL_BY_VERTEX");
   Material brick{.shading = Material::Shading::blinn_phong, .alpha_mode = Material::AlphaMode::mask};
   brick.normal_map = {TextureHandle{0}};
   family.add(brick);
