@@ -33,11 +33,13 @@ class Merging {
 
   Merge run() {
     std::map<GroupKey, std::vector<Piece>> groups = find_groups();
+    if (const std::size_t triangles = triangles_of(groups); triangles > limits_.triangles_in_all)
+      return {.scene = {}, .too_many = triangles};
     for (auto& [key, pieces] : groups) {
       if (pieces.size() >= limits_.fewest) split(key, pieces);
     }
     if (merged_.empty()) return {};
-    return {rebuilt(), gone_.size(), merged_.size()};
+    return {.scene = rebuilt(), .objects = gone_.size(), .meshes = merged_.size()};
   }
 
  private:
@@ -65,6 +67,16 @@ class Merging {
       }
     }
     return groups;
+  }
+
+  /// Of those groups that are large enough.
+  std::size_t triangles_of(const std::map<GroupKey, std::vector<Piece>>& groups) const {
+    std::size_t sum = 0;
+    for (const auto& [key, pieces] : groups) {
+      if (pieces.size() < limits_.fewest) continue;
+      for (const Piece& piece : pieces) sum += piece.triangles;
+    }
+    return sum;
   }
 
   bool may_merge(const Node& node, const Transform& world) const {

@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 namespace periscena::passes {
@@ -19,6 +20,19 @@ void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::Light
   pass.problems.error("unfit-bounds", pass.place,
                       fmt::format("pass \"{}\" can't bound its lights in this way", pass.name),
                       fmt::format("use {}", instead));
+}
+
+void expect_few_lights(const Scene* scene, const ChosenNames& lights, Pass& pass) {
+  constexpr std::size_t many = 20'000;  // of them, a light in a list of clusters takes its share of 64 MiB
+  if (!scene || scene->lights().size() <= many) return;
+  const std::vector<const Light*> chosen = chosen_lights(*scene, lights);
+  const auto ending =
+      std::count_if(chosen.begin(), chosen.end(), [](const Light* light) { return std::isfinite(light->range()); });
+  if (static_cast<std::size_t>(ending) <= many) return;
+  pass.problems.warning("many-lights", pass.place,
+                        fmt::format("pass \"{}\" is lit by {} lights: from {} on, cost grows faster than their number",
+                                    pass.name, ending, many),
+                        "choose fewer by tags: lights = [\"near\"]; see docs/performance.md");
 }
 
 void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,

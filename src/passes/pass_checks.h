@@ -24,6 +24,9 @@ inline gl::ShaderText pass_shader(const std::string& name) {
 void expect_bounds(batch::LightBounds bounds, std::initializer_list<batch::LightBounds> unfit, const char* instead,
                    Pass& pass);
 
+/// Warns of so many lights that lists of them become coarse and large.
+void expect_few_lights(const Scene* scene, const ChosenNames& lights, Pass& pass);
+
 /// Lets a lit pass read shadow maps: adds its reads, and what they must be.
 /// @param lights  that light the pass
 void add_shadows(Pass& pass, const std::vector<TargetUse>& shadows, const std::shared_ptr<const Scene>& scene,

@@ -148,6 +148,25 @@ TEST_CASE("only small objects of which there are many are merged where that is t
   CHECK(batch::merged(Scene(), batch::MergeLimits::where_it_pays()).objects == 0);
 }
 
+TEST_CASE("nothing is merged of more triangles than the limit, and those that stay apart do not count") {
+  Site site;
+  const MeshHandle plate = site.scene.add_mesh("plate", shapes::plane(1, 1));
+  for (int i = 0; i < 50; ++i) {
+    Node node;
+    node.mesh = plate;
+    node.material = site.oak;
+    site.scene.add_node(node);
+  }
+  batch::MergeLimits limits{.triangles_each = 2, .triangles_in_all = 99};
+  CHECK_FALSE(batch::merged(site.scene, limits).scene);
+  CHECK(batch::merged(site.scene, limits).too_many == 100);
+  limits.triangles_in_all = 100;
+  CHECK(batch::merged(site.scene, limits).objects == 50);
+  CHECK(batch::merged(site.scene, limits).too_many == 0);
+  limits = {.triangles_each = 2, .fewest = 51, .triangles_in_all = 0};
+  CHECK(batch::merged(site.scene, limits).too_many == 0);
+}
+
 TEST_CASE("merged meshes are split by space where they would be too large") {
   const Site site;
   batch::MergeLimits limits;

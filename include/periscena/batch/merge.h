@@ -16,11 +16,15 @@ struct MergeLimits {
 
   std::size_t triangles_each = std::numeric_limits<std::size_t>::max();  ///< an object of more stays as it is
   std::size_t fewest = 2;  ///< objects of one material and the same tags; fewer stay as they are
+  std::size_t triangles_in_all = std::numeric_limits<std::size_t>::max();  ///< for more, nothing is merged
 
   /// Where merging is worth it by itself: by what bench_merging measures, whole frames of objects of 2 triangles take
   /// two thirds of the time, those of 12 nine tenths, those of 48 the same. Small batches, so that culling loses
-  /// little.
-  static MergeLimits where_it_pays() { return {.triangles = 1024, .triangles_each = 16, .fewest = 64}; }
+  /// little. Not in scenes so large that copies of their meshes take longer to make than frames save: a triangle takes
+  /// 0.25 KiB, and a million of them a second.
+  static MergeLimits where_it_pays() {
+    return {.triangles = 1024, .triangles_each = 16, .fewest = 64, .triangles_in_all = 500'000};
+  }
 };
 
 /// What was made of a scene.
@@ -28,6 +32,7 @@ struct Merge {
   std::optional<Scene> scene;  ///< nothing when nothing was merged: the scene as it is will do
   std::size_t objects = 0;     ///< that were merged
   std::size_t meshes = 0;      ///< that they became
+  std::size_t too_many = 0;    ///< triangles, where there are more than the limits let merge; else 0
 };
 
 /// The same scene with what stands still baked into few meshes in world coordinates: objects of one material that have

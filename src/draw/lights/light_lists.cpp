@@ -13,8 +13,8 @@
 namespace periscena::draw {
 namespace {
 
-constexpr int list_width = 4096;  ///< of the texture that all lists lie in, one behind the other
-constexpr int most_rows = 16384;  ///< that OpenGL 4.5 guarantees
+constexpr int list_width = 4096;                     ///< of the texture that all lists lie in, one behind the other
+constexpr int most_rows = 16384;                     ///< that OpenGL 4.5 guarantees
 constexpr int tile_bits = 4, most_cluster_bits = 6;  ///< cells are 2 to that many pixels wide
 constexpr std::int64_t fair_words = 64 << 18;        ///< 64 MiB: with more, clusters are coarser
 constexpr int slice_count = 24;
@@ -27,10 +27,10 @@ int in_words(int bits) {
 }
 
 std::vector<std::string> list_defines(batch::LightBounds bounds) {
-  std::vector<std::string> defines{
-      fmt::format("LIST_WIDTH {}", list_width),
-      bounds == batch::LightBounds::clusters ? fmt::format("LIGHT_SLICES {}", slice_count)
-                                             : fmt::format("LIGHT_TILE_BITS {}", tile_bits)};
+  std::vector<std::string> defines{fmt::format("LIST_WIDTH {}", list_width),
+                                   bounds == batch::LightBounds::clusters
+                                       ? fmt::format("LIGHT_SLICES {}", slice_count)
+                                       : fmt::format("LIGHT_TILE_BITS {}", tile_bits)};
   return defines;
 }
 

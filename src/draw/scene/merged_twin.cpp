@@ -20,6 +20,10 @@ std::shared_ptr<const MergedTwin> twin_for(gl::PassSetup& setup, const std::shar
     auto twin = std::make_shared<TwinFor<batching>>();
     twin->scene = whole;
     twin->told = fmt::format("none: no objects{} stand still that could be", whom);
+    if (merge.too_many > 0) {
+      twin->told = fmt::format("none: {} triangles exceed the limit of {}; batching = \"merged\" has no limit",
+                               merge.too_many, limits.triangles_in_all);
+    }
     if (!merge.scene) return twin;
     twin->scene = std::make_shared<const Scene>(std::move(*merge.scene));
     twin->told = fmt::format("{} objects{} that stand still became {} mesh{}", merge.objects, whom, merge.meshes,

@@ -26,7 +26,8 @@ class BloomWork final : public gl::PassWork {
                 options.method == BloomMethod::pyramid ? bright_defines(options, {"HALVE"}) : bright_defines(options)),
         smaller_(options.name, pass_shader("periscena/bloom_smaller.frag")),
         larger_(options.name, pass_shader("periscena/bloom_larger.frag")),
-        last_(options.name, filters_.after(pass_shader("periscena/bloom.frag"), "with_glow()", Starts::finite), last_defines(options)),
+        last_(options.name, filters_.after(pass_shader("periscena/bloom.frag"), "with_glow()", Starts::finite),
+              last_defines(options)),
         finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(last_.program());
     filters_.put(last_);

@@ -20,6 +20,7 @@ void light_pixels(const ScreenPass& how, const Fullscreen& own, Pass& pass) {
   made.shader->outputs = outputs;
   for (std::size_t i = 0; i < parts && i < made.reads.size(); ++i) want_geometry(made.reads[i], own.view, how.samples);
   expect_bounds(how.bounds, {batch::LightBounds::clusters}, "tiles or quads", made);
+  expect_few_lights(own.scene.get(), own.lights, made);
   ScreenLights lights{own.name,   own.scene,  own.view,         {own.lights, own.environment, own.fog, own.cache},
                       how.bounds, how.shader, how.every_sample, {},
                       {}};

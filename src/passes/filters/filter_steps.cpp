@@ -176,8 +176,9 @@ gl::ShaderText FilterEnd::after(const gl::ShaderText& fragment, const char* star
   const auto checks = std::count_if(chain_.steps.begin(), chain_.steps.end(),
                                     [](const FilterStep& step) { return !step.strange.empty(); });
   const bool checked = starts == Starts::finite && checks == 1 && !chain_.steps[0].strange.empty();
-  const std::string head = fmt::format("{}#define FILTERS_AFTER\n#include \"{}\"\n#include \"periscena/encode.glsl\"\n\n",
-                                       checked ? "#define STARTS_FINITE\n" : "", fragment.source()->name);
+  const std::string head =
+      fmt::format("{}#define FILTERS_AFTER\n#include \"{}\"\n#include \"periscena/encode.glsl\"\n\n",
+                  checked ? "#define STARTS_FINITE\n" : "", fragment.source()->name);
   return gl::ShaderText::from_text(name_, head + steps(fmt::format("  color = {};\n", start)), pass_shaders())
       .with_lines(fragment.first_lines());
 }

@@ -225,8 +225,9 @@ Keys<Forward> forward_keys() {
            "the same depth")
       .key("light_bounds", &Forward::light_bounds, {.choices = {"automatic", "none", "clusters"}},
            "How lights that reach only so far are kept to the pixels that they can reach; the picture is the same. "
-           "none: each pixel asks every light; clusters: those of its cell, a tile of 64 x 64 pixels and one of 24 "
-           "slices of distance; automatic: clusters where eight lights or more have an end")
+           "none: each pixel asks every light; clusters: those of its cell, a tile of 16 x 16 pixels (larger where "
+           "lists would exceed 64 MiB) and one of 24 slices of distance; automatic: clusters where eight lights or "
+           "more have an end")
       .key("batching", &Forward::batching, {}, batching_sentence)
       .key("culling", &Forward::culling, {},
            "Who leaves out what does not show; the picture is the same. host: the CPU, what the view can't see; "
@@ -262,6 +263,7 @@ void finish_forward(const Forward& options, Pass& pass) {
   for (const Read& read : pass.reads) pass.shader->samplers.push_back({.name = read.slot});
   add_shadows(pass, options.shadows, options.scene, options.lights);
   expect_bounds(options.light_bounds, {batch::LightBounds::quads, batch::LightBounds::tiles}, "clusters", pass);
+  expect_few_lights(options.scene.get(), options.lights, pass);
   pass.facts = facts_of(options);
   pass.work = gl::work<ForwardWork>(options, Background());
   // What is not drawn, or drawn elsewhere, can't hide what lies behind.

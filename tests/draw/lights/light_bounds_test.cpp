@@ -197,7 +197,10 @@ TEST_CASE_METHOD(TestDevice, "a hundred thousand lights are lit by tiles, and wh
                                 .kind = PointLight{.intensity = 0.05f, .position = at, .range = 0.2f}});
   }
   const FrameGraph frame = yard.frame({}, {LightBounds::tiles});
-  gl::FrameRunner runner(device, frame.plan(96, 64, device.limits()).value());
+  const auto plan = frame.plan(96, 64, device.limits());
+  CHECK_THAT(to_text(plan.diagnostics()),
+             Catch::Contains("warning[many-lights]: pass \"deferred 3\" is lit by 100000 lights"));
+  gl::FrameRunner runner(device, plan.value());
   runner.run(0);
   CHECK(runner.read("deferred 3").at(48, 50)[0] > 0.01);
   const FrameGraph large = yard.frame({LightBounds::clusters}, {});
