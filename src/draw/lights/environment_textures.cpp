@@ -1,11 +1,12 @@
 #include "draw/lights/environment_textures.h"
 
 #include <algorithm>
+#include <cstring>
 
 namespace periscena::draw {
 namespace {
 
-constexpr int split_sum_size = 64;
+#include "tables/split_sum.inc"  // made when the library is built
 
 Image to_image(const std::vector<Vec3>& pixels, int size) {
   Image image(size, size, Format::rgba32f);
@@ -36,11 +37,7 @@ gl::Texture upload_cube(const CubeImage& cube, const std::string& label) {
 
 gl::Texture upload_split_sum() {
   Image image(split_sum_size, split_sum_size, Format::rg32f);
-  auto* into = reinterpret_cast<float*>(image.bytes().data());
-  for (const Vec2& entry : split_sum_table(split_sum_size, 256)) {
-    *into++ = entry.x();
-    *into++ = entry.y();
-  }
+  std::memcpy(image.bytes().data(), split_sum_entries, sizeof(split_sum_entries));
   gl::Texture texture(split_sum_size, split_sum_size, Format::rg32f, "split sum");
   texture.upload(image, {.top_first = true});
   return texture;
