@@ -38,12 +38,11 @@ vec3 metallic_roughness_brdf(Surface surface, vec3 to_light, vec3 to_eye) {
   return (1.0 - fresnel) * diffuse + fresnel * specular;
 }
 
+// Without an early return: lavapipe of Mesa 22.3 crashes at what becomes of one where one light alone is in no loop.
 vec3 blinn_phong_brdf(Surface surface, vec3 to_light, vec3 to_eye) {
-  float n_dot_l = dot(surface.normal, to_light);
-  if (n_dot_l <= 0.0) return vec3(0.0);
   float n_dot_h = clamp(dot(surface.normal, normalize(to_light + to_eye)), 0.0, 1.0);
   float highlight = (surface.shininess + 8.0) / (8.0 * pi) * pow(n_dot_h, surface.shininess);
-  return surface.base_color / pi + surface.specular * highlight;
+  return dot(surface.normal, to_light) > 0.0 ? surface.base_color / pi + surface.specular * highlight : vec3(0.0);
 }
 
 vec3 brdf(Surface surface, vec3 to_light, vec3 to_eye) {

@@ -4,13 +4,12 @@
 // A family says at which locations; what it does not name is not wanted.
 #include "periscena/material.glsl"
 
+// The fourth numbers are roughness and metalness: each vector of four more takes time to prepare for each triangle.
+layout(location = 0) OUT_OR_IN vec4 place_and_roughness;   // metres, world
+layout(location = 1) OUT_OR_IN vec4 normal_and_metalness;  // world, of any length
+
 #ifdef MATERIAL_BY_VERTEX
 layout(location = BASE_COLOR_AT) flat OUT_OR_IN vec4 material_base_color;
-// In what is left of the point's place and normal: each vector of four more takes time to prepare for each triangle.
-layout(location = 0, component = 3) OUT_OR_IN float material_roughness;
-#ifdef METALS
-layout(location = 1, component = 3) OUT_OR_IN float material_metallic;
-#endif
 #ifdef FACTORS_AT
 layout(location = FACTORS_AT) flat OUT_OR_IN vec2 material_factors;
 #endif

@@ -16,9 +16,9 @@ struct MaterialHere {
 
 #ifdef MATERIAL_BY_VERTEX
 MaterialHere material_at(uint number) {
-  MaterialHere material = MaterialHere(material_base_color, vec4(0.0), vec4(0.0), vec4(0.0, material_roughness, 0.0, 0.0), ivec4(0));
+  MaterialHere material = MaterialHere(material_base_color, vec4(0.0), vec4(0.0), vec4(0.0, place_and_roughness.w, 0.0, 0.0), ivec4(0));
 #ifdef METALS
-  material.factors.x = material_metallic;
+  material.factors.x = normal_and_metalness.w;
 #endif
 #ifdef FACTORS_AT
   material.factors.zw = material_factors;

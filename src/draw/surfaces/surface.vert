@@ -13,8 +13,6 @@ layout(location = TANGENT_ATTRIBUTE) in vec4 tangent;
 layout(location = UV_ATTRIBUTE) in vec2 uv;
 layout(location = OBJECT_INDEX_ATTRIBUTE) in uint object_index;
 
-layout(location = 0) out vec3 world_position_out;
-layout(location = 1) out vec3 world_normal;
 layout(location = 2) out vec4 world_tangent;
 layout(location = 3) out vec4 uvs;
 #ifdef MESH_COLORS
@@ -47,9 +45,9 @@ vec4 material_part(uint number, int part) { return uintBitsToFloat(material_texe
 void pass_material_on(uint number) {
   material_base_color = PART(number, base_color, 0);
   vec4 factors = PART(number, factors, 3);
-  material_roughness = factors.y;
+  place_and_roughness.w = factors.y;
 #ifdef METALS
-  material_metallic = factors.x;
+  normal_and_metalness.w = factors.x;
 #endif
 #ifdef FACTORS_AT
   material_factors = factors.zw;
@@ -86,9 +84,9 @@ void pass_material_on(uint number) {
 
 void main() {
   vec4 world = vec4(to_world(object_index, position), 1.0);
-  world_position_out = world.xyz;
+  place_and_roughness = vec4(world.xyz, 0.0);
   mat3 linear = linear_part(object_index);
-  world_normal = normal_to_world(linear, normal);
+  normal_and_metalness = vec4(normal_to_world(linear, normal), 0.0);
   // A mirrored object mirrors its textures, too.
   world_tangent = vec4(linear * tangent.xyz, determinant(linear) < 0.0 ? -tangent.w : tangent.w);
   uvs = vec4(uv, 0.0, 0.0);

@@ -3,8 +3,6 @@
 #include "periscena/frame.glsl"
 #include "periscena/read_surface.glsl"
 
-layout(location = 0) in vec3 world_position_in;
-layout(location = 1) in vec3 world_normal;
 layout(location = 2) in vec4 world_tangent;
 layout(location = 3) in vec4 uvs;
 #ifdef MESH_COLORS
@@ -20,17 +18,17 @@ void surface(SurfacePoint point, inout Surface surface);
 // Of the triangle that the point is on, by how positions change from pixel to pixel; as far as they tell: near the eye and far from
 // the origin they are too coarse, and lines have none.
 vec3 plane_normal(vec3 normal, vec3 to_eye) {
-  vec3 across = dFdx(world_position_in), up = dFdy(world_position_in), square = cross(across, up);
-  float wide = dot(across, across), high = dot(up, up), coarse = 3e-5 * (abs(world_position_in.x) + abs(world_position_in.y) + abs(world_position_in.z));
+  vec3 place = place_and_roughness.xyz, across = dFdx(place), up = dFdy(place), square = cross(across, up);
+  float wide = dot(across, across), high = dot(up, up), coarse = 3e-5 * (abs(place.x) + abs(place.y) + abs(place.z));
   if (!(min(wide, high) > coarse * coarse && dot(square, square) > 1e-4 * wide * high)) return normal;
   return normalize(dot(square, to_eye) < 0.0 ? -square : square);
 }
 
 SurfacePoint surface_point() {
   SurfacePoint point;
-  point.position = world_position_in;
+  point.position = place_and_roughness.xyz;
   float side = gl_FrontFacing ? 1.0 : -1.0;
-  point.normal = normalize(world_normal) * side;
+  point.normal = normalize(normal_and_metalness.xyz) * side;
   // Square to the normal, whatever interpolation and shear made of it.
   vec3 along = world_tangent.xyz - point.normal * dot(point.normal, world_tangent.xyz);
   float extent = dot(along, along);
@@ -43,7 +41,7 @@ SurfacePoint surface_point() {
 #else
   point.color = vec4(1.0);
 #endif
-  point.to_eye = normalize(way_to_eye(world_position_in));
+  point.to_eye = normalize(way_to_eye(point.position));
   point.plane = plane_normal(point.normal, point.to_eye);
   point.time = frame.time;
   point.shadowed = is_receiver(material_number);
@@ -55,7 +53,7 @@ Surface surface_here(out MaterialHere material, out SurfacePoint point) {
   material = material_at(number);
   point = surface_point();
 #ifdef BARE
-  bool has_normal = dot(world_normal, world_normal) > 0.0;  // lines and points may have none: they are not lit
+  bool has_normal = dot(normal_and_metalness.xyz, normal_and_metalness.xyz) > 0.0;  // lines and points may have none: they are not lit
   if (!has_normal) point.normal = point.plane = point.tangent = point.bitangent = vec3(0.0);
 #endif
   Surface found = read_surface(material, number, point);
