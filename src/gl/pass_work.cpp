@@ -157,6 +157,7 @@ void PassContext::change_image(std::uint32_t unit, const Texture& texture, int l
 }
 
 void PassContext::clear_image(const Texture& texture) const {
+  glMemoryBarrier(GL_TEXTURE_UPDATE_BARRIER_BIT);  // after what shaders wrote into it before
   glClearTexImage(texture.name(), 0, GL_RED_INTEGER, GL_UNSIGNED_INT, nullptr);
 }
 
