@@ -133,11 +133,13 @@ Measured measure(gl::Device& device, const Setting& setting, int rounds) {
 }
 
 std::string wanted;  ///< what the names of tables must hold
+int printed = 0;     ///< tables
 
 /// A table of settings that differ in one thing. @param set  gives a setting that many
 template <class Set>
 void table(gl::Device& device, const char* what, const std::vector<int>& counts, int rounds, Set set) {
   if (std::string(what).find(wanted) == std::string::npos) return;
+  ++printed;
   fmt::print("\n{:<28} {:>12} {:>14} {:>10} {:>12} {:>8}\n", what, "ms a frame", "times as long", "as many", "first, s",
              "MiB");
   double before_time = 0, before_count = 0;
@@ -196,5 +198,9 @@ int main(int argc, char** argv) {
     s.moving = true;
     s.cascades = n;
   });
-  return 0;
+  if (printed > 0) return 0;
+  fmt::print(stderr,
+             "bench_scale: no table's name has \"{}\" in it: try objects, lights, materials, rows or cascades\n",
+             wanted);
+  return 2;
 }

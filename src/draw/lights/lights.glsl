@@ -25,8 +25,9 @@ vec3 light_reaching(int number, vec3 position, vec3 normal, out vec3 to_light) {
 
 // The lights that may reach what is at `position` and seen at this pixel, one after the other; the rest of them do not:
 //   EACH_LIGHT_NEAR(i, position) sum += light_reaching(i, position, normal, to_light);
+// A single loop, with `break` and `continue`; not one within another.
 #ifdef LIGHT_LISTS
-#define EACH_LIGHT_NEAR(i, position) LightWalk walk = lights_near(position); for (int i; next_light(walk, i);)
+#define EACH_LIGHT_NEAR(i, position) for (int i = first_light_near(position); i >= 0; i = next_light_near())
 uniform usampler2D light_lists;       // of each cell: a bit for each word of the next that is not 0, then a bit for each light
 uniform ivec4 light_grid = ivec4(1);  // cells across, cells of a slice, words of a cell, and of those the ones before the lights' bits
 #ifdef LIGHT_SLICES
@@ -36,10 +37,9 @@ uniform int light_tile_bits = 4;  // cells are 2 to that many pixels wide
 const int light_tile_bits = LIGHT_TILE_BITS;
 #endif
 
-struct LightWalk {
-  int cell, group, word;
-  uint words, bits;  // that are still to come
-};
+// Where the loop is.
+int light_cell, light_group, light_word_at;
+uint light_words, light_bits;  // that are still to come
 
 uint light_word(int at) { return texelFetch(light_lists, ivec2(at & (LIST_WIDTH - 1), at / LIST_WIDTH), 0).r; }
 
@@ -47,7 +47,23 @@ uint light_word(int at) { return texelFetch(light_lists, ivec2(at & (LIST_WIDTH 
 #define PIXEL_HERE ivec2(gl_FragCoord.xy)
 #endif
 
-LightWalk lights_near(vec3 position) {
+// The next one, or -1.
+int next_light_near() {
+  while (light_bits == 0u) {
+    while (light_words == 0u) {
+      if (++light_group >= light_grid.w) return -1;
+      light_words = light_word(light_cell + light_group);
+    }
+    light_word_at = light_group * 32 + findLSB(light_words);
+    light_words &= light_words - 1u;
+    light_bits = light_word(light_cell + light_grid.w + light_word_at);
+  }
+  int number = light_word_at * 32 + findLSB(light_bits);
+  light_bits &= light_bits - 1u;
+  return number;
+}
+
+int first_light_near(vec3 position) {
   ivec2 tile = PIXEL_HERE >> light_tile_bits;
   int cell = tile.y * light_grid.x + tile.x;
 #ifdef LIGHT_SLICES
@@ -55,29 +71,17 @@ LightWalk lights_near(vec3 position) {
   if (away > light_slices.x)
     cell += clamp(1 + int(log2(away / light_slices.x) * light_slices.y), 1, LIGHT_SLICES - 1) * light_grid.y;
 #endif
-  return LightWalk(cell * light_grid.z, -1, 0, 0u, 0u);
-}
-
-bool next_light(inout LightWalk walk, out int number) {
-  while (walk.bits == 0u) {
-    while (walk.words == 0u) {
-      if (++walk.group >= light_grid.w) return false;
-      walk.words = light_word(walk.cell + walk.group);
-    }
-    walk.word = walk.group * 32 + findLSB(walk.words);
-    walk.words &= walk.words - 1u;
-    walk.bits = light_word(walk.cell + light_grid.w + walk.word);
-  }
-  number = walk.word * 32 + findLSB(walk.bits);
-  walk.bits &= walk.bits - 1u;
-  return true;
+  light_cell = cell * light_grid.z;
+  light_group = -1;
+  light_words = light_bits = 0u;
+  return next_light_near();
 }
 #else
 // A plain loop, which compilers write out when there are few.
 #define EACH_LIGHT_NEAR(i, position) for (int i = FIRST_LIGHT; i < LIGHTS_END; ++i)
 #ifdef ONE_LIGHT
 #define FIRST_LIGHT light_number
-#define LIGHTS_END light_number + 1
+#define LIGHTS_END (light_number + 1)
 #else
 #define FIRST_LIGHT 0
 #ifdef ENDLESS_LIGHTS
