@@ -46,8 +46,8 @@ struct HandObject {
 /// What both hand-written renderers share: objects in the order of their states, turned about +Y by time.
 class ByHand {
  public:
-  ByHand(const Field& field, bool moving, const gl::Capabilities& capabilities)
-      : field_(field), moving_(moving), buffers_(field.scene, capabilities) {
+  ByHand(const Field& field, bool moving, gl::Device& device)
+      : field_(field), moving_(moving), buffers_(field.scene, device) {
     const auto spheres = batch::mesh_bounds(*field.scene);
     const auto dress = buffers_.materials().dress(nullptr);
     for (std::uint32_t i = 0; i < object_count; ++i) order_.push_back(i);
@@ -136,8 +136,8 @@ class CallEach : public ByHand {
 /// Multi-draw: matrices in a storage buffer, a command for each object in view, a call for each state.
 class MultiDraw : public ByHand {
  public:
-  MultiDraw(const Field& field, bool moving, const gl::Capabilities& capabilities)
-      : ByHand(field, moving, capabilities), blocks_(objects_.size()) {
+  MultiDraw(const Field& field, bool moving, gl::Device& device)
+      : ByHand(field, moving, device), blocks_(objects_.size()) {
     commands_.reserve(objects_.size());
     for (std::size_t i = 0; i < objects_.size(); ++i) fill(i);
   }
@@ -210,8 +210,8 @@ void bench_objects(gl::Device& device, bool moving, int rounds) {
   const Field field(moving);
   gl::FrameRunner runner(device, field.frame({}).plan(frame_width, frame_height, device.limits()).value());
   runner.run(0);
-  CallEach each(field, moving, device.capabilities());
-  MultiDraw multi(field, moving, device.capabilities());
+  CallEach each(field, moving, device);
+  MultiDraw multi(field, moving, device);
   if (!moving) {
     const gl::Counts counts = runner.counts();
     fmt::print("{} objects of {} materials: {} draw calls of {} commands for {} objects in view (aim: 12)\n\n",

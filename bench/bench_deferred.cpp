@@ -59,6 +59,7 @@ class ByHand {
         surfaces_(make_framebuffer(normal_, depth_)),
         lit_(make_framebuffer(light_)),
         program_(
+            device,
             {.name = "light by hand",
              .vertex = gl::ShaderText::embedded("periscena/fullscreen.vert", passes::pass_shaders()),
              .fragment =
@@ -84,7 +85,8 @@ class ByHand {
     glClearNamedFramebufferfv(lit_, GL_COLOR, 0, zeros);
     glDisable(GL_DEPTH_TEST);
     glDisable(GL_CULL_FACE);
-    glUseProgram(program_.name());
+    gl::State unknown;
+    program_.use(unknown);
     const std::pair<const char*, GLuint> reads[] = {
         {"depth", depth_}, {"normal", normal_}, {"base_color", base_color_}, {"material", material_}};
     for (const auto& [name, texture] : reads) {

@@ -27,16 +27,16 @@ class ByHand {
  public:
   ByHand(const Field& field, gl::Device& device, std::vector<Mat4> views)
       : views_(std::move(views)),
-        buffers_(field.scene, device.capabilities()),
-        program_({.name = "depth by hand",
-                  .vertex = gl::ShaderText::from_text("depth by hand", R"(#include "periscena/bindings.glsl"
+        buffers_(field.scene, device),
+        program_(device, {.name = "depth by hand",
+                          .vertex = gl::ShaderText::from_text("depth by hand", R"(#include "periscena/bindings.glsl"
 layout(location = POSITION_ATTRIBUTE) in vec3 position;
 layout(location = OBJECT_INDEX_ATTRIBUTE) in uint object_index;
 layout(std430, binding = OBJECT_STORAGE) readonly buffer Worlds { mat4 worlds[]; };
 uniform mat4 view_projection;
 void main() { gl_Position = view_projection * (worlds[object_index] * vec4(position, 1.0)); }
 )",
-                                                      passes::pass_shaders())}),
+                                                              passes::pass_shaders())}),
         view_projection_(program_.uniform<Mat4>("view_projection")) {
     const auto& nodes = field.scene->nodes();
     std::vector<std::uint32_t> order(nodes.size());
@@ -78,7 +78,8 @@ void main() { gl_Position = view_projection * (worlds[object_index] * vec4(posit
     glEnable(GL_DEPTH_TEST);
     glDepthFunc(GL_GREATER);
     glDepthMask(GL_TRUE);
-    glUseProgram(program_.name());
+    gl::State unknown;
+    program_.use(unknown);
     glBindVertexArray(vertices_->name());
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
     glBindBufferBase(GL_SHADER_STORAGE_BUFFER, gl::binding::object_storage, worlds_);

@@ -32,16 +32,16 @@ class HandField {
       : field_(field),
         moving_(moving),
         size_{width, height},
-        buffers_(field.scene, device.capabilities()),
+        buffers_(field.scene, device),
         kinds_(buffers_.materials().kinds(), std::vector<bool>(buffers_.materials().states().size(), true),
                batch::Programs::families) {
     for (GLuint i = 0; i < uniform_blocks_.size(); ++i) uniform_blocks_[i] = bound(GL_UNIFORM_BUFFER_BINDING, i);
     sort(*buffers_.materials().dress(nullptr));
     const draw::SurfaceTexts texts(buffers_, device, {});
     for (const draw::SurfaceKind& kind : kinds_.kinds) {
-      programs_.emplace_back(texts.of(kind, "by hand",
-                                      gl::ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
-                                      fragment, field_light));
+      programs_.emplace_back(
+          device, texts.of(kind, "by hand", gl::ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
+                           fragment, field_light));
     }
     texels_ = {texels_of(GL_RGBA32UI, objects_), texels_of(GL_R32UI, material_numbers_),
                buffers_.materials().texels().name()};
@@ -68,7 +68,8 @@ class HandField {
     glBindBuffer(GL_DRAW_INDIRECT_BUFFER, commands_);
     for (const Run& run : runs_) {
       draw::SurfaceProgram& surface = programs_[kinds_.of_state[run.state]];
-      glUseProgram(surface.program.name());
+      gl::State unknown;
+      surface.program.use(unknown);
       surface.put_maps(buffers_, buffers_.materials().states()[run.state]);
       const char* const names[] = {"object_texels", "material_number_texels", "material_texels"};
       for (std::size_t i = 0; i < texels_.size(); ++i) surface.textures.put(surface.program, names[i], texels_[i], 0);

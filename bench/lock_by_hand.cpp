@@ -75,13 +75,13 @@ struct SceneView {
 
 class LockByHand {
  public:
-  LockByHand(int width, int height, const gl::Device& device)
+  LockByHand(int width, int height, gl::Device& device)
       : width_(width),
         height_(height),
         shared_scene_(
             std::make_shared<Scene>(read_scene_file(PERISCENA_SOURCE_FOLDER "/demo/generated/osier_lock.glb"))),
         scene_(*shared_scene_),
-        buffers_(shared_scene_, device.capabilities()),
+        buffers_(shared_scene_, device),
         dress_(buffers_.materials().dress(nullptr)),
         kinds_(buffers_.materials().kinds(), std::vector<bool>(buffers_.materials().states().size(), true),
                batch::Programs::families) {

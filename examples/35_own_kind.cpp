@@ -53,7 +53,8 @@ void main() {
 class ContoursWork final : public gl::PassWork {
  public:
   ContoursWork(const Contours& options, gl::PassSetup& setup)
-      : program_({options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", passes::pass_shaders()),
+      : program_(setup.device(),
+                 {options.name, gl::ShaderText::embedded("periscena/fullscreen.vert", passes::pass_shaders()),
                   gl::ShaderText::from_text("contours.frag", contours_glsl, passes::pass_shaders())}),
         nearest_(Filter::nearest, Wrap::clamp, "nearest") {
     setup.match_outputs(program_);
@@ -64,7 +65,7 @@ class ContoursWork final : public gl::PassWork {
   }
 
   void run(gl::PassContext& context) override {
-    context.state().use_program(program_.name());
+    program_.use(context.state());
     context.state().apply({});
     for (std::size_t read = 0; const char* sampler : {"light", "depth"}) {
       const auto unit = static_cast<std::uint32_t>(program_.sampler_unit(sampler));

@@ -92,6 +92,9 @@ Device Device::adopt(DeviceOptions options) {
 
 Device::Device(std::unique_ptr<Context> context, DeviceOptions options)
     : context_(std::move(context)), options_(std::move(options)), capabilities_(ask_capabilities(options_)) {
+  programs_ = std::make_unique<ProgramCache>(fmt::format("{}\n{}\n{}\n{}", capabilities_.vendor, capabilities_.renderer,
+                                                         capabilities_.version, capabilities_.shading_language),
+                                             options_.program_folder);
   debugger_attached_ = epoxy_has_gl_extension("GL_EXT_debug_tool");
   listen();
 }

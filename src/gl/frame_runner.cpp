@@ -21,7 +21,11 @@
 namespace periscena::gl {
 
 FrameRunner::FrameRunner(Device& device, FramePlan plan, std::vector<Outside> outside)
-    : device_(device), plan_(plan), targets_(std::make_unique<FrameTargets>(device)), empty_vertices_("no vertices") {
+    : device_(device),
+      plan_(plan),
+      shared_(device),
+      targets_(std::make_unique<FrameTargets>(device)),
+      empty_vertices_("no vertices") {
   groups_ = device.listens() || device.debugger_attached();
   use(std::move(plan), std::move(outside));
 }

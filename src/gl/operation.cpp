@@ -40,6 +40,8 @@ class SampleChoice {
     std::uint32_t unit;
   };
 
+  explicit SampleChoice(Device& device) : device_(device) {}
+
   Choice& for_texture(const Texture& texture) {
     const bool depth = info(texture.format()).depth;
     const bool layers = texture.description().shape == TargetShape::array;
@@ -52,21 +54,22 @@ class SampleChoice {
  private:
   using Key = std::array<int, 3>;
 
-  static Choice make(bool depth, bool layers, ValueKind kind) {
+  Choice make(bool depth, bool layers, ValueKind kind) const {
     constexpr const char* prefixes[] = {"", "i", "u"};
     const char* prefix = prefixes[static_cast<std::size_t>(kind)];
     const std::string head = fmt::format("#define SAMPLER {}sampler2DMS{}\n{}{}", prefix, layers ? "Array" : "",
                                          layers ? "#define LAYERS\n" : "",
                                          depth ? "#define DEPTH\n" : fmt::format("#define VALUE {}vec4\n", prefix));
-    Program program(
-        {"choose sample", ShaderText::from_text("choose_sample.vert", triangle),
-         ShaderText::from_text("choose_sample", head + "#include \"periscena/choose_sample.frag\"\n", gl_texts())});
+    Program program(device_, {"choose sample", ShaderText::from_text("choose_sample.vert", triangle),
+                              ShaderText::from_text("choose_sample",
+                                                    head + "#include \"periscena/choose_sample.frag\"\n", gl_texts())});
     const auto unit = static_cast<std::uint32_t>(program.sampler_unit("source"));
     const Uniform<int> layer = layers ? program.uniform<int>("layer") : Uniform<int>{};
     const auto rule = program.uniform<int>("rule"), samples = program.uniform<int>("samples");
     return {std::move(program), rule, samples, layer, unit};
   }
 
+  Device& device_;
   std::map<Key, Choice> choices_;
 };
 
@@ -91,7 +94,7 @@ OperationStep::OperationStep(SharedThings& shared, const Operation& operation, c
   rule_ = resolve->rule;
   const bool only_stencil = info(from.format).stencil && !info(from.format).depth;
   if (rule_ == ResolveRule::average || only_stencil) return;
-  choice_ = shared.get<SampleChoice>(nullptr, [] { return std::make_shared<SampleChoice>(); });
+  choice_ = shared.get<SampleChoice>(nullptr, [&] { return std::make_shared<SampleChoice>(shared.device()); });
   choice_->for_texture(*texture_);
 }
 
@@ -117,7 +120,7 @@ void OperationStep::choose_samples(const Layer& layer, int index, State& state,
   PipelineState pipeline;
   if (info(format_).depth) pipeline.depth = {true, true, Compare::always};
   state.apply(pipeline);
-  state.use_program(choice.program.name());
+  choice.program.use(state);
   state.bind_texture(choice.unit, texture_->name(), 0);
   state.bind_vertex_array(empty_vertex_array);
   glDrawArrays(GL_TRIANGLES, 0, 3);

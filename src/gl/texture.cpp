@@ -234,6 +234,13 @@ void Texture::upload(const Image& image, UploadPart part) const {
   }
 }
 
+void Texture::upload_levels(std::span<const Image> levels, UploadPart part) const {
+  for (const Image& level : levels) {
+    ++part.level;
+    upload(level, part);
+  }
+}
+
 void Texture::make_levels() const {
   glGenerateTextureMipmap(name());
 }

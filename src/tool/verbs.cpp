@@ -6,6 +6,7 @@
 #include <periscena/base/utf8.h>
 #include <periscena/image/files.h>
 #include <periscena/inspect/report.h>
+#include <periscena/scene/default_cache.h>
 
 #include <fmt/format.h>
 #include <spdlog/spdlog.h>
@@ -17,6 +18,8 @@
 #include <cmath>
 #include <cstdio>
 #include <cstring>
+#include <exception>
+#include <future>
 
 #include <unistd.h>
 
@@ -79,13 +82,22 @@ void add_time(CLI::App& verb, double& into) {
 }
 
 std::optional<RunningFrame> start(const FrameOptions& options, Diagnostics& wrong, bool each_pass) {
-  RunningFrame running{options.read(), nullptr, nullptr};
+  // Files are read and decoded while the driver starts; what is wrong with them counts before what is wrong with it.
+  auto reading = std::async([&] { return options.read(); });
+  std::unique_ptr<gl::Device> device;
+  std::exception_ptr no_device;
+  try {
+    device = std::unique_ptr<gl::Device>(new gl::Device(open_device()));
+  } catch (const Error&) {
+    no_device = std::current_exception();
+  }
+  RunningFrame running{reading.get(), std::move(device), nullptr};
   if (each_pass) running.file.graph.set_fusing(false);
   if (const PlanResult checked = running.file.plan(); !checked.ok()) {
     wrong = checked.diagnostics();
     return std::nullopt;
   }
-  running.device = std::unique_ptr<gl::Device>(new gl::Device(open_device()));
+  if (no_device) std::rethrow_exception(no_device);
   const PlanResult planned = running.file.plan(running.device->limits());
   if (!planned.ok()) {
     wrong = planned.diagnostics();
@@ -245,6 +257,8 @@ gl::Device open_device() {
       if (message.kind == Kind::error) ++driver_errors();
     }
   };
+  if (const std::string cache = default_cache(); !cache.empty())
+    options.program_folder = std::filesystem::path(cache) / "programs";
   return gl::Device::headless(std::move(options));
 }
 

@@ -75,14 +75,17 @@ TEST_CASE_METHOD(TestDevice, "depth and stencil of several samples come together
       const auto program = std::make_shared<std::optional<gl::Program>>();
       pass.work = gl::raw_work([program](gl::PassContext& context) {
         if (!*program) {
-          program->emplace(gl::ProgramDescription{
-              "samples",
-              gl::ShaderText::from_text("v",
-                                        "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID "
-                                        "== 2 ? 3.0 : -1.0, 0.0, 1.0); }\n"),
-              gl::ShaderText::from_text("f", "void main() { gl_FragDepth = float(gl_SampleID + 1) / 8.0; }\n")});
+          program->emplace(
+              context.device(),
+              gl::ProgramDescription{
+                  "samples",
+                  gl::ShaderText::from_text(
+                      "v",
+                      "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID "
+                      "== 2 ? 3.0 : -1.0, 0.0, 1.0); }\n"),
+                  gl::ShaderText::from_text("f", "void main() { gl_FragDepth = float(gl_SampleID + 1) / 8.0; }\n")});
         }
-        context.state().use_program((*program)->name());
+        (*program)->use(context.state());
         context.state().apply({.depth = {true, true, gl::Compare::always}});
         context.draw_triangle();
       });
@@ -159,14 +162,16 @@ TEST_CASE_METHOD(TestDevice, "the edge of a triangle gets as many shades as it h
     Pass pass;
     pass.name = "triangle";
     pass.writes = {{"color", color}};
-    const auto program = std::make_shared<gl::Program>(gl::ProgramDescription{
-        "triangle",
-        gl::ShaderText::from_text("v",
-                                  "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.1 : -1.0, gl_VertexID == 2 ? "
-                                  "0.9 : -1.0, 0.0, 1.0); }\n"),
-        gl::ShaderText::from_text("f", "out vec4 color;\nvoid main() { color = vec4(1.0); }\n")});
+    const auto program = std::make_shared<gl::Program>(
+        device, gl::ProgramDescription{
+                    "triangle",
+                    gl::ShaderText::from_text(
+                        "v",
+                        "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.1 : -1.0, gl_VertexID == 2 ? "
+                        "0.9 : -1.0, 0.0, 1.0); }\n"),
+                    gl::ShaderText::from_text("f", "out vec4 color;\nvoid main() { color = vec4(1.0); }\n")});
     pass.work = gl::raw_work([program](gl::PassContext& context) {
-      context.state().use_program(program->name());
+      program->use(context.state());
       context.state().apply({});
       context.draw_triangle();
     });

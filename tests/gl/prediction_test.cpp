@@ -6,7 +6,6 @@
 #include <epoxy/gl.h>
 #include <fmt/format.h>
 
-#include <map>
 #include <random>
 
 using namespace periscena;
@@ -132,8 +131,8 @@ GLenum attach_all(GLuint framebuffer, const RandomSet& set) {
   return error != GL_NO_ERROR ? error : glCheckNamedFramebufferStatus(framebuffer, GL_DRAW_FRAMEBUFFER);
 }
 
-/// A program that writes 1 to every colour and 0.5 to depth, as the attachments want it. Made once for each kind.
-gl::Program& program_for(const RandomSet& set, std::map<std::string, gl::Program>& programs) {
+/// A program that writes 1 to every colour and 0.5 to depth, as the attachments want it.
+gl::Program program_for(gl::Device& device, const RandomSet& set) {
   std::string outputs, body;
   int location = 0;
   for (const Attachment& a : set.attachments) {
@@ -147,16 +146,12 @@ gl::Program& program_for(const RandomSet& set, std::map<std::string, gl::Program
     ++location;
   }
   const std::string text = outputs + "void main() { " + body + "}\n";
-  const auto known = programs.find(text);
-  if (known != programs.end()) return known->second;
-  return programs
-      .emplace(text,
-               gl::Program({"p",
-                            gl::ShaderText::from_text("v",
-                                                      "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, "
-                                                      "gl_VertexID == 2 ? 3.0 : -1.0, 0.5, 1.0); }\n"),
-                            gl::ShaderText::from_text("f", text)}))
-      .first->second;
+  return gl::Program(device,
+                     {"p",
+                      gl::ShaderText::from_text("v",
+                                                "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, "
+                                                "gl_VertexID == 2 ? 3.0 : -1.0, 0.5, 1.0); }\n"),
+                      gl::ShaderText::from_text("f", text)});
 }
 
 }  // namespace
@@ -164,7 +159,6 @@ gl::Program& program_for(const RandomSet& set, std::map<std::string, gl::Program
 TEST_CASE_METHOD(TestDevice,
                  "what OpenGL calls incomplete, and nothing else, is called so before: 3000 random attachment sets") {
   Maker maker(2024);
-  std::map<std::string, gl::Program> programs;
   std::map<std::string, int> told;
   const gl::VertexArray empty("empty");
   int complete = 0, drawn = 0, lapses = 0;
@@ -202,7 +196,7 @@ TEST_CASE_METHOD(TestDevice,
       glBindFramebuffer(GL_FRAMEBUFFER, framebuffer);
       const Attachment& first = set.attachments.front();
       glViewport(0, 0, first.width >> first.level, first.height >> first.level);
-      glUseProgram(program_for(set, programs).name());
+      glUseProgram(program_for(device, set).name());
       glBindVertexArray(empty.name());
       glDisable(GL_DEPTH_TEST);
       glDrawArrays(GL_TRIANGLES, 0, 3);

@@ -19,9 +19,9 @@ namespace {
 
 const char* plain_vertex = "void main() { gl_Position = vec4(0.0); }\n";
 
-gl::Program make(const std::string& fragment, const std::string& vertex = plain_vertex) {
+gl::Program make(gl::Device& device, const std::string& fragment, const std::string& vertex = plain_vertex) {
   return gl::Program(
-      {"test", ShaderText::from_text("test.vert", vertex), ShaderText::from_text("test.frag", fragment)});
+      device, {"test", ShaderText::from_text("test.vert", vertex), ShaderText::from_text("test.frag", fragment)});
 }
 
 const char* with_uniforms =
@@ -43,25 +43,25 @@ TEST_CASE_METHOD(TestDevice,
   write_file(scratch / "main.frag",
              "#include \"light.glsl\"\nout vec4 color;\nvoid main() { color = vec4(light()); }\n");
   const std::string text = thrown_text([&] {
-    gl::Program({"lamp", ShaderText::from_text("v", plain_vertex), ShaderText::file(scratch / "main.frag")});
+    gl::Program(device, {"lamp", ShaderText::from_text("v", plain_vertex), ShaderText::file(scratch / "main.frag")});
   });
   REQUIRE_THAT(text, Catch::Contains("light.glsl:7:") &&
                          Catch::Contains("error[shader]: the fragment program of \"lamp\":") &&
                          Catch::Contains("7 |   return brightnes * 2.0;") && Catch::Contains("brightnes"));
-  REQUIRE_THAT(thrown_text([&] { make("out vec4 color;\nvoid main() { color = vec4(1.0) }\n"); }),
+  REQUIRE_THAT(thrown_text([&] { make(device, "out vec4 color;\nvoid main() { color = vec4(1.0) }\n"); }),
                Catch::Contains("test.frag:2:") && Catch::Contains("look for a missing ;"));
-  REQUIRE_THAT(thrown_text([&] { make("out vec4 c; void main() { c = vec4(1); }", "oops\n"); }),
+  REQUIRE_THAT(thrown_text([&] { make(device, "out vec4 c; void main() { c = vec4(1); }", "oops\n"); }),
                Catch::Contains("the vertex program of \"test\""));
 }
 
 TEST_CASE_METHOD(TestDevice, "programs that do not fit together are told with the driver's words") {
-  const std::string text =
-      thrown_text([] { make("in vec3 shade;\nout vec4 color;\nvoid main() { color = vec4(shade, 1.0); }\n"); });
+  const std::string text = thrown_text(
+      [&] { make(device, "in vec3 shade;\nout vec4 color;\nvoid main() { color = vec4(shade, 1.0); }\n"); });
   REQUIRE_THAT(text, Catch::Contains("program-link") && Catch::Contains("shade"));
 }
 
 TEST_CASE_METHOD(TestDevice, "uniforms, samplers and outputs are reflected, what is not used is not there") {
-  const gl::Program program = make(with_uniforms);
+  const gl::Program program = make(device, with_uniforms);
   const gl::UniformInfo* tint = program.interface().find_uniform("tint");
   REQUIRE(tint);
   REQUIRE(tint->type == gl::ValueType::vec3);
@@ -75,7 +75,7 @@ TEST_CASE_METHOD(TestDevice, "uniforms, samplers and outputs are reflected, what
 }
 
 TEST_CASE_METHOD(TestDevice, "a uniform that does not exist, or of another type, is refused with the nearest name") {
-  const gl::Program program = make(with_uniforms);
+  const gl::Program program = make(device, with_uniforms);
   REQUIRE_THAT(thrown_text([&] { program.uniform<float>("strenght"); }),
                Catch::Contains("unknown-uniform") && Catch::Contains("did you mean \"strength\"?"));
   REQUIRE(thrown_slug([&] { program.uniform<float>("idle"); }) == "unknown-uniform");
@@ -87,7 +87,7 @@ TEST_CASE_METHOD(TestDevice, "a uniform that does not exist, or of another type,
 
 TEST_CASE_METHOD(TestDevice,
                  "values arrive at the driver, and uniforms left unset are named, unless the GLSL gives them a value") {
-  gl::Program program = make(with_uniforms);
+  gl::Program program = make(device, with_uniforms);
   REQUIRE_THAT(thrown_text([&] { program.expect_all_set(); }),
                Catch::Contains("unset-uniform") && Catch::Contains("\"strength\"") && Catch::Contains("\"list\"") &&
                    !Catch::Contains("given"));
@@ -119,9 +119,10 @@ TEST_CASE_METHOD(TestDevice, "a struct whose members lie elsewhere than the bloc
     Vec3 color = Vec3::zero();
     float strength = 0;
   };
-  const gl::Program program = make(
-      "layout(std140) uniform Sun { vec3 direction; float strength; vec3 color; } sun;\nout vec4 c;\n"
-      "void main() { c = vec4(sun.direction * sun.strength + sun.color, 1.0); }\n");
+  const gl::Program program =
+      make(device,
+           "layout(std140) uniform Sun { vec3 direction; float strength; vec3 color; } sun;\nout vec4 c;\n"
+           "void main() { c = vec4(sun.direction * sun.strength + sun.color, 1.0); }\n");
   REQUIRE_NOTHROW(program.expect_block(gl::describe_block<Sun>("Sun")
                                            .member("direction", &Sun::direction)
                                            .member("strength", &Sun::strength)
@@ -143,8 +144,8 @@ TEST_CASE_METHOD(TestDevice, "storage blocks are compared element by element, th
   struct Short {
     Mat4 world = Mat4::identity();
   };
-  const gl::Program program({"forward", ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
-                             ShaderText::embedded("periscena/forward.frag", passes::pass_shaders())});
+  const gl::Program program(device, {"forward", ShaderText::embedded("periscena/surface.vert", passes::pass_shaders()),
+                                     ShaderText::embedded("periscena/forward.frag", passes::pass_shaders())});
   REQUIRE_NOTHROW(program.expect_block(draw::ObjectBlock::layout()));
   REQUIRE_NOTHROW(program.expect_block(draw::CameraBlock::layout()));
   REQUIRE_THAT(thrown_text([&] {

@@ -83,7 +83,8 @@ TEST_CASE_METHOD(TestDevice,
 }
 
 TEST_CASE_METHOD(TestDevice, "what a vertex program makes is captured into a part of a buffer, and no pixel changes") {
-  const gl::Program program({"squares",
+  const gl::Program program(device,
+                            {"squares",
                              gl::ShaderText::from_text("squares",
                                                        "layout(xfb_buffer = 0, xfb_stride = 8) out;\n"
                                                        "layout(xfb_offset = 4) out float square;\n"
@@ -99,7 +100,7 @@ TEST_CASE_METHOD(TestDevice, "what a vertex program makes is captured into a par
   pass.work = gl::raw_work([&](gl::PassContext& context) {
     const float color[] = {0.5f, 0, 0, 1};
     glClearNamedFramebufferfv(context.framebuffer(), GL_COLOR, 0, color);
-    context.state().use_program(program.name());
+    program.use(context.state());
     context.capture(capture, nothing, 5, 2);
   });
   frame.add(std::move(pass));
@@ -296,8 +297,8 @@ TEST_CASE_METHOD(TestDevice,
   pass.writes = {{"color", ids}};
   pass.work = gl::work([](gl::PassSetup& setup) -> std::unique_ptr<gl::PassWork> {
     const gl::Program program(
-        {"p", gl::ShaderText::from_text("v", "void main() { gl_Position = vec4(0.0); }\n"),
-         gl::ShaderText::from_text("f", "out vec4 color;\nvoid main() { color = vec4(1.0); }\n")});
+        setup.device(), {"p", gl::ShaderText::from_text("v", "void main() { gl_Position = vec4(0.0); }\n"),
+                         gl::ShaderText::from_text("f", "out vec4 color;\nvoid main() { color = vec4(1.0); }\n")});
     setup.match_outputs(program);
     return nullptr;
   });

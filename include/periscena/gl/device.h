@@ -1,8 +1,10 @@
 #pragma once
 
 #include <periscena/gl/capabilities.h>
+#include <periscena/gl/program_cache.h>
 #include <periscena/gl/state.h>
 
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <string_view>
@@ -31,6 +33,9 @@ struct DeviceOptions {
   /// Storage blocks are kept to so many bytes, to see what a lesser device would make of a scene; 0: what the device
   /// can.
   std::size_t most_block_bytes = 0;
+
+  /// Where compiled programs are kept from one process to the next, see ProgramCache; empty: nowhere.
+  std::filesystem::path program_folder = {};
 };
 
 /// An OpenGL context, 4.5 core or later, that is current in the thread that made it. Stays where it is: others point to
@@ -59,6 +64,7 @@ class Device {
   const Capabilities& capabilities() const { return capabilities_; }
   DeviceLimits limits() const { return capabilities_.device_limits(); }
   State& state() { return state_; }
+  ProgramCache& programs() { return *programs_; }
 
   /// Makes our own context current in this thread; does nothing for an adopted one.
   void make_current();
@@ -72,6 +78,7 @@ class Device {
   DeviceOptions options_;
   Capabilities capabilities_;
   State state_;
+  std::unique_ptr<ProgramCache> programs_;
   void* earlier_callback_ = nullptr;
   void* earlier_parameter_ = nullptr;
   bool earlier_debug_ = false, earlier_synchronous_ = false, debugger_attached_ = false;

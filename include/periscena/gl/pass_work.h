@@ -29,6 +29,10 @@ struct FrameTime {
 /// when nobody has them any more.
 class SharedThings {
  public:
+  explicit SharedThings(Device& device) : device_(device) {}
+
+  Device& device() const { return device_; }
+
   /// @param owner  what the thing is made of, or a part of it (std::shared_ptr's aliasing constructor): it is kept
   /// alive while the thing is, so that its address is no other's. Null: there is one thing of this type.
   template <class Thing>
@@ -51,6 +55,7 @@ class SharedThings {
   std::size_t count() const { return entries_.size(); }
 
  private:
+  Device& device_;
   struct Entry {
     std::type_index type;
     std::shared_ptr<const void> owner;

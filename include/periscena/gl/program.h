@@ -2,10 +2,11 @@
 
 #include <periscena/base/place.h>
 #include <periscena/gl/block_layout.h>
-#include <periscena/gl/object_name.h>
 #include <periscena/gl/shader_text.h>
+#include <periscena/gl/state.h>
 #include <periscena/math/vector.h>
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -68,13 +69,20 @@ struct ProgramDescription {
   ShaderText compute = {};   ///< instead of both
 };
 
-/// A vertex and a fragment program, or a compute program, linked and reflected.
+class Device;
+struct LinkedProgram;
+
+/// A vertex and a fragment program, or a compute program, linked and reflected. Programs of one text share one GL
+/// program (see ProgramCache), each with uniform values of its own.
 class Program {
  public:
   /// @throws Mistake with slug "shader" for each message of the compiler, in its file, line and text; "program-link"
-  explicit Program(const ProgramDescription& description, Place place = Place::here());
+  Program(Device& device, const ProgramDescription& description, Place place = Place::here());
 
-  const ProgramInterface& interface() const { return interface_; }
+  /// What follows draws or computes with it and with its values.
+  void use(State& state) const;
+
+  const ProgramInterface& interface() const;
   const std::string& label() const { return label_; }
 
   /// @throws Mistake "unknown-uniform" with the nearest name, "wrong-uniform-type"
@@ -83,7 +91,7 @@ class Program {
     return {find_uniform(name, value_type<T>(), place)};
   }
 
-  /// Sends the value if it is not there already.
+  /// Sends the value if it is not there already. Elements of arrays can't be set.
   void set(Uniform<bool> uniform, bool value);
   void set(Uniform<int> uniform, int value);
   void set(Uniform<float> uniform, float value);
@@ -106,17 +114,18 @@ class Program {
   /// @throws Mistake "unset-uniform", naming all that were neither set nor given a value in the GLSL
   void expect_all_set(Place place = Place::here()) const;
 
-  std::uint32_t name() const { return name_.get(); }
+  /// The GL program's. For calls of your own, after use(): it may be shared.
+  std::uint32_t name() const;
 
  private:
   int find_uniform(std::string_view name, ValueType type, const Place& place) const;
-  bool changes(int index, const void* value, std::size_t bytes);
+  void set_bytes(int index, const void* value, std::size_t bytes);
+  void claim() const;
 
   std::string label_;
-  ObjectName<ObjectKind::program> name_;
-  ProgramInterface interface_;
-  std::vector<std::vector<std::byte>> known_values_;  ///< by uniform; empty: never set
-  std::vector<bool> has_initial_value_;               ///< by uniform: the GLSL gives one
+  std::uint64_t number_ = 0;  ///< no other program's
+  std::shared_ptr<LinkedProgram> linked_;
+  std::vector<std::vector<std::byte>> values_;  ///< by uniform; empty: never set
 };
 
 }  // namespace periscena::gl

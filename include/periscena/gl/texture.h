@@ -5,6 +5,8 @@
 #include <periscena/graph/target.h>
 #include <periscena/image/image.h>
 
+#include <span>
+
 namespace periscena::gl {
 
 struct TextureDescription {
@@ -60,6 +62,9 @@ class Texture {
   /// @param image  of the level's size, and of the format that read() gives
   /// @throws Mistake "size-mismatch", "image-format"
   void upload(const Image& image, UploadPart part = {}) const;
+
+  /// Uploads the levels below `part`, one after the other. @throws as upload
+  void upload_levels(std::span<const Image> levels, UploadPart part = {}) const;
 
   /// Has the device write one pixel of level 0 into a buffer, when it comes to it.
   /// @param x, y  from the upper left; @return the format that it is written in; @throws Mistake "multisampled"

@@ -5,6 +5,7 @@
 
 #include <map>
 #include <memory>
+#include <span>
 #include <vector>
 
 namespace periscena {
@@ -26,6 +27,16 @@ class PictureReader {
   /// The same for a picture in memory; it is decoded each time. @param name  for messages
   std::shared_ptr<const Image> decode(std::string_view bytes, const std::string& name, Use use = Use::texture);
 
+  /// A picture in memory. @see decode
+  struct Encoded {
+    std::string_view bytes;
+    std::string name;
+  };
+
+  /// Decodes several textures at the same time, on as many threads as the machine has.
+  /// @return by picture; null where decode would throw, which a call of it then says
+  std::vector<std::shared_ptr<const Image>> decode_all(std::span<const Encoded> pictures);
+
   Pixels pixels() const { return pixels_; }
 
   /// A texture with a side that not every device has.
@@ -39,6 +50,7 @@ class PictureReader {
 
  private:
   void spend(std::string_view file, const std::string& name);
+  void note_size(const Image& image, const std::string& name);
 
   Pixels pixels_;
   std::map<FileIdentity, std::shared_ptr<const Image>> known_;

@@ -29,12 +29,12 @@ gl::ShaderText text_for(int samples) {
 
 }  // namespace
 
-DepthPyramid::DepthPyramid(int width, int height, int samples, DepthOrder order)
+DepthPyramid::DepthPyramid(gl::Device& device, int width, int height, int samples, DepthOrder order)
     : depth_({.width = width, .height = height, .format = Format::depth32f, .samples = samples}, "depth of occluders"),
       levels_(levels_for(width, height), "depth pyramid"),
       framebuffer_({}, gl::Attached(depth_), "occluders"),
       nearest_(Filter::nearest_levels, Wrap::clamp, "nearest"),
-      program_({.name = "depth pyramid", .compute = text_for(samples)}),
+      program_(device, {.name = "depth pyramid", .compute = text_for(samples)}),
       from_width_(program_.uniform<int>("from_width")),
       from_height_(program_.uniform<int>("from_height")),
       level_below_(program_.uniform<int>("level_below")),
@@ -54,7 +54,7 @@ void DepthPyramid::build(const gl::PassContext& context) {
   gl::State& state = context.state();
   state.bind_draw_framebuffer(context.framebuffer());
   state.set_viewport(context.pass().width, context.pass().height);
-  state.use_program(program_.name());
+  program_.use(state);
   const auto unit = [&](const char* name) { return static_cast<std::size_t>(program_.sampler_unit(name)); };
   std::array<std::uint32_t, 2> textures{}, samplers{};
   textures[unit("depth")] = depth_.name();

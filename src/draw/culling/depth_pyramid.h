@@ -10,7 +10,7 @@ namespace periscena::draw {
 class DepthPyramid {
  public:
   /// @param samples  of the targets that it stands for: all of a pixel's count
-  DepthPyramid(int width, int height, int samples, DepthOrder order);
+  DepthPyramid(gl::Device& device, int width, int height, int samples, DepthOrder order);
 
   /// Draw what hides others from now on, until build().
   void begin(const gl::PassContext& context) const;

@@ -45,8 +45,9 @@ struct RunBlock {
   std::uint32_t first, count;
 };
 
-gl::Program program(const char* name) {
+gl::Program program(gl::Device& device, const char* name) {
   return gl::Program(
+      device,
       {.name = name, .compute = gl::ShaderText::embedded(std::string("periscena/") + name + ".comp", shaders())});
 }
 
@@ -59,7 +60,7 @@ constexpr float least_share = 1.0f / 4096;  // of the picture, that an object co
 
 }  // namespace
 
-DeviceDraws::DeviceDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen,
+DeviceDraws::DeviceDraws(gl::Device& device, std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen,
                          std::vector<batch::Traits> traits, batch::Batching batching, std::vector<bool> occludes,
                          std::vector<bool> any_side)
     : scene_(std::move(scene)),
@@ -68,10 +69,11 @@ DeviceDraws::DeviceDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> 
       occludes_(std::move(occludes)),
       any_side_(std::move(any_side)),
       list_(batching),
-      cull_(program("cull_objects")),
-      sum_(program("sum_totals")),
-      list_objects_(program("list_objects")),
-      write_commands_(program("write_commands")) {
+      device_(device),
+      cull_(program(device, "cull_objects")),
+      sum_(program(device, "sum_totals")),
+      list_objects_(program(device, "list_objects")),
+      write_commands_(program(device, "write_commands")) {
   scene_->expect_one_block("culling on the device");
   cull_.expect_block(EntryBlock::layout());
   cull_.expect_block(BoundsBlock::layout());
@@ -81,10 +83,10 @@ DeviceDraws::DeviceDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> 
 }
 
 void DeviceDraws::hide(int width, int height, int samples, DepthOrder order) {
-  pyramid_.emplace(width, height, samples, order);
+  pyramid_.emplace(device_, width, height, samples, order);
   if (!depth_only_) {
-    depth_only_.emplace(
-        gl::ProgramDescription{"occluders", gl::ShaderText::embedded("periscena/object_depth.vert", shaders())});
+    depth_only_.emplace(device_, gl::ProgramDescription{
+                                     "occluders", gl::ShaderText::embedded("periscena/object_depth.vert", shaders())});
   }
   cull_.set(cull_.uniform<bool>("reversed"), order == DepthOrder::reversed);
   cull_.set(cull_.uniform<Vec2>("size"), pyramid_->size());
@@ -156,7 +158,7 @@ void DeviceDraws::choose(const gl::PassContext& context, bool occluders) {
 
   cull_.set(cull_.uniform<bool>("occluders"), occluders);
   cull_.set(cull_.uniform<int>("entry_count"), count);
-  state.use_program(cull_.name());
+  cull_.use(state);
   state.bind_storage_block(at::bounds_storage, scene_->bounds_on_device().name());
   state.bind_storage_block(at::entry_storage, entries_.name());
   state.bind_storage_block(at::rank_storage, ranks_.name());
@@ -168,17 +170,17 @@ void DeviceDraws::choose(const gl::PassContext& context, bool occluders) {
   context.compute(groups);
 
   sum_.set(sum_.uniform<int>("group_count"), static_cast<int>(groups));
-  state.use_program(sum_.name());
+  sum_.use(state);
   context.compute(1);
 
   list_objects_.set(list_objects_.uniform<int>("entry_count"), count);
-  state.use_program(list_objects_.name());
+  list_objects_.use(state);
   state.bind_storage_block(at::node_list_storage, nodes_.name());
   state.bind_storage_block(at::plan_storage, plan_.name());
   context.compute(groups);
 
   write_commands_.set(write_commands_.uniform<int>("run_count"), static_cast<int>(list_.runs().size()));
-  state.use_program(write_commands_.name());
+  write_commands_.use(state);
   state.bind_storage_block(at::run_storage, runs_.name());
   state.bind_storage_block(at::command_storage, commands_.name());
   state.bind_storage_block(at::drawn_storage, drawn_.name());
@@ -188,7 +190,7 @@ void DeviceDraws::choose(const gl::PassContext& context, bool occluders) {
 void DeviceDraws::draw_occluders(const gl::PassContext& context) {
   gl::State& state = context.state();
   pyramid_->begin(context);
-  state.use_program(depth_only_->name());
+  depth_only_->use(state);
   scene_->bind_objects(state);
   gl::PipelineState pipeline;
   pipeline.depth = {true, true, pyramid_->reversed() ? gl::Compare::greater : gl::Compare::less};

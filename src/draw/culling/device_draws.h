@@ -21,8 +21,9 @@ class DeviceDraws {
   /// @param chosen, traits  by node; none that is chosen is blended
   /// @param occludes  by node: does all of its triangles hide what is behind them?
   /// @param any_side  by state: are back faces drawn, too?
-  DeviceDraws(std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen, std::vector<batch::Traits> traits,
-              batch::Batching batching, std::vector<bool> occludes, std::vector<bool> any_side);
+  DeviceDraws(gl::Device& device, std::shared_ptr<SceneBuffers> scene, std::vector<bool> chosen,
+              std::vector<batch::Traits> traits, batch::Batching batching, std::vector<bool> occludes,
+              std::vector<bool> any_side);
 
   /// What hides others is drawn in this size. Without a depth target nothing hides anything: do not call it then.
   void hide(int width, int height, int samples, DepthOrder order);
@@ -60,6 +61,7 @@ class DeviceDraws {
   std::uint64_t windings_ = 0;  ///< as of which the list is sorted
   int settled_ = 0;             ///< frames in a row in which nothing changed
   bool has_occluders_ = false;
+  gl::Device& device_;
   gl::Program cull_, sum_, list_objects_, write_commands_;
   std::optional<gl::Program> depth_only_;
   std::optional<DepthPyramid> pyramid_;

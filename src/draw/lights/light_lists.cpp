@@ -110,18 +110,21 @@ bool LightReaches::update(const gl::PassContext& context, const ViewCamera& view
   return true;
 }
 
-LightLists::LightLists(const Lighting& lighting, batch::LightBounds bounds, DepthOrder order, int samples)
+LightLists::LightLists(gl::Device& device, const Lighting& lighting, batch::LightBounds bounds, DepthOrder order,
+                       int samples)
     : bounds_(bounds),
       light_count_(static_cast<int>(lighting.lights().size())),
       words_(in_words(light_count_)),
       groups_(in_words(words_)),
-      lists_of_cells_({.name = "light lists", .compute = list_text("periscena/light_lists.comp", bounds, samples)}),
+      lists_of_cells_(device,
+                      {.name = "light lists", .compute = list_text("periscena/light_lists.comp", bounds, samples)}),
       nearest_(Filter::nearest, Wrap::clamp, "light lists") {
   lists_of_cells_.program.expect_block(LightReachBlock::layout());
   if (sliced()) return;
   gl::Program& program =
       distances_of_tiles_
-          .emplace(gl::ProgramDescription{.name = "distances of tiles",
+          .emplace(device,
+                   gl::ProgramDescription{.name = "distances of tiles",
                                           .compute = list_text("periscena/tile_distances.comp", bounds, samples)})
           .program;
   program.set(program.uniform<float>("background"), order == DepthOrder::ordinary ? 1.0f : 0.0f);
@@ -182,7 +185,7 @@ void LightLists::update(const gl::PassContext& context, const ViewCamera& view, 
 void LightLists::use(Step& step, gl::State& state) const {
   set(step.reader, step.program);
   step.program.set(step.picture, IntVec4(width_, height_, light_count_, across_ * up_ * stride()));
-  state.use_program(step.program.name());
+  step.program.use(state);
 }
 
 std::vector<std::string> LightLists::defines() const {

@@ -45,7 +45,8 @@ class LightLists {
  public:
   /// @param bounds  tiles or clusters
   /// @param samples  of the depth that tiles read
-  LightLists(const Lighting& lighting, batch::LightBounds bounds, DepthOrder order, int samples = 1);
+  LightLists(gl::Device& device, const Lighting& lighting, batch::LightBounds bounds, DepthOrder order,
+             int samples = 1);
 
   /// For a picture of this size, pixels. @throws Mistake "too-many-lights"
   void resize(int width, int height);
@@ -79,8 +80,8 @@ class LightLists {
  private:
   /// A compute program that goes through cells.
   struct Step {
-    explicit Step(const gl::ProgramDescription& description)
-        : program(description),
+    Step(gl::Device& device, const gl::ProgramDescription& description)
+        : program(device, description),
           reader(program, BoundTextures(program)),
           picture(program.uniform<IntVec4>("light_picture")) {}
 

@@ -1,11 +1,13 @@
 #include "draw/scene/material_textures.h"
 
+#include "base/parallel.h"
+
 #include <periscena/base/names.h>
+#include <periscena/image/mip_levels.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <bit>
 
 namespace periscena::draw {
 namespace {
@@ -17,10 +19,6 @@ Format stored_format(const Texture& texture) {
 
 bool has_levels(Filter filter) {
   return filter == Filter::linear_levels || filter == Filter::nearest_levels;
-}
-
-int full_chain(int width, int height) {
-  return static_cast<int>(std::bit_width(static_cast<unsigned>(std::max(width, height))));
 }
 
 gl::Texture single_pixel(const std::array<double, 4>& value, const char* label) {
@@ -57,7 +55,7 @@ void MaterialTextures::make_arrays(const Scene& scene) {
     const int w = texture.image->width(), h = texture.image->height();
     gl::TextureDescription wanted{
         .width = w, .height = h, .format = stored_format(texture), .shape = TargetShape::array};
-    if (has_levels(texture.sampling.filter)) wanted.levels = full_chain(w, h);
+    if (has_levels(texture.sampling.filter)) wanted.levels = mip_level_count(w, h);
     auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& known) {
       const auto& d = known.description;
       return d.width == w && d.height == h && d.format == wanted.format && d.levels == wanted.levels &&
@@ -66,6 +64,12 @@ void MaterialTextures::make_arrays(const Scene& scene) {
     if (group == groups.end()) group = groups.insert(groups.end(), {wanted, {}});
     group->textures.push_back(i);
   }
+  // Computed here, not by the driver: the same on every device, and ready before drivers have compiled programs for it.
+  std::vector<std::vector<Image>> levels(scene.textures().size());
+  parallel_for(levels.size(), [&](std::size_t i) {
+    const Texture& texture = scene.textures()[i];
+    if (has_levels(texture.sampling.filter)) levels[i] = mip_levels(*texture.image, stored_format(texture));
+  });
   places_.resize(scene.textures().size());
   for (Group& group : groups) {
     group.description.layers = static_cast<int>(group.textures.size());
@@ -77,10 +81,10 @@ void MaterialTextures::make_arrays(const Scene& scene) {
     for (std::size_t layer = 0; layer < group.textures.size(); ++layer) {
       const std::size_t texture = group.textures[layer];
       places_[texture] = {number, static_cast<int>(layer)};
-      array.upload(*scene.textures()[texture].image, {.layer = static_cast<int>(layer), .top_first = true});
+      const gl::UploadPart whole{.layer = static_cast<int>(layer), .top_first = true};
+      array.upload(*scene.textures()[texture].image, whole);
+      array.upload_levels(levels[texture], whole);
     }
-    // sRGB formats are averaged in linear light (OpenGL 4.5, 8.14.4).
-    if (group.description.levels > 1) array.make_levels();
   }
 }
 

@@ -59,7 +59,8 @@ constexpr std::uint32_t widest_gap = 64;
 
 }  // namespace
 
-Motions::Motions(const Scene& scene, std::size_t most_block_bytes) : moved_here_(scene.moving_nodes()) {
+Motions::Motions(gl::Device& device, const Scene& scene, std::size_t most_block_bytes)
+    : moved_here_(scene.moving_nodes()) {
   choose(scene);
   const auto chosen = std::count(moved_here_.begin(), moved_here_.end(), true);
   if (static_cast<std::size_t>(chosen) < fewest || !list(scene, most_block_bytes)) {
@@ -67,7 +68,8 @@ Motions::Motions(const Scene& scene, std::size_t most_block_bytes) : moved_here_
     ranges_.clear();
     return;
   }
-  program_.emplace(gl::ProgramDescription{.name = "motions",
+  program_.emplace(device,
+                   gl::ProgramDescription{.name = "motions",
                                           .vertex = gl::ShaderText::embedded("periscena/motions.vert", shaders())});
   program_->expect_block(MoverBlock::layout());
   seconds_ = program_->uniform<Vec2>("seconds");
@@ -139,7 +141,7 @@ void Motions::run(const gl::PassContext& context, const gl::Buffer& objects, dou
   gl::State& state = context.state();
   const auto whole = static_cast<float>(seconds);
   program_->set(seconds_, Vec2(whole, static_cast<float>(seconds - static_cast<double>(whole))));
-  state.use_program(program_->name());
+  program_->use(state);
   state.bind_storage_block(gl::binding::mover_storage, movers_.name());
   for (const Range& range : ranges_)
     context.capture(*range.capture, *vertices_, static_cast<int>(range.first), static_cast<int>(range.count));

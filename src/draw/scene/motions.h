@@ -22,7 +22,7 @@ class Motions {
   static constexpr std::size_t fewest = 1024;  ///< below that many the CPU moves them
 
   /// @param most_block_bytes  what a storage block holds
-  Motions(const Scene& scene, std::size_t most_block_bytes);
+  Motions(gl::Device& device, const Scene& scene, std::size_t most_block_bytes);
 
   /// By node: does it move here? None does when there are too few, or one block does not hold their motions.
   const std::vector<bool>& moved_here() const { return moved_here_; }

@@ -1,10 +1,10 @@
 #include "draw/scene/picture_array.h"
 
 #include <periscena/image/color.h>
+#include <periscena/image/mip_levels.h>
 
 #include <algorithm>
 #include <array>
-#include <bit>
 
 namespace periscena::draw {
 
@@ -14,13 +14,12 @@ gl::Texture upload_pictures(std::span<const Image* const> pictures, const std::s
     width = std::max(width, picture->width());
     height = std::max(height, picture->height());
   }
-  const auto chain = static_cast<int>(std::bit_width(static_cast<unsigned>(std::max(width, height))));
   gl::Texture texture({.width = width,
                        .height = height,
                        .format = Format::rgba16f,
                        .shape = TargetShape::array,
                        .layers = static_cast<int>(pictures.size()),
-                       .levels = levels ? chain : 1},
+                       .levels = levels ? mip_level_count(width, height) : 1},
                       label);
   std::array<float, 256> linear{};
   for (std::size_t i = 0; i < linear.size(); ++i)
@@ -38,9 +37,10 @@ gl::Texture upload_pictures(std::span<const Image* const> pictures, const std::s
         row[3] = alpha;
       }
     }
-    texture.upload(image, {.layer = static_cast<int>(i), .top_first = true});
+    const gl::UploadPart whole{.layer = static_cast<int>(i), .top_first = true};
+    texture.upload(image, whole);
+    if (levels) texture.upload_levels(mip_levels(image, texture.format()), whole);
   }
-  if (levels) texture.make_levels();
   return texture;
 }
 

@@ -11,16 +11,16 @@
 
 namespace periscena::draw {
 
-SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabilities& device)
+SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, gl::Device& device)
     : scene_(std::move(scene)),
-      room_{static_cast<std::size_t>(device.limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))},
+      room_{static_cast<std::size_t>(device.capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))},
       meshes_(*scene_),
-      materials_(*scene_, device.texture_handles, room_),
+      materials_(*scene_, device.capabilities().texture_handles, room_),
       mesh_bounds_(batch::mesh_bounds(*scene_)),
       worlds_(scene_->nodes().size(), Transform::identity()),
       bounds_(scene_->nodes().size()),
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
-      motions_(*scene_, room_.most_bytes),
+      motions_(device, *scene_, room_.most_bytes),
       blocks_(scene_->nodes().size()),
       moving_(moved_by_cpu(*scene_, motions_)) {
   room_.expect("vertex colours", meshes_.colors().size());
@@ -33,7 +33,7 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabil
   }
   if (blocks_.empty()) return;
   objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
-  const auto most = static_cast<std::size_t>(device.limit("MAX_TEXTURE_BUFFER_SIZE"));
+  const auto most = static_cast<std::size_t>(device.capabilities().limit("MAX_TEXTURE_BUFFER_SIZE"));
   const std::size_t texels = blocks_.size() * sizeof(ObjectBlock) / texel_bytes;
   if (blocks_.size() > objects_a_block() || texels > most || !materials_.make_texels(most)) return;
   object_texels_ = gl::BufferTexture(objects_, Format::rgba32ui, "scene objects");
@@ -56,7 +56,7 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
   const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
   const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
   auto shared = setup.shared().get<SceneBuffers>(drawn, [&] {
-    auto made = std::make_shared<SceneBuffers>(drawn, setup.device().capabilities());
+    auto made = std::make_shared<SceneBuffers>(drawn, setup.device());
     if (twin) made->merging_ = twin->told;
     return made;
   });

@@ -33,7 +33,7 @@ std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions);
 class SceneBuffers {
  public:
   /// @param device  what the device can: see its limit MAX_SHADER_STORAGE_BLOCK_SIZE
-  SceneBuffers(std::shared_ptr<const Scene> scene, const gl::Capabilities& device);
+  SceneBuffers(std::shared_ptr<const Scene> scene, gl::Device& device);
 
   /// The scene's buffers in this runner, made by the first pass that asks.
   /// @param batching  merges what stands still, or some of it, before; scene() is what was made of it

@@ -28,14 +28,15 @@ void OwnTarget::draw_into(gl::State& state) const {
   state.set_viewport(texture_.width(), texture_.height());
 }
 
-ScreenProgram::ScreenProgram(const std::string& name, const gl::ShaderText& fragment, std::vector<std::string> defines)
-    : program_({name, gl::ShaderText::embedded("periscena/fullscreen.vert", shaders()),
-                defining(fragment, std::move(defines))}),
+ScreenProgram::ScreenProgram(gl::Device& device, const std::string& name, const gl::ShaderText& fragment,
+                             std::vector<std::string> defines)
+    : program_(device, {name, gl::ShaderText::embedded("periscena/fullscreen.vert", shaders()),
+                        defining(fragment, std::move(defines))}),
       textures_(program_) {}
 
 void ScreenProgram::draw(const gl::PassContext& context, const gl::PipelineState& how) const {
   gl::State& state = context.state();
-  state.use_program(program_.name());
+  program_.use(state);
   textures_.bind(state);
   state.apply(how);
   context.draw_triangle();

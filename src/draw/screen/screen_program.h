@@ -50,7 +50,8 @@ class OwnTarget {
 class ScreenProgram {
  public:
   /// @param defines  for `#define`, each a name and a value
-  ScreenProgram(const std::string& name, const gl::ShaderText& fragment, std::vector<std::string> defines = {});
+  ScreenProgram(gl::Device& device, const std::string& name, const gl::ShaderText& fragment,
+                std::vector<std::string> defines = {});
 
   gl::Program& program() { return program_; }
   const gl::Program& program() const { return program_; }

@@ -63,9 +63,11 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup,
     compare_ = state_.depth.compare;
   }
   if (choice.depth_first && choice.has_depth) {
-    depth_program_.emplace(gl::ProgramDescription{
-        "depth first",
-        gl::ShaderText::embedded("periscena/object_depth.vert", shaders()).with_lines(scene_->texel_lines())});
+    depth_program_.emplace(
+        setup.device(),
+        gl::ProgramDescription{
+            "depth first",
+            gl::ShaderText::embedded("periscena/object_depth.vert", shaders()).with_lines(scene_->texel_lines())});
     depth_program_->expect_block(CameraBlock::layout());
     if (!scene_->has_texels()) depth_program_->expect_block(ObjectBlock::layout());
     depth_textures_.emplace(*depth_program_);
@@ -75,7 +77,7 @@ SurfaceDraws::SurfaceDraws(const SurfaceChoice& choice, gl::PassSetup& setup,
   if (choice.culling == batch::Culling::host) return;
   std::vector<bool> any_side;
   for (const MaterialState& state : scene_->materials().states()) any_side.push_back(state.double_sided);
-  device_draws_.emplace(scene_, chosen_by_blending(false), dress_->traits, choice.batching,
+  device_draws_.emplace(setup.device(), scene_, chosen_by_blending(false), dress_->traits, choice.batching,
                         occluders_of(scene_->scene(), materials_), std::move(any_side));
   hide(setup);
 }
@@ -94,7 +96,7 @@ void SurfaceDraws::draw_depth(const gl::PassContext& context) const {
   gl::PipelineState state;
   state.depth = {true, true, compare_};
   state.write = {false, false, false, false};
-  context.state().use_program(depth_program_->name());
+  depth_program_->use(context.state());
   depth_textures_->bind(context.state());
   const auto draw = [&](const auto& draws) {
     for (const batch::Run& run : draws.runs()) {

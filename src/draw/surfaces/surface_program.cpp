@@ -38,7 +38,8 @@ gl::ShaderText surface_source(const std::filesystem::path& folder, const std::st
   return gl::ShaderText::file(folder / surface, library).confined_to(folder);
 }
 
-SurfaceProgram::SurfaceProgram(const gl::ProgramDescription& description) : program(description), textures(program) {
+SurfaceProgram::SurfaceProgram(gl::Device& device, const gl::ProgramDescription& description)
+    : program(device, description), textures(program) {
   program.expect_block(CameraBlock::layout());
   for (const gl::BlockLayout& layout : {ObjectBlock::layout(), MaterialBlock::layout()}) {
     if (program.interface().find_block(layout.name)) program.expect_block(layout);
@@ -77,13 +78,15 @@ gl::ProgramDescription SurfaceTexts::of(const SurfaceKind& kind, const std::stri
 }
 
 SurfacePrograms::SurfacePrograms(const std::string& name, const gl::ShaderText& source,
-                                 const std::filesystem::path& folder, const SurfaceDraws& draws,
-                                 const gl::Device& device)
+                                 const std::filesystem::path& folder, const SurfaceDraws& draws, gl::Device& device)
     : kinds_(draws.kinds(batch::Programs::automatic)) {
   const SurfaceTexts texts(*draws.buffers(), device, folder);
-  for (const SurfaceKind& kind : kinds_.kinds) {
-    SurfaceProgram& made = programs_.emplace_back(
-        texts.of(kind, name, gl::ShaderText::embedded("periscena/surface.vert", shaders()), source));
+  std::vector<gl::ProgramDescription> descriptions;
+  for (const SurfaceKind& kind : kinds_.kinds)
+    descriptions.push_back(texts.of(kind, name, gl::ShaderText::embedded("periscena/surface.vert", shaders()), source));
+  device.programs().prepare(descriptions);
+  for (const gl::ProgramDescription& description : descriptions) {
+    SurfaceProgram& made = programs_.emplace_back(device, description);
     draws.put_texels(made.program, made.textures);
   }
 }
@@ -94,7 +97,7 @@ void SurfacePrograms::match_outputs(gl::PassSetup& setup) const {
 
 void SurfacePrograms::use(gl::PassContext& context, const SceneBuffers& scene, std::uint32_t state) {
   SurfaceProgram& surface = programs_[kinds_.of_state[state]];
-  context.state().use_program(surface.program.name());
+  surface.program.use(context.state());
   surface.put_maps(scene, scene.materials().states()[state]);
   surface.textures.bind(context.state());
 }

@@ -27,7 +27,7 @@ struct SurfaceProgram {
   BoundTextures textures;                                         ///< those of maps are put in for each draw
   std::array<std::optional<std::size_t>, map_count> map_units{};  ///< none where the program does not need the map
 
-  explicit SurfaceProgram(const gl::ProgramDescription& description);
+  SurfaceProgram(gl::Device& device, const gl::ProgramDescription& description);
 
   void put_maps(const SceneBuffers& scene, const MaterialState& material);
   void put(std::size_t unit, std::uint32_t texture, std::uint32_t sampler) { textures.put(unit, texture, sampler); }
@@ -56,7 +56,7 @@ class SurfacePrograms {
  public:
   /// @param source  of ours: "periscena/overdraw.frag" @param folder  that paths of materials' GLSL start from
   SurfacePrograms(const std::string& name, const gl::ShaderText& source, const std::filesystem::path& folder,
-                  const SurfaceDraws& draws, const gl::Device& device);
+                  const SurfaceDraws& draws, gl::Device& device);
 
   /// Sends their outputs to the writes of the pass. @throws as PassSetup::match_outputs
   void match_outputs(gl::PassSetup& setup) const;

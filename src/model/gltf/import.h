@@ -44,9 +44,13 @@ class Importer {
   void read_own_material(const JsonReader& own, Material& into);
   TextureUse read_use(const JsonReader& info, TextureHolds holds);
   TextureHandle texture(std::size_t index, TextureHolds holds);
+  void decode_ahead();
+  std::vector<std::size_t> images_of_materials() const;
+  Part image_part(const JsonReader& image);
   std::shared_ptr<const Image> image(std::size_t index);
   std::shared_ptr<const Image> own_image(const JsonReader& view);
   std::shared_ptr<const Image> decode(const Part& part, const JsonReader& from);
+  std::string picture_name(const JsonReader& json) const;
   Sampling read_sampler(const JsonReader& texture);
   MaterialHandle material_of(const Shape& shape);
 

@@ -54,22 +54,72 @@ Sampling Importer::read_sampler(const JsonReader& texture) {
   return sampling;
 }
 
+Part Importer::image_part(const JsonReader& image) {
+  if (const auto uri = image.find("uri")) return document_.resource(*uri);
+  const auto view = image.index("bufferView", document_.count("bufferViews"), "bufferViews");
+  if (!view) image.refuse("names neither a file nor a buffer view");
+  return document_.view(*view);
+}
+
+/// Images that the materials' textures name, in no order. What is wrong with a name is said where it is read.
+std::vector<std::size_t> Importer::images_of_materials() const {
+  std::set<std::size_t> images;
+  const Json& root = document_.root().value();
+  const auto materials = root.find("materials"), textures = root.find("textures");
+  if (materials == root.end() || textures == root.end() || !textures->is_array()) return {};
+  std::vector<const Json*> left{&*materials};
+  while (!left.empty()) {
+    const Json& json = *left.back();
+    left.pop_back();
+    if (!json.is_structured()) continue;
+    for (const Json& member : json) left.push_back(&member);
+    const auto index = json.is_object() ? json.find("index") : json.end();
+    if (index == json.end() || !index->is_number_unsigned() || index->get<std::size_t>() >= textures->size()) continue;
+    const Json& texture = (*textures)[index->get<std::size_t>()];
+    const auto source = texture.is_object() ? texture.find("source") : texture.end();
+    if (source == texture.end() || !source->is_number_unsigned()) continue;
+    if (source->get<std::size_t>() < document_.count("images")) images.insert(source->get<std::size_t>());
+  }
+  return {images.begin(), images.end()};
+}
+
+/// Decodes what the materials need, several pictures at a time. Those that can't be decoded are left to image().
+void Importer::decode_ahead() {
+  if (pictures_.pixels() != Pixels::decoded) return;
+  const std::vector<std::size_t> images = images_of_materials();
+  constexpr std::size_t at_a_time = 16;  // their files are in memory until all of them are decoded
+  for (std::size_t first = 0; first < images.size(); first += at_a_time) {
+    std::vector<std::shared_ptr<const Image>*> into;
+    std::vector<Bytes> bytes;
+    std::vector<PictureReader::Encoded> encoded;
+    for (std::size_t i = first; i < std::min(first + at_a_time, images.size()); ++i) {
+      const JsonReader json = document_.item("images", images[i]);
+      try {
+        const auto uri = json.find("uri");
+        std::shared_ptr<const Image>& place = uri ? images_by_uri_[uri->text()] : images_[images[i]];
+        if (place || std::find(into.begin(), into.end(), &place) != into.end()) continue;
+        bytes.push_back(document_.read(image_part(json), json));
+        into.push_back(&place);
+        encoded.push_back({bytes.back().text(), picture_name(json)});
+      } catch (const Error&) {
+        continue;
+      }
+    }
+    const auto decoded = pictures_.decode_all(encoded);
+    for (std::size_t i = 0; i < into.size(); ++i) *into[i] = decoded[i];
+  }
+}
+
 std::shared_ptr<const Image> Importer::image(std::size_t index) {
   std::shared_ptr<const Image>& known = images_[index];
   if (known) return known;
   const JsonReader json = document_.item("images", index);
-  Part part;
   if (const auto uri = json.find("uri")) {
     std::shared_ptr<const Image>& same = images_by_uri_[uri->text()];
-    if (!same) same = decode(document_.resource(*uri), json);
+    if (!same) same = decode(image_part(json), json);
     return known = same;
   }
-  if (const auto view = json.index("bufferView", document_.count("bufferViews"), "bufferViews")) {
-    part = document_.view(*view);
-  } else {
-    json.refuse("names neither a file nor a buffer view");
-  }
-  return known = decode(part, json);
+  return known = decode(image_part(json), json);
 }
 
 /// Of floats, which glTF has no place for. @param view  the number of a buffer view
@@ -82,7 +132,12 @@ std::shared_ptr<const Image> Importer::own_image(const JsonReader& view) {
 
 std::shared_ptr<const Image> Importer::decode(const Part& part, const JsonReader& from) {
   const Bytes bytes = document_.read(part, from);
-  return pictures_.decode(bytes.text(), fmt::format("{} in {}", from.path(), document_.name()));
+  return pictures_.decode(bytes.text(), picture_name(from));
+}
+
+/// For messages.
+std::string Importer::picture_name(const JsonReader& json) const {
+  return fmt::format("{} in {}", json.path(), document_.name());
 }
 
 TextureHandle Importer::texture(std::size_t index, TextureHolds holds) {
@@ -174,6 +229,7 @@ void Importer::read_own_material(const JsonReader& own, Material& into) {
 }
 
 void Importer::add_materials() {
+  decode_ahead();
   // Files of ours say what textures hold, and keep their order.
   for (std::size_t i = 0; i < document_.count("textures"); ++i) {
     const auto own = document_.item("textures", i).own();

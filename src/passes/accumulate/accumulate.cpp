@@ -16,7 +16,7 @@ class AccumulateWork final : public gl::PassWork {
   AccumulateWork(const Accumulate& options, gl::PassSetup& setup)
       : cuts_(options.cuts),
         view_(setup, options.scene, options.view),
-        program_(options.name, pass_shader("periscena/accumulate.frag")) {
+        program_(setup.device(), options.name, pass_shader("periscena/accumulate.frag")) {
     setup.match_outputs(program_.program());
     program_.set("nearer", view_.camera().depth == DepthOrder::ordinary ? -1.0f : 1.0f);
     program_.set("most", static_cast<float>(options.frames));

@@ -20,9 +20,9 @@ class AmbientOcclusionWork final : public gl::PassWork {
  public:
   AmbientOcclusionWork(const AmbientOcclusion& options, gl::PassSetup& setup)
       : view_(setup, options.scene, options.view),
-        look_({.name = options.name, .compute = pass_shader("periscena/ambient_occlusion.comp")}),
-        smooth_(
-            {options.name, pass_shader("periscena/fullscreen.vert"), pass_shader("periscena/ambient_occlusion.frag")}),
+        look_(setup.device(), {.name = options.name, .compute = pass_shader("periscena/ambient_occlusion.comp")}),
+        smooth_(setup.device(), {options.name, pass_shader("periscena/fullscreen.vert"),
+                                 pass_shader("periscena/ambient_occlusion.frag")}),
         look_textures_(look_),
         smooth_textures_(smooth_),
         picture_(look_.uniform<Vec4>("picture")),
@@ -56,12 +56,12 @@ class AmbientOcclusionWork final : public gl::PassWork {
       look_textures_.put(look_, occlusion_parts[i].part.slot, context.read(i).name(), nearest_.name());
       smooth_textures_.put(smooth_, occlusion_parts[i].part.slot, context.read(i).name(), nearest_.name());
     }
-    state.use_program(look_.name());
+    look_.use(state);
     look_textures_.bind(state);
     context.write_image(0, raw_, 0);
     context.compute(static_cast<std::uint32_t>((raw_.width() + 7) / 8),
                     static_cast<std::uint32_t>((raw_.height() + 7) / 8));
-    state.use_program(smooth_.name());
+    smooth_.use(state);
     smooth_textures_.bind(state);
     state.apply({});
     context.draw_triangle();

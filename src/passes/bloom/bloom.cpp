@@ -22,11 +22,12 @@ class BloomWork final : public gl::PassWork {
   BloomWork(const Bloom& options, const FilterChain& after, gl::PassSetup& setup)
       : options_(options),
         filters_(options.name, after, setup),
-        bright_(options.name, pass_shader("periscena/bloom_bright.frag"),
+        bright_(setup.device(), options.name, pass_shader("periscena/bloom_bright.frag"),
                 options.method == BloomMethod::pyramid ? bright_defines(options, {"HALVE"}) : bright_defines(options)),
-        smaller_(options.name, pass_shader("periscena/bloom_smaller.frag")),
-        larger_(options.name, pass_shader("periscena/bloom_larger.frag")),
-        last_(options.name, filters_.after(pass_shader("periscena/bloom.frag"), "with_glow()", Starts::finite),
+        smaller_(setup.device(), options.name, pass_shader("periscena/bloom_smaller.frag")),
+        larger_(setup.device(), options.name, pass_shader("periscena/bloom_larger.frag")),
+        last_(setup.device(), options.name,
+              filters_.after(pass_shader("periscena/bloom.frag"), "with_glow()", Starts::finite),
               last_defines(options)),
         finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(last_.program());
@@ -36,7 +37,7 @@ class BloomWork final : public gl::PassWork {
       program->set("threshold", options.threshold_nits);
       program->set("knee", options.softness * options.threshold_nits);
     }
-    if (options.method == BloomMethod::gaussian) blur_.emplace(options.name, options.count, true);
+    if (options.method == BloomMethod::gaussian) blur_.emplace(setup.device(), options.name, options.count, true);
   }
 
   void run(gl::PassContext& context) override {

@@ -15,7 +15,7 @@ constexpr float cut_off = 3;  ///< standard deviations
 class BlurWork final : public gl::PassWork {
  public:
   BlurWork(const Blur& options, gl::PassSetup& setup)
-      : radius_(options.radius), blur_(options.name, options.count, options.paired) {
+      : radius_(options.radius), blur_(setup.device(), options.name, options.count, options.paired) {
     resize(setup);
   }
 
@@ -89,12 +89,12 @@ std::vector<BlurTap> gaussian_taps(float deviation, bool paired) {
   return result;
 }
 
-GaussianBlur::GaussianBlur(const std::string& name, int count, bool paired)
+GaussianBlur::GaussianBlur(gl::Device& device, const std::string& name, int count, bool paired)
     : name_(name),
       count_(count),
       paired_(paired),
-      first_(name, pass_shader("periscena/blur.frag"), {"FIRST"}),
-      program_(name, pass_shader("periscena/blur.frag")) {}
+      first_(device, name, pass_shader("periscena/blur.frag"), {"FIRST"}),
+      program_(device, name, pass_shader("periscena/blur.frag")) {}
 
 void GaussianBlur::resize(int width, int height, Format format, float deviation) {
   half_.resize(width, height, draw::working_format(format), name_ + ": along rows");

@@ -10,7 +10,7 @@ namespace periscena::passes {
 class GaussianBlur {
  public:
   /// @param count  times, >= 1; together they are as wide as the deviation says
-  GaussianBlur(const std::string& name, int count, bool paired);
+  GaussianBlur(gl::Device& device, const std::string& name, int count, bool paired);
 
   /// @param format  of what is blurred: on the way, what has more bits than halves keeps them
   /// @param deviation  standard deviation, pixels of width x height

@@ -25,7 +25,8 @@ gl::ShaderText GatheredEdges::scatter_text(const gl::PassSetup& setup) {
 }
 
 GatheredEdges::GatheredEdges(const gl::PassSetup& setup, DepthOrder order)
-    : program_({"edges to their samples", pass_shader("periscena/edge_tiles.vert"), scatter_text(setup)}),
+    : program_(setup.device(),
+               {"edges to their samples", pass_shader("periscena/edge_tiles.vert"), scatter_text(setup)}),
       textures_(program_),
       sample_here_(program_.uniform<int>("sample_here")),
       depth_unit_(textures_.unit(program_, "depth").value()),
@@ -70,7 +71,7 @@ void GatheredEdges::scatter(const gl::PassContext& context, const gl::Texture& d
   state.set_viewport(context.pass().width, context.pass().height);
   textures_.put(depth_unit_, depth.name(), nearest_.name());
   program_.set(sample_here_, sample);
-  state.use_program(program_.name());
+  program_.use(state);
   textures_.bind(state);
   state.apply({});
   context.draw_generated(6, gl::Vertices::triangles, tiles_);

@@ -26,8 +26,8 @@ gl::ShaderText edges_text(const std::vector<std::string>& reads, int samples) {
 
 }  // namespace
 
-SampleEdges::SampleEdges(const std::vector<std::string>& reads, DepthOrder order, int samples)
-    : program_({.name = "edges", .compute = edges_text(reads, samples)}),
+SampleEdges::SampleEdges(gl::Device& device, const std::vector<std::string>& reads, DepthOrder order, int samples)
+    : program_(device, {.name = "edges", .compute = edges_text(reads, samples)}),
       textures_(program_),
       picture_(program_.uniform<Vec4>("picture")),
       samples_(samples),
@@ -62,7 +62,7 @@ void SampleEdges::find(const gl::PassContext& context, const draw::ViewCamera& v
   gl::State& state = context.state();
   for (const auto& [unit, read] : units_) textures_.put(unit, context.read(read).name(), nearest_.name());
   program_.set(picture_, picture());
-  state.use_program(program_.name());
+  program_.use(state);
   view.bind(state);
   textures_.bind(state);
   context.write_image(0, edges_, 0);

@@ -9,7 +9,7 @@ namespace periscena::passes {
 class SampleEdges {
  public:
   /// @param reads  what a pass reads of the buffer, by name, in the order of its reads
-  SampleEdges(const std::vector<std::string>& reads, DepthOrder order, int samples);
+  SampleEdges(gl::Device& device, const std::vector<std::string>& reads, DepthOrder order, int samples);
 
   /// For a picture of this size, pixels.
   void resize(int width, int height);

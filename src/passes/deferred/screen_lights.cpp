@@ -45,8 +45,10 @@ ScreenLightsWork::ScreenLightsWork(const ScreenLights& options, gl::PassSetup& s
       filters_(options.name, options.filters, setup),
       nearest_(Filter::nearest, Wrap::clamp, "nearest") {
   if (bounds_ != batch::LightBounds::none) reaches_.emplace(lighting_);
-  if (bounds_ == batch::LightBounds::tiles) lists_.emplace(lighting_, bounds_, view_of(options).camera.depth, samples_);
-  if (samples_ > 1 && !options.every_sample) edges_.emplace(options.reads, view_of(options).camera.depth, samples_);
+  if (bounds_ == batch::LightBounds::tiles)
+    lists_.emplace(setup.device(), lighting_, bounds_, view_of(options).camera.depth, samples_);
+  if (samples_ > 1 && !options.every_sample)
+    edges_.emplace(setup.device(), options.reads, view_of(options).camera.depth, samples_);
   const std::string shadings = fmt::format("SHADINGS {}", shadings_of(setup, *scene_));
   std::vector<std::string> defines{shadings}, quad_defines{shadings, "ONE_LIGHT"};
   if (lists_) {
@@ -88,7 +90,7 @@ ScreenLightsWork::Lit ScreenLightsWork::make(const ScreenLights& options, gl::Pa
   for (std::string& define : lighting_.defines()) defines.push_back(std::move(define));
   for (std::string& define : defines) define.insert(0, "#define ");
   const gl::ShaderText fragment = filters_.after(options.fragment, "lit_pixel()");
-  gl::Program program({options.name, pass_shader(vertex), fragment.with_lines(defines)});
+  gl::Program program(setup.device(), {options.name, pass_shader(vertex), fragment.with_lines(defines)});
   setup.match_outputs(program);
   draw::BoundTextures textures(program);
   lighting_.put_textures(program, textures);
@@ -128,7 +130,7 @@ void ScreenLightsWork::use(const gl::PassContext& context, Lit& lit) {
     if (lit.units[i]) lit.textures.put(*lit.units[i], context.read(i).name(), nearest_.name());
   }
   if (lit.lists) lists_->put(*lit.lists, lit.program, lit.textures);
-  context.state().use_program(lit.program.name());
+  lit.program.use(context.state());
   lit.textures.bind(context.state());
 }
 

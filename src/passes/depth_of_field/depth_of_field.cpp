@@ -26,7 +26,7 @@ class DepthOfFieldWork final : public gl::PassWork {
   DepthOfFieldWork(const DepthOfField& options, gl::PassSetup& setup)
       : options_(options),
         view_(setup, options.scene, options.view),
-        program_(options.name, pass_shader("periscena/depth_of_field.frag")) {
+        program_(setup.device(), options.name, pass_shader("periscena/depth_of_field.frag")) {
     setup.match_outputs(program_.program());
     program_.program().expect_block(draw::CameraBlock::layout());
     program_.set("background", view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);

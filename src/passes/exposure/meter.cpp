@@ -13,9 +13,9 @@ namespace {
 class MeterWork final : public gl::PassWork {
  public:
   MeterWork(const Meter& options, gl::PassSetup& setup)
-      : count_({.name = options.name, .compute = pass_shader("periscena/meter.comp")}),
+      : count_(setup.device(), {.name = options.name, .compute = pass_shader("periscena/meter.comp")}),
         count_textures_(count_),
-        keep_(options.name, pass_shader("periscena/meter.frag")),
+        keep_(setup.device(), options.name, pass_shader("periscena/meter.frag")),
         histogram_(gl::Buffer::writable(256 * sizeof(std::uint32_t), options.name)) {
     setup.match_outputs(keep_.program());
     const Vec2 range(options.lowest_ev100, options.highest_ev100);
@@ -30,7 +30,7 @@ class MeterWork final : public gl::PassWork {
     gl::State& state = context.state();
     state.bind_storage_block(gl::binding::histogram_storage, histogram_.name());
     count_textures_.put(count_, "light", light.name(), samplers_.nearest.name());
-    state.use_program(count_.name());
+    count_.use(state);
     count_textures_.bind(state);
     const auto groups = [](int pixels) { return static_cast<std::uint32_t>((pixels + 63) / 64); };
     context.compute(groups(light.width()), groups(light.height()));

@@ -58,7 +58,7 @@ class FiltersWork final : public gl::PassWork {
   FiltersWork(const std::string& name, const FilterChain& chain, gl::PassSetup& setup)
       : smooth_(chain.steps[0].reach == FilterReach::around),
         filters_(name, chain, setup),
-        program_(name, filters_.alone()) {
+        program_(setup.device(), name, filters_.alone()) {
     setup.match_outputs(program_.program());
     filters_.put(program_);
   }

@@ -50,8 +50,8 @@ struct LitProgram : draw::SurfaceProgram {
   std::optional<draw::LightLists::Reader> lists;
   std::array<std::optional<std::size_t>, 2> light_units{};  ///< of what a light buffer keeps
 
-  LitProgram(const gl::ProgramDescription& description, const draw::Lighting& lighting)
-      : draw::SurfaceProgram(description) {
+  LitProgram(gl::Device& device, const gl::ProgramDescription& description, const draw::Lighting& lighting)
+      : draw::SurfaceProgram(device, description) {
     for (std::size_t i = 0; i < most_pictures; ++i)
       picture_units[i] = textures.unit(program, fmt::format("picture_{}", i + 1));
     shadow_units = draw::Lighting::ShadowUnits(program, textures);
@@ -80,7 +80,7 @@ class ForwardWork final : public gl::PassWork {
     } else if (draw::chosen_bounds(options.light_bounds, lighting_, batch::LightBounds::clusters) ==
                batch::LightBounds::clusters) {
       reaches_.emplace(lighting_);
-      lists_.emplace(lighting_, batch::LightBounds::clusters, draws_.camera().depth);
+      lists_.emplace(setup.device(), lighting_, batch::LightBounds::clusters, draws_.camera().depth);
       lists_->resize(setup.pass().width, setup.pass().height);
     }
     make_programs(options, setup);
@@ -142,10 +142,14 @@ class ForwardWork final : public gl::PassWork {
     if (!looked_at(options).empty()) defines.push_back("LOOK_AT_SHADOW");
     if (!options.facts_of.empty()) defines.push_back("SHADOW_FACTS");
     const draw::SurfaceTexts texts(*scene_, setup.device(), options.folder);
+    std::vector<gl::ProgramDescription> descriptions;
     for (const draw::SurfaceKind& kind : kinds_.kinds) {
-      LitProgram& made = programs_.emplace_back(texts.of(kind, options.name, pass_shader("periscena/surface.vert"),
-                                                         pass_shader("periscena/forward.frag"), defines),
-                                                lighting_);
+      descriptions.push_back(texts.of(kind, options.name, pass_shader("periscena/surface.vert"),
+                                      pass_shader("periscena/forward.frag"), defines));
+    }
+    setup.device().programs().prepare(descriptions);
+    for (const gl::ProgramDescription& description : descriptions) {
+      LitProgram& made = programs_.emplace_back(setup.device(), description, lighting_);
       setup.match_outputs(made.program);
       draws_.put_texels(made.program, made.textures);
       if (looked_at(options).empty()) continue;
@@ -175,7 +179,7 @@ class ForwardWork final : public gl::PassWork {
 
   void use_program(const gl::PassContext& context, const draw::MaterialState& material, LitProgram& surface) {
     gl::State& state = context.state();
-    state.use_program(surface.program.name());
+    surface.program.use(state);
     surface.put_maps(*scene_, material);
     for (const Picture& picture : pictures_) {
       if (const auto unit = surface.picture_units[picture.number])

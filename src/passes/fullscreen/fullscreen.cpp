@@ -82,7 +82,7 @@ class FullscreenWork final : public gl::PassWork {
   FullscreenWork(const Fullscreen& options, draw::Filling filling, gl::PassSetup& setup)
       : filling_(filling),
         lighting_(lighting_of(options, setup)),
-        program_({options.name, filling_.vertices(), shader_of(options)}),
+        program_(setup.device(), {options.name, filling_.vertices(), shader_of(options)}),
         textures_(program_),
         linear_(Filter::linear, Wrap::clamp, "linear"),
         levels_(Filter::linear_levels, Wrap::clamp, "linear, levels"),
@@ -128,7 +128,7 @@ class FullscreenWork final : public gl::PassWork {
       lighting_->bind(state);
       lighting_->put_shadows(context, shadow_units_, textures_);
     }
-    state.use_program(program_.name());
+    program_.use(state);
     state.apply(pipeline());
     if (finite_) finite_->bind(state);
     for (std::size_t i = 0; i < units_.size(); ++i) {

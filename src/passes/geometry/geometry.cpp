@@ -86,10 +86,15 @@ class GeometryWork final : public gl::PassWork {
     }
     const gl::ShaderText vertex = pass_shader("periscena/surface.vert");
     const draw::SurfaceTexts texts(scene, setup.device(), options.folder);
+    std::vector<gl::ProgramDescription> descriptions;
     for (const draw::SurfaceKind& kind : kinds_.kinds) {
-      GeometryProgram& made = programs_.emplace_back(
-          texts.of(kind, options.name, options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
-                   pass_shader("periscena/geometry.frag"), defines));
+      descriptions.push_back(texts.of(kind, options.name,
+                                      options.id.empty() ? vertex : vertex.with_lines({"#define OBJECT_NUMBERS"}),
+                                      pass_shader("periscena/geometry.frag"), defines));
+    }
+    setup.device().programs().prepare(descriptions);
+    for (const gl::ProgramDescription& description : descriptions) {
+      GeometryProgram& made = programs_.emplace_back(setup.device(), description);
       setup.match_outputs(made.program);
       draws_.put_texels(made.program, made.textures);
       if (!options.id.empty()) made.objects_before = made.program.uniform<int>("objects_before");
@@ -104,7 +109,7 @@ class GeometryWork final : public gl::PassWork {
     draws_.update(context);
     draws_.draw(context, [&](const draw::MaterialState& material, const batch::Run& run) {
       GeometryProgram& surface = programs_[kinds_.of_state[run.state]];
-      context.state().use_program(surface.program.name());
+      surface.program.use(context.state());
       if (surface.objects_before)
         surface.program.set(*surface.objects_before, static_cast<int>(run.object_block * scene.objects_a_block()));
       surface.put_maps(scene, material);

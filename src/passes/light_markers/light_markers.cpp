@@ -65,7 +65,7 @@ class LightMarkersWork final : public gl::PassWork {
     draw::BoundTextures textures;
 
     MarkerProgram(gl::PassSetup& setup, const LightMarkers& options, const char* vertex, const char* fragment)
-        : program({options.name, pass_shader(vertex), pass_shader(fragment)}), textures(program) {
+        : program(setup.device(), {options.name, pass_shader(vertex), pass_shader(fragment)}), textures(program) {
       program.expect_block(draw::CameraBlock::layout());
       program.set(program.uniform<float>("width"), options.width);
       program.set(program.uniform<float>("brightness"), options.brightness);
@@ -77,7 +77,7 @@ class LightMarkersWork final : public gl::PassWork {
 
   void use(const gl::PassContext& context, MarkerProgram& with, const gl::Buffer& elements) const {
     gl::State& state = context.state();
-    state.use_program(with.program.name());
+    with.program.use(state);
     state.apply({.blend = {.on = true}});
     state.bind_storage_block(gl::binding::marker_storage, elements.name());
     if (has_depth()) with.textures.put(with.program, "depth", context.read(0).name(), nearest_.name());

@@ -14,11 +14,11 @@ namespace {
 /// The longest motion of each tile of a picture, and of those around it.
 class LongestMotions {
  public:
-  explicit LongestMotions(const std::string& name)
+  LongestMotions(gl::Device& device, const std::string& name)
       : name_(name + ": longest motions"),
-        across_(name, pass_shader("periscena/longest_motion.frag"), {"ACROSS"}),
-        up_(name, pass_shader("periscena/longest_motion.frag"), {"UP"}),
-        around_(name, pass_shader("periscena/longest_motion.frag"), {"AROUND"}) {}
+        across_(device, name, pass_shader("periscena/longest_motion.frag"), {"ACROSS"}),
+        up_(device, name, pass_shader("periscena/longest_motion.frag"), {"UP"}),
+        around_(device, name, pass_shader("periscena/longest_motion.frag"), {"AROUND"}) {}
 
   /// @param tile  pixels of its sides @param shutter, largest  see smear.glsl; largest in pixels
   void find(const gl::PassContext& context, const gl::Texture& velocity, int tile, float shutter, float largest) {
@@ -55,8 +55,8 @@ class MotionBlurWork final : public gl::PassWork {
   MotionBlurWork(const MotionBlur& options, gl::PassSetup& setup)
       : options_(options),
         view_(setup, options.scene, options.view),
-        longest_(options.name),
-        program_(options.name, pass_shader("periscena/motion_blur.frag")) {
+        longest_(setup.device(), options.name),
+        program_(setup.device(), options.name, pass_shader("periscena/motion_blur.frag")) {
     setup.match_outputs(program_.program());
     program_.program().expect_block(draw::CameraBlock::layout());
     program_.set("background", view_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);

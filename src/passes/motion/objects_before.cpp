@@ -6,9 +6,9 @@
 
 namespace periscena::passes {
 
-ObjectsBefore::ObjectsBefore(const draw::SceneBuffers& scene)
+ObjectsBefore::ObjectsBefore(gl::Device& device, const draw::SceneBuffers& scene)
     : scene_(scene),
-      motions_(scene.scene(), scene.most_block_bytes()),
+      motions_(device, scene.scene(), scene.most_block_bytes()),
       worlds_(scene.scene().nodes().size(), Transform::identity()),
       blocks_(worlds_.size()),
       moving_(draw::moved_by_cpu(scene.scene(), motions_)),

@@ -9,7 +9,7 @@ namespace periscena::passes {
 class ObjectsBefore {
  public:
   /// @param scene  must outlive this
-  explicit ObjectsBefore(const draw::SceneBuffers& scene);
+  ObjectsBefore(gl::Device& device, const draw::SceneBuffers& scene);
 
   /// Once a frame, before anything is asked. @param seconds  absolute
   void update(const gl::PassContext& context, double seconds);

@@ -20,12 +20,12 @@ DoubleMat4 world_to_clip(const Camera& camera, float aspect) {
 /// Draws again what moves, by the depth that is there.
 class MovingObjects {
  public:
-  MovingObjects(const std::string& name, const std::shared_ptr<draw::SceneBuffers>& scene)
+  MovingObjects(gl::Device& device, const std::string& name, const std::shared_ptr<draw::SceneBuffers>& scene)
       : scene_(scene),
         draws_(scene, scene->scene().moving_nodes(), std::vector<batch::Traits>(scene->scene().nodes().size()),
                batch::Batching::unmerged),
-        program_({name + ": objects", pass_shader("periscena/velocity.vert"),
-                  pass_shader("periscena/velocity_objects.frag")}),
+        program_(device, {name + ": objects", pass_shader("periscena/velocity.vert"),
+                          pass_shader("periscena/velocity_objects.frag")}),
         textures_(program_) {
     program_.expect_block(draw::CameraBlock::layout());
     program_.expect_block(draw::ObjectBlock::layout());
@@ -44,7 +44,7 @@ class MovingObjects {
     program_.set(program_.uniform<Vec2>("jitter"), view.jitter());
     textures_.put(program_, "depth", depth.name(), nearest.name());
     gl::State& state = context.state();
-    state.use_program(program_.name());
+    program_.use(state);
     textures_.bind(state);
     // Of both sides, as depth tells what is seen.
     gl::PipelineState how;
@@ -70,12 +70,12 @@ class VelocityWork final : public gl::PassWork {
       : seconds_(options.seconds),
         view_(setup, options.scene, options.view),
         scene_(draw::SceneBuffers::shared(setup, options.scene)),
-        before_(*scene_),
-        program_(options.name, pass_shader("periscena/velocity.frag")) {
+        before_(setup.device(), *scene_),
+        program_(setup.device(), options.name, pass_shader("periscena/velocity.frag")) {
     setup.match_outputs(program_.program());
     const std::vector<bool> moving = scene_->scene().moving_nodes();
     if (std::find(moving.begin(), moving.end(), true) == moving.end()) return;
-    objects_.emplace(options.name, scene_);
+    objects_.emplace(setup.device(), options.name, scene_);
     setup.match_outputs(objects_->program());
     const PlannedTarget& depth = setup.plan().targets()[setup.pass().reads[0].target];
     const FormatInfo& format = info(depth.description.format);

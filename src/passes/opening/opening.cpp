@@ -43,7 +43,7 @@ class OpeningWork final : public gl::PassWork {
                 .stencil = marking(setup.pass())},
                setup),
         programs_(options.name, pass_shader("periscena/opening.frag"), options.folder, draws_, setup.device()),
-        far_(options.name + ": far", pass_shader("periscena/far.frag")) {
+        far_(setup.device(), options.name + ": far", pass_shader("periscena/far.frag")) {
     far_.set("far", draws_.camera().depth == DepthOrder::ordinary ? 1.0f : 0.0f);
   }
 

@@ -119,8 +119,8 @@ class ParticlesWork final : public gl::PassWork {
   ParticlesWork(const Particles& options, gl::PassSetup& setup)
       : cloud_(options.cloud),
         view_(setup, options.scene, options.view),
-        mover_({.name = options.name + ", moving", .compute = pass_shader("periscena/particles.comp")}),
-        program_({options.name, pass_shader("periscena/particles.vert"), fragment_text(options)}),
+        mover_(setup.device(), {.name = options.name + ", moving", .compute = pass_shader("periscena/particles.comp")}),
+        program_(setup.device(), {options.name, pass_shader("periscena/particles.vert"), fragment_text(options)}),
         textures_(program_),
         nearest_(Filter::nearest, Wrap::clamp, "nearest"),
         block_(options),
@@ -154,7 +154,7 @@ class ParticlesWork final : public gl::PassWork {
     state.bind_storage_block(gl::binding::particle_storage, particles_.name());
     state.bind_uniform_block(gl::binding::cloud_block, cloud_buffer_.name(), 0, sizeof(CloudBlock));
     move(context);
-    state.use_program(program_.name());
+    program_.use(state);
     state.apply(state_);
     view_.bind(state);
     if (reads_surfaces_) textures_.put(program_, "surfaces", context.read(0).name(), nearest_.name());
@@ -183,7 +183,7 @@ class ParticlesWork final : public gl::PassWork {
     block_.past_step = static_cast<float>(seconds - static_cast<double>(step) / cloud_.steps_a_second);
     context.write(cloud_buffer_, 0, std::as_bytes(std::span(&block_, 1)));
     if (!stays) {
-      context.state().use_program(mover_.name());
+      mover_.use(context.state());
       context.compute((cloud_.count + particle_group - 1) / particle_group);
     }
     placed_ = true;

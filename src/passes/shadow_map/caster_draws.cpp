@@ -57,7 +57,7 @@ void expect_vertex_layers(const ShadowMap& options, const gl::PassSetup& setup, 
                 mend);
 }
 
-CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, const gl::Device& device,
+CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, gl::Device& device,
                          Views views, std::size_t count)
     : options_(options),
       scene_(std::move(scene)),
@@ -66,7 +66,8 @@ CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBu
       materials_(materials_of(options)),
       draws_(scene_, casters_, traits_of(options, *dress_), options.batching, count),
       camera_block_(gl::Buffer::writable(sizeof(draw::CameraBlock), "light's camera")),
-      opaque_({options.name, vertex_text("periscena/object_depth.vert", views).with_lines(scene_->texel_lines())}),
+      opaque_(device,
+              {options.name, vertex_text("periscena/object_depth.vert", views).with_lines(scene_->texel_lines())}),
       opaque_textures_(opaque_) {
   opaque_.expect_block(views == Views::camera ? draw::CameraBlock::layout() : draw::ShadowPartBlock::layout());
   if (!scene_->has_texels()) opaque_.expect_block(draw::ObjectBlock::layout());
@@ -94,15 +95,19 @@ gl::ShaderText CasterDraws::vertex_text(const char* source, Views views) const {
 }
 
 /// One for each kind of surface that has masked materials.
-void CasterDraws::make_masked(const gl::ShaderText& vertex, const gl::Device& device) {
+void CasterDraws::make_masked(const gl::ShaderText& vertex, gl::Device& device) {
   const draw::SceneMaterials& materials = scene_->materials();
   const draw::SurfaceTexts texts(*scene_, device, options_.folder);
   std::vector<bool> masked(materials.states().size());
   for (std::size_t i = 0; i < masked.size(); ++i) masked[i] = materials.kinds()[i].family.masks;
   kinds_.emplace(materials.kinds(), masked, batch::Programs::automatic);
-  for (const draw::SurfaceKind& kind : kinds_->kinds) {
-    MaskedProgram& made = masked_.emplace_back(
+  std::vector<gl::ProgramDescription> descriptions;
+  for (const draw::SurfaceKind& kind : kinds_->kinds)
+    descriptions.push_back(
         texts.of(kind, options_.name + ", masked", vertex, pass_shader("periscena/shadow_map.frag")));
+  device.programs().prepare(descriptions);
+  for (const gl::ProgramDescription& description : descriptions) {
+    MaskedProgram& made = masked_.emplace_back(device, description);
     scene_->put_texels(made.program, *dress_, made.textures);
   }
 }
@@ -126,13 +131,13 @@ void CasterDraws::draw(const gl::PassContext& context) {
     state.apply(state_);
     scene_->bind(state, *dress_, run.object_block);
     if (run.state == opaque) {
-      state.use_program(opaque_.name());
+      opaque_.use(state);
       opaque_textures_.bind(state);
       if (part_) opaque_.set(*part_, part);
     } else {
       const draw::MaterialState& material = scene_->materials().states()[run.state - 1];
       MaskedProgram& surface = masked_[kinds_->of_state[run.state - 1]];
-      state.use_program(surface.program.name());
+      surface.program.use(state);
       if (surface.part) surface.program.set(*surface.part, part);
       scene_->materials().bind(state, material);
       surface.put_maps(*scene_, material);

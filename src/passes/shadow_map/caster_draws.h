@@ -41,8 +41,8 @@ class CasterDraws {
   };
 
   /// @param options  whose scene is that of the buffers; @param count  of views at most
-  CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, const gl::Device& device,
-              Views views, std::size_t count);
+  CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBuffers> scene, gl::Device& device, Views views,
+              std::size_t count);
 
   /// What the views are from now on. @param cameras  as many or less; @param aspect  of the picture of each
   void look_through(const gl::PassContext& context, std::span<const Camera> cameras, float aspect);
@@ -69,7 +69,7 @@ class CasterDraws {
   };
 
   gl::ShaderText vertex_text(const char* source, Views views) const;
-  void make_masked(const gl::ShaderText& vertex, const gl::Device& device);
+  void make_masked(const gl::ShaderText& vertex, gl::Device& device);
 
   ShadowMap options_;
   std::shared_ptr<draw::SceneBuffers> scene_;

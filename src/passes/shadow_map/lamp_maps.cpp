@@ -45,9 +45,9 @@ class LampMaps final : public gl::PassWork {
       : options_(with_scene(given, *scene)),
         scene_(scene),
         view_(draw::ShadowView::of_pass(setup, setup.pass().declared)),
-        clear_({fmt::format("{}, cleared", given.name),
-                pass_shader("periscena/clear_tiles.vert")
-                    .with_lines({"#extension GL_ARB_shader_viewport_layer_array : require"})}),
+        clear_(setup.device(), {fmt::format("{}, cleared", given.name),
+                                pass_shader("periscena/clear_tiles.vert")
+                                    .with_lines({"#extension GL_ARB_shader_viewport_layer_array : require"})}),
         draws_(options_, scene_, setup.device(), CasterDraws::Views::tiles, faces.size()),
         part_buffer_(gl::Buffer::writable(faces.size() * sizeof(draw::ShadowPartBlock), "a light's views")) {
     for (const Light* light : shadowed_lights(options_)) lamps_.push_back({light});
@@ -232,7 +232,7 @@ class LampMaps final : public gl::PassWork {
     gl::State& state = context.state();
     state.set_viewports(viewports_);
     state.bind_storage_block(gl::binding::shadow_part_storage, part_buffer_.name());
-    state.use_program(clear_.name());
+    clear_.use(state);
     state.apply({.depth = {true, true, gl::Compare::always}});
     context.draw_generated(3, gl::Vertices::triangles, static_cast<int>(parts.size()));
     draws_.look_through(context, view_->cameras().subspan(shadowed.first_part, shadowed.part_count), 1);

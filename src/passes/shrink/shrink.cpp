@@ -13,7 +13,7 @@ namespace {
 class ShrinkWork final : public gl::PassWork {
  public:
   ShrinkWork(const Shrink& options, gl::PassSetup& setup)
-      : program_(options.name, pass_shader("periscena/shrink.frag"), defines(options.filter)) {
+      : program_(setup.device(), options.name, pass_shader("periscena/shrink.frag"), defines(options.filter)) {
     setup.match_outputs(program_.program());
   }
 

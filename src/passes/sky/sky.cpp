@@ -19,8 +19,8 @@ class SkyWork final : public gl::PassWork {
   SkyWork(const Sky& options, draw::Filling filling, gl::PassSetup& setup)
       : filling_(filling),
         lighting_(setup, draw::SceneBuffers::shared(setup, options.scene), lighting_of(options)),
-        program_({options.name, filling_.vertices(),
-                  pass_shader("periscena/sky.frag").with_lines(lighting_.define_lines())}),
+        program_(setup.device(), {options.name, filling_.vertices(),
+                                  pass_shader("periscena/sky.frag").with_lines(lighting_.define_lines())}),
         textures_(program_),
         view_(setup, options.scene, options.view) {
     program_.expect_block(draw::CameraBlock::layout());
@@ -37,7 +37,7 @@ class SkyWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     gl::State& state = context.state();
-    state.use_program(program_.name());
+    program_.use(state);
     state.apply(filling_.state());
     view_.bind(state);
     lighting_.bind(state);

@@ -10,8 +10,8 @@ class SmoothEdgesWork final : public gl::PassWork {
  public:
   SmoothEdgesWork(const SmoothEdges& options, gl::PassSetup& setup)
       : name_(options.name),
-        brightness_(options.name, pass_shader("periscena/brightness.frag")),
-        program_(options.name, pass_shader("periscena/smooth_edges.frag"),
+        brightness_(setup.device(), options.name, pass_shader("periscena/brightness.frag")),
+        program_(setup.device(), options.name, pass_shader("periscena/smooth_edges.frag"),
                  options.way == EdgeWay::quick ? std::vector<std::string>{"QUICK"} : std::vector<std::string>{}) {
     setup.match_outputs(program_.program());
     program_.set("threshold", options.threshold);

@@ -67,7 +67,8 @@ std::vector<const Image*> images_of(const Sprites& options) {
 class SpritesWork final : public gl::PassWork {
  public:
   SpritesWork(const Sprites& options, gl::PassSetup& setup)
-      : program_({options.name, pass_shader("periscena/sprites.vert"), pass_shader("periscena/sprites.frag")}),
+      : program_(setup.device(),
+                 {options.name, pass_shader("periscena/sprites.vert"), pass_shader("periscena/sprites.frag")}),
         textures_(program_),
         sheets_(draw::upload_pictures(images_of(options), options.name)),
         sampler_(options.filter, Wrap::clamp, options.name),
@@ -85,7 +86,7 @@ class SpritesWork final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     gl::State& state = context.state();
-    state.use_program(program_.name());
+    program_.use(state);
     state.apply({.blend = {.on = true}});
     state.bind_storage_block(gl::binding::sprite_storage, sprites_.name());
     state.bind_storage_block(gl::binding::cell_storage, cells_.name());

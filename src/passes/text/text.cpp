@@ -31,7 +31,8 @@ std::vector<PlacedText> all_placed(const Texts& options) {
 class TextWork final : public gl::PassWork {
  public:
   TextWork(const Texts& options, gl::PassSetup& setup)
-      : program_({options.name, pass_shader("periscena/text.vert"), pass_shader("periscena/text.frag")}),
+      : program_(setup.device(),
+                 {options.name, pass_shader("periscena/text.vert"), pass_shader("periscena/text.frag")}),
         textures_(program_),
         text_(options.name, options.typefaces, all_placed(options)) {
     setup.match_outputs(program_);
@@ -42,7 +43,7 @@ class TextWork final : public gl::PassWork {
     text_.update(context);
     if (text_.vertices() == 0) return;
     gl::State& state = context.state();
-    state.use_program(program_.name());
+    program_.use(state);
     state.apply({.blend = {.on = true}});
     text_.bind(state);
     textures_.put(program_, "letters", text_.atlas(), text_.sampler());

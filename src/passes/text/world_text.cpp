@@ -64,7 +64,7 @@ class WorldTextWork final : public gl::PassWork {
       : scene_(draw::SceneBuffers::shared(setup, options.scene)),
         lighting_(setup, scene_, lighting_of(options)),
         view_(setup, options.scene, options.view),
-        program_({options.name, pass_shader("periscena/world_text.vert"), fragment_text(lighting_)}),
+        program_(setup.device(), {options.name, pass_shader("periscena/world_text.vert"), fragment_text(lighting_)}),
         textures_(program_),
         shadow_units_(program_, textures_),
         text_(options.name, options.typefaces, all_placed(options)) {
@@ -101,7 +101,7 @@ class WorldTextWork final : public gl::PassWork {
     text_.update(context);
     if (text_.vertices() == 0) return;
     gl::State& state = context.state();
-    state.use_program(program_.name());
+    program_.use(state);
     state.apply(state_);
     view_.bind(state);
     scene_->bind_objects(state);

@@ -13,7 +13,7 @@ class TrailsWork final : public gl::PassWork {
   TrailsWork(const Trails& options, gl::PassSetup& setup)
       : seconds_(options.seconds),
         program_(
-            options.name, pass_shader("periscena/trails.frag"),
+            setup.device(), options.name, pass_shader("periscena/trails.frag"),
             options.mix == TrailMix::brighter ? std::vector<std::string>{"BRIGHTER"} : std::vector<std::string>{}) {
     setup.match_outputs(program_.program());
   }

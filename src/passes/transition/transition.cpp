@@ -35,8 +35,8 @@ class TransitionWork final : public gl::PassWork {
  public:
   TransitionWork(const Transition& options, gl::PassSetup& setup)
       : options_(options),
-        mixed_(options.name, text_of(options)),
-        copied_(options.name, pass_shader("periscena/copied.frag")) {
+        mixed_(setup.device(), options.name, text_of(options)),
+        copied_(setup.device(), options.name, pass_shader("periscena/copied.frag")) {
     setup.match_outputs(mixed_.program());
     mixed_.set("along", along_of(options.direction_degrees));
     mixed_.set("softness", options.softness);

@@ -162,7 +162,7 @@ TEST_CASE_METHOD(TestDevice, "the device moves things between those that the CPU
   }
   const std::size_t nodes = grove.scene->nodes().size();
   REQUIRE(nodes == 1500 + 90 + 700 + 15);
-  const draw::Motions motions(*grove.scene, large_block);
+  const draw::Motions motions(device, *grove.scene, large_block);
   REQUIRE(std::count(motions.moved_here().begin(), motions.moved_here().end(), true) > 1024);
   // What the CPU moves, and who is in view, is sent as well.
   expect_in_place(device, grove, 1024 + 15 * sizeof(draw::ObjectBlock) + 4 * nodes);
@@ -202,17 +202,17 @@ TEST_CASE_METHOD(TestDevice,
   };
   const auto moving = grove.scene->moving_nodes();
   const auto all = std::count(moving.begin(), moving.end(), true);
-  REQUIRE(count(draw::Motions(*grove.scene, large_block)) == all);
+  REQUIRE(count(draw::Motions(device, *grove.scene, large_block)) == all);
   // A light deep in the first tree: the whole tree that moves with it is left to the CPU.
   Light lamp{.name = "lamp", .kind = PointLight{}};
   lamp.node = NodeHandle{3};
   grove.scene->add_light(lamp);
-  const draw::Motions with_lamp(*grove.scene, large_block);
+  const draw::Motions with_lamp(device, *grove.scene, large_block);
   REQUIRE(count(with_lamp) < all);
   REQUIRE(count(with_lamp) >= all - 15);
   for (std::size_t i = 0; i < 4; ++i) REQUIRE_FALSE(with_lamp.moved_here()[i]);
   Grove few;
   for (int i = 0; i < 20; ++i) few.grow({}, 3);
-  REQUIRE(count(draw::Motions(*few.scene, large_block)) == 0);
-  REQUIRE(count(draw::Motions(*grove.scene, 65536)) == 0);
+  REQUIRE(count(draw::Motions(device, *few.scene, large_block)) == 0);
+  REQUIRE(count(draw::Motions(device, *grove.scene, 65536)) == 0);
 }

@@ -239,6 +239,7 @@ TEST_CASE_METHOD(TestDevice,
     CHECK((lines.back() == "MATERIAL_BY_VERTEX") == (outputs == 13));
     for (const std::string& line : lines) vertex_lines.push_back("#define " + line);
     const gl::Program program(
+        device,
         {"by hand", gl::ShaderText::embedded("periscena/surface.vert", draw::shaders()).with_lines(vertex_lines),
          draw::surface_text(gl::ShaderText::embedded("periscena/forward.frag", passes::pass_shaders()), {}, {},
                             lines)});
