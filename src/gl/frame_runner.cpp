@@ -124,6 +124,7 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
                     "make GL calls of your own in a pass, or tell device.state().forget(…) what they changed");
     }
   }
+  follow_changes();
   const std::uint64_t sent = device_.state().sent();
   own_counts_ = {};
   device_.state().set_conventions();

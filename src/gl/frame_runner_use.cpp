@@ -103,13 +103,38 @@ void FrameRunner::make_step(std::size_t index, std::vector<std::shared_ptr<const
       PassSetup setup(device_, shared_, plan_, pass);
       step.work->resize(setup);
     }
-    const bool outside = !step.connections.empty() && step.connections[0].framebuffer.name() == 0;
-    for (Connection& connection : step.connections) {
-      if (!step.output_order.empty() && !outside) connection.framebuffer.route_outputs(step.output_order);
-    }
+    route_outputs(step);
   }
   list_finished(step, pass);
   steps_.push_back(std::move(step));
+}
+
+void FrameRunner::route_outputs(Step& step) const {
+  const bool outside = !step.connections.empty() && step.connections[0].framebuffer.name() == 0;
+  for (Connection& connection : step.connections) {
+    if (!step.output_order.empty() && !outside) connection.framebuffer.route_outputs(step.output_order);
+  }
+}
+
+/// Makes the work of passes again that were made from what has changed. All of them let go of theirs first: they share
+/// what they were made from.
+void FrameRunner::follow_changes() {
+  bool stale = false;
+  for (Step& step : steps_) {
+    if (!step.is_stale()) continue;
+    stale = true;
+    step.work = nullptr;
+  }
+  const auto lacks_work = [](const Step& step) { return step.declared && !step.work; };
+  if (!stale && std::none_of(steps_.begin(), steps_.end(), lacks_work)) return;
+  shared_.let_go();
+  device_.state().forget();
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    if (!plan_.passes()[i].draws() || steps_[i].work) continue;
+    make_work(steps_[i], plan_.passes()[i]);
+    route_outputs(steps_[i]);
+  }
+  device_.state().forget();
 }
 
 /// What the pass is the last to use, by how its contents are given up.
@@ -137,7 +162,11 @@ void FrameRunner::list_finished(Step& step, const PlannedPass& pass) const {
 void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
   PassSetup setup(device_, shared_, plan_, pass);
   step.work = pass.declared->work->make(setup);
+  step.watched.clear();
+  for (const ChangeCount& count : setup.watched()) step.watched.push_back({count, count()});
+  step.holds = false;
   step.output_order = setup.output_order();
+  step.draw_buffers.clear();
   const auto& order = step.output_order;
   const auto colors = static_cast<int>(std::count_if(pass.writes.begin(), pass.writes.end(), is_color));
   for (int color = 0; color < colors; ++color) {

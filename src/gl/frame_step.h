@@ -25,6 +25,17 @@ struct FrameRunner::Step {
   std::vector<std::shared_ptr<const Pass>> sources;  ///< that write what it reads: its work may have asked them
   int width = 0, height = 0;
   std::unique_ptr<PassWork> work;
+
+  /// What it was made from, with the counts of then.
+  struct Watched {
+    ChangeCount count;
+    std::uint64_t made_at;
+  };
+  std::vector<Watched> watched;
+  bool is_stale() const {
+    return std::any_of(watched.begin(), watched.end(), [](const Watched& one) { return one.count() != one.made_at; });
+  }
+
   std::vector<int> output_order;  ///< by output location: the colour write it goes to
   std::vector<int> draw_buffers;  ///< by colour write: the output location that leads to it
   std::vector<Connection> connections;

@@ -1,3 +1,5 @@
+#include "scene/checks.h"
+
 #include <periscena/base/error.h>
 #include <periscena/scene/environment.h>
 
@@ -111,6 +113,7 @@ void Environment::expect_sound(Place place) const {
   const auto refuse = [&](const std::string& cause, const char* mend) {
     throw Mistake("bad-environment", place, fmt::format("environment \"{}\" {}", name, cause), mend);
   };
+  expect_finite(std::isfinite(rotation) && std::isfinite(intensity), "environment", name, place);
   constexpr const char* one_or_six = "give one panorama, or the six faces of a cube";
   if (images.size() != 1 && images.size() != 6) refuse(fmt::format("has {} images", images.size()), one_or_six);
   for (const auto& image : images) {

@@ -105,6 +105,10 @@ void Light::expect_sound(const Place& place) const {
   std::visit(LightCheck{*this, place}, kind);
 }
 
+void AmbientLight::expect_sound(const Place& place) const {
+  expect_finite(is_finite(sky) && is_finite(ground), "light", name, place);
+}
+
 float light_falloff(float metres, float range) {
   const float share = std::isinf(range) ? 0 : metres / range;
   return std::clamp(1 - share * share * share * share, 0.0f, 1.0f) / (metres * metres);

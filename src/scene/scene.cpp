@@ -27,18 +27,6 @@ std::uint32_t append(Thing thing, std::vector<Thing>& things, Index& index) {
   return number;
 }
 
-template <class Thing, class Index>
-const Thing* find_named(const std::vector<Thing>& things, const Index& index, std::string_view name) {
-  const auto found = index.find(std::string(name));
-  return found == index.end() ? nullptr : &things[found->second];
-}
-
-template <class HandleType, class Index>
-HandleType look_up(const Index& index, std::string_view name) {
-  const auto found = index.find(std::string(name));
-  return found == index.end() ? HandleType{} : HandleType{found->second};
-}
-
 }  // namespace
 
 void expect_finite(bool finite, const char* what, std::string_view name, const Place& place) {
@@ -58,6 +46,7 @@ Matrix<float, 2, 3> texture_matrix(const TextureUse& use, const std::vector<Text
 }
 
 Transform Node::local(double seconds) const {
+  if (dynamic) return placement;
   const Transform placed = keys ? keys->at(seconds) : placement;
   return motion ? motion->at(seconds).then(placed) : placed;
 }
@@ -66,7 +55,7 @@ bool Node::operator==(const Node& other) const {
   const bool same_place = keys && other.keys ? *keys == *other.keys
                                              : !keys && !other.keys && placement.matrix() == other.placement.matrix();
   return same_place && name == other.name && parent == other.parent && mesh == other.mesh &&
-         material == other.material && motion == other.motion && tags == other.tags;
+         material == other.material && motion == other.motion && tags == other.tags && dynamic == other.dynamic;
 }
 
 bool Texture::operator==(const Texture& other) const {
@@ -88,6 +77,7 @@ MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
   mesh_index_.emplace(name, static_cast<std::uint32_t>(meshes_.size()));
   meshes_.push_back(std::move(mesh));
   mesh_names_.push_back(std::move(name));
+  ++versions_.structure;
   return {static_cast<std::uint32_t>(meshes_.size() - 1)};
 }
 
@@ -104,6 +94,7 @@ TextureHandle Scene::add_texture(Texture texture, Place place) {
     refuse(fmt::format("has an anisotropy of {}", texture.sampling.anisotropy), "choose 1 to 16");
   if (const auto& tile = texture.metres_per_tile; tile && !(tile->smallest() > 0 && is_finite(*tile)))
     refuse(fmt::format("has tiles of {} x {} m", tile->x(), tile->y()), "choose more than 0 metres");
+  ++versions_.structure;
   return {append(std::move(texture), textures_, texture_index_)};
 }
 
@@ -153,14 +144,15 @@ void Scene::expect_sound(const Material& material, const Place& place) const {
 MaterialHandle Scene::add_material(Material material, Place place) {
   expect_free(find_material(material.name).valid(), "material", material.name, place);
   expect_sound(material, place);
+  ++versions_.structure;
   return {append(std::move(material), materials_, material_index_)};
 }
 
-void Scene::change_material(MaterialHandle which, Material material, Place place) {
-  expect_sound(material, place);
-  Material& old = materials_.at(which.index);
-  material.name = old.name;
-  old = std::move(material);
+void Scene::expect_shown(const Node& node, const Place& place) const {
+  if (!node.mesh.valid() || (node.mesh.index < meshes_.size() && node.material.index < materials_.size())) return;
+  throw Mistake("unknown-mesh", place,
+                fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
+                "use handles that add_mesh and add_material of this scene returned");
 }
 
 NodeHandle Scene::add_node(Node node, Place place) {
@@ -169,16 +161,13 @@ NodeHandle Scene::add_node(Node node, Place place) {
     throw Mistake("unknown-parent", place, fmt::format("the parent of \"{}\" is not there yet", node.name),
                   "add parents before their children");
   }
-  if (node.mesh.valid() && (node.mesh.index >= meshes_.size() || node.material.index >= materials_.size())) {
-    throw Mistake("unknown-mesh", place,
-                  fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
-                  "use handles that add_mesh and add_material of this scene returned");
-  }
+  expect_shown(node, place);
   if (node.motion) node.motion->expect_sound(node.name, place);
   if (node.keys) node.keys->expect_sound(node.name, place);
   tags_.insert(node.tags.begin(), node.tags.end());
   if (!node.name.empty()) node_index_.emplace(node.name, static_cast<std::uint32_t>(nodes_.size()));
   nodes_.push_back(std::move(node));
+  ++versions_.structure;
   return {static_cast<std::uint32_t>(nodes_.size() - 1)};
 }
 
@@ -186,34 +175,40 @@ bool Scene::light_is_taken(std::string_view name) const {
   return find_light(name) || find_ambient_light(name);
 }
 
-void Scene::add_light(Light light, Place place) {
-  expect_free(light_is_taken(light.name), "light", light.name, place);
+void Scene::expect_sound(const Light& light, const Place& place) const {
   light.expect_sound(place);
   if (light.node.valid() && light.node.index >= nodes_.size())
     throw Mistake("bad-light", place, fmt::format("light \"{}\" follows a node that this scene lacks", light.name),
                   "use a handle that add_node of this scene returned");
-  light_tags_.insert(light.tags.begin(), light.tags.end());
-  append(std::move(light), lights_, light_index_);
 }
 
-void Scene::add_light(AmbientLight light, Place place) {
+LightHandle Scene::add_light(Light light, Place place) {
   expect_free(light_is_taken(light.name), "light", light.name, place);
-  expect_finite(is_finite(light.sky) && is_finite(light.ground), "light", light.name, place);
-  append(std::move(light), ambient_lights_, ambient_index_);
+  expect_sound(light, place);
+  light_tags_.insert(light.tags.begin(), light.tags.end());
+  ++versions_.structure;
+  return {append(std::move(light), lights_, light_index_)};
 }
 
-void Scene::add_environment(Environment environment, Place place) {
+AmbientLightHandle Scene::add_light(AmbientLight light, Place place) {
+  expect_free(light_is_taken(light.name), "light", light.name, place);
+  light.expect_sound(place);
+  ++versions_.structure;
+  return {append(std::move(light), ambient_lights_, ambient_index_)};
+}
+
+EnvironmentHandle Scene::add_environment(Environment environment, Place place) {
   expect_free(find_environment(environment.name), "environment", environment.name, place);
-  expect_finite(std::isfinite(environment.rotation) && std::isfinite(environment.intensity), "environment",
-                environment.name, place);
   environment.expect_sound(place);
-  append(std::move(environment), environments_, environment_index_);
+  ++versions_.structure;
+  return {append(std::move(environment), environments_, environment_index_)};
 }
 
-void Scene::add_fog(Fog fog, Place place) {
+FogHandle Scene::add_fog(Fog fog, Place place) {
   expect_free(find_fog(fog.name), "fog", fog.name, place);
   fog.expect_sound(place);
-  append(std::move(fog), fogs_, fog_index_);
+  ++versions_.structure;
+  return {append(std::move(fog), fogs_, fog_index_)};
 }
 
 void Scene::add_variant(Variant variant, Place place) {
@@ -230,6 +225,7 @@ void Scene::add_variant(Variant variant, Place place) {
                   "use handles that this scene returned");
   }
   append(std::move(variant), variants_, variant_index_);
+  ++versions_.structure;
 }
 
 Camera View::placed(const Transform& world) const {
@@ -240,59 +236,20 @@ Camera View::placed(const Transform& world) const {
   return placed;
 }
 
-void Scene::add_view(View view, Place place) {
-  expect_free(find_view(view.name), "view", view.name, place);
+void Scene::expect_sound(const View& view, const Place& place) const {
   if (view.node.valid() && view.node.index >= nodes_.size()) {
     throw Mistake("unknown-parent", place, fmt::format("view \"{}\" follows a node that this scene lacks", view.name),
                   "use a handle that this scene returned");
   }
   view.camera.view(place);  // refuses what can't be looked through
   view.camera.projection(1, place);
-  append(std::move(view), views_, view_index_);
 }
 
-MeshHandle Scene::find_mesh(std::string_view name) const {
-  return look_up<MeshHandle>(mesh_index_, name);
-}
-
-MaterialHandle Scene::find_material(std::string_view name) const {
-  return look_up<MaterialHandle>(material_index_, name);
-}
-
-NodeHandle Scene::find_node(std::string_view name) const {
-  return look_up<NodeHandle>(node_index_, name);
-}
-
-TextureHandle Scene::find_texture(std::string_view name) const {
-  return look_up<TextureHandle>(texture_index_, name);
-}
-
-const Light* Scene::find_light(std::string_view name) const {
-  return find_named(lights_, light_index_, name);
-}
-
-bool Scene::has_light(std::string_view name_or_tag) const {
-  return light_is_taken(name_or_tag) || light_tags_.contains(name_or_tag);
-}
-
-const Environment* Scene::find_environment(std::string_view name) const {
-  return find_named(environments_, environment_index_, name);
-}
-
-const Fog* Scene::find_fog(std::string_view name) const {
-  return find_named(fogs_, fog_index_, name);
-}
-
-const Variant* Scene::find_variant(std::string_view name) const {
-  return find_named(variants_, variant_index_, name);
-}
-
-const AmbientLight* Scene::find_ambient_light(std::string_view name) const {
-  return find_named(ambient_lights_, ambient_index_, name);
-}
-
-const View* Scene::find_view(std::string_view name) const {
-  return find_named(views_, view_index_, name);
+ViewHandle Scene::add_view(View view, Place place) {
+  expect_free(find_view(view.name), "view", view.name, place);
+  expect_sound(view, place);
+  ++versions_.structure;
+  return {append(std::move(view), views_, view_index_)};
 }
 
 std::size_t Scene::triangle_count() const {
@@ -357,11 +314,25 @@ bool Scene::operator==(const Scene& other) const {
          std::equal(variants_.begin(), variants_.end(), other.variants_.begin(), other.variants_.end(), same_variant);
 }
 
+namespace {
+
+/// By node: does this hold for it, or for one that it hangs on?
+template <class Test>
+std::vector<bool> from_above(const std::vector<Node>& nodes, const Test& test) {
+  std::vector<bool> found(nodes.size());
+  for (std::size_t i = 0; i < nodes.size(); ++i)
+    found[i] = test(nodes[i]) || (nodes[i].parent.valid() && found[nodes[i].parent.index]);
+  return found;
+}
+
+}  // namespace
+
 std::vector<bool> Scene::moving_nodes() const {
-  std::vector<bool> moves(nodes_.size());
-  for (std::size_t i = 0; i < nodes_.size(); ++i)
-    moves[i] = nodes_[i].moves() || (nodes_[i].parent.valid() && moves[nodes_[i].parent.index]);
-  return moves;
+  return from_above(nodes_, [](const Node& node) { return node.dynamic || node.is_timed(); });
+}
+
+std::vector<bool> Scene::timed_nodes() const {
+  return from_above(nodes_, [](const Node& node) { return node.is_timed(); });
 }
 
 }  // namespace periscena

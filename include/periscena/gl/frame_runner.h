@@ -44,7 +44,9 @@ class FrameRunner {
 
   /// The frame as it is at `seconds`. The same time gives the same pixels, unless the frame has history: then one run
   /// is one step. Passes are debug groups of their names when somebody listens to the driver or a debugger is attached.
-  /// @throws Mistake "not-finite"; when the device listens to the driver, "state-changed" if calls of yours between
+  /// Shows scenes as they are now: what a program changed since the last run is followed first.
+  /// @throws Mistake "not-finite"; as the constructor, when a changed scene can't be drawn: the next run tries again;
+  /// when the device listens to the driver, "state-changed" if calls of yours between
   /// runs changed what Periscena had set: see State::forget
   void run(double seconds, const AfterPass& after_pass = {});
 
@@ -99,6 +101,8 @@ class FrameRunner {
 
   void make_step(std::size_t index, std::vector<std::shared_ptr<const Pass>> sources, std::vector<Step>& earlier);
   void make_work(Step& step, const PlannedPass& pass);
+  void route_outputs(Step& step) const;
+  void follow_changes();
   void list_finished(Step& step, const PlannedPass& pass) const;
   void make_frame_blocks();
   void write_frame_blocks(double seconds);

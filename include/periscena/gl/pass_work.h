@@ -64,11 +64,19 @@ class SharedThings {
   std::vector<Entry> entries_;
 };
 
-/// What a pass' factory sees, once, when its runner is made.
+/// Counts how often something changed that passes were made from.
+using ChangeCount = std::function<std::uint64_t()>;
+
+/// What a pass' factory sees, when its runner is made, and again when what it watches has changed.
 class PassSetup {
  public:
   PassSetup(Device& device, SharedThings& shared, const FramePlan& plan, const PlannedPass& pass)
       : device_(device), shared_(shared), plan_(plan), pass_(pass) {}
+
+  /// Before the next frame in which this count is another one, the pass' work is made again: from a scene that was
+  /// changed.
+  void watch(ChangeCount count) { watched_.push_back(std::move(count)); }
+  const std::vector<ChangeCount>& watched() const { return watched_; }
 
   Device& device() const { return device_; }
   SharedThings& shared() const { return shared_; }
@@ -93,6 +101,7 @@ class PassSetup {
   const FramePlan& plan_;
   const PlannedPass& pass_;
   std::vector<int> output_order_;
+  std::vector<ChangeCount> watched_;
 };
 
 /// What the vertices of a draw make.

@@ -38,6 +38,9 @@ struct SpotLight {
   /// Radians from its axis: full light inside the inner cone, none outside the outer. 0 <= inner < outer <= π/2
   float inner_cone = 0, outer_cone = std::numbers::pi_v<float> / 4;
 
+  /// Is it too wide for one picture? Its shadow map then has six, as that of a PointLight.
+  bool looks_all_round() const { return outer_cone > radians(75); }
+
   bool operator==(const SpotLight&) const = default;
 };
 
@@ -80,6 +83,9 @@ struct AmbientLight {
   std::string name;
   Vec3 sky = Vec3::constant(0.1f);     ///< nits, linear
   Vec3 ground = Vec3::constant(0.1f);  ///< nits, linear
+
+  /// @throws Mistake "not-finite"
+  void expect_sound(const Place& place) const;
 
   bool operator==(const AmbientLight&) const = default;
 };

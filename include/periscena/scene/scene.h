@@ -18,6 +18,11 @@
 namespace periscena {
 
 using MeshHandle = Handle<struct MeshKind>;
+using LightHandle = Handle<struct LightOfScene>;
+using AmbientLightHandle = Handle<struct AmbientLightOfScene>;
+using EnvironmentHandle = Handle<struct EnvironmentOfScene>;
+using FogHandle = Handle<struct FogOfScene>;
+using ViewHandle = Handle<struct ViewOfScene>;
 
 /// A place in the tree that may show a mesh.
 struct Node {
@@ -30,10 +35,14 @@ struct Node {
   std::shared_ptr<const KeyedPlacement> keys;  ///< instead of `placement`, where there are any
   std::vector<std::string> tags;               ///< for passes to choose by; those of its parents count, too
 
+  /// The program moves it, by Scene::set_local_transform: `placement` counts, and `motion` and `keys` rest.
+  bool dynamic = false;
+
   /// To the parent's coordinates, at a time.
   Transform local(double seconds) const;
 
-  bool moves() const { return motion || keys; }
+  /// Does its local transform depend on the time?
+  bool is_timed() const { return !dynamic && (motion || keys); }
 
   bool operator==(const Node& other) const;
 };
@@ -68,8 +77,24 @@ struct View {
   bool operator==(const View&) const = default;
 };
 
+/// How often a scene was changed, by what was changed: what is made of it compares these with what they were.
+struct SceneVersions {
+  std::uint64_t structure = 0;  ///< what passes are made by: something was added, or has other maps, another parent, …
+  std::uint64_t nodes = 0;      ///< local transforms of dynamic nodes
+  std::uint64_t views = 0;      ///< cameras
+  std::uint64_t lights = 0;     ///< values of lights, environments and fogs
+  std::uint64_t materials = 0;  ///< values of materials
+
+  bool operator==(const SceneVersions&) const = default;
+};
+
 /// What there is to draw: meshes, textures, materials, a tree of nodes, lights, environments, fog and cameras, each
 /// found by its name.
+///
+/// A program may change a scene between frames, while runners draw it: the next frame shows what the scene is then.
+/// Values (cameras, transforms of dynamic nodes, lights, fogs, materials) cost what they touch. What changes the
+/// structure (SceneVersions::structure) has each runner make the scene's buffers again before its next frame; programs
+/// stay. One thread changes a scene, the one that runs its frames.
 class Scene {
  public:
   Scene();
@@ -86,15 +111,39 @@ class Scene {
   TextureHandle add_texture(Texture texture, Place place = Place::here());
   MaterialHandle add_material(Material material, Place place = Place::here());
   NodeHandle add_node(Node node, Place place = Place::here());
-  void add_light(Light light, Place place = Place::here());
-  void add_light(AmbientLight light, Place place = Place::here());
-  void add_environment(Environment environment, Place place = Place::here());
-  void add_fog(Fog fog, Place place = Place::here());
+  LightHandle add_light(Light light, Place place = Place::here());
+  AmbientLightHandle add_light(AmbientLight light, Place place = Place::here());
+  EnvironmentHandle add_environment(Environment environment, Place place = Place::here());
+  FogHandle add_fog(Fog fog, Place place = Place::here());
   void add_variant(Variant variant, Place place = Place::here());
-  void add_view(View view, Place place = Place::here());
+  ViewHandle add_view(View view, Place place = Place::here());
 
-  /// Puts another in the place of one that is there, under the same name. @throws as add_…
+  /// Moves a node, with all below it. The first time it becomes dynamic, which changes the structure, unless it was
+  /// added so. Numbers that are not finite are drawn as they come, and reported by the runner (`bounds-not-finite`).
+  /// @throws Mistake "stale-handle"
+  void set_local_transform(NodeHandle node, const Transform& transform, Place place = Place::here());
+
+  /// Lets a node go: its motion and keys count again, where it has any. Changes the structure. @throws as above
+  void release(NodeHandle node, Place place = Place::here());
+
+  /// Changes what a node shows, or the material that it shows it with. Changes the structure.
+  /// @throws Mistake "stale-handle", "unknown-mesh"
+  void set_mesh(NodeHandle node, MeshHandle mesh, MaterialHandle material, Place place = Place::here());
+
+  /// Puts another in the place of one that is there, under the same name. Changes the structure only where other code,
+  /// textures or buffers are needed: a material with other maps, shading or alpha mode, or that begins or ceases to
+  /// be metallic or to emit light; a light of another kind or range (finite or not), or that follows another node or
+  /// has other tags; a fog of another kind; an environment of other images; a camera of another depth order, or that
+  /// follows another node. @throws Mistake "stale-handle", and as add_…
   void change_material(MaterialHandle which, Material material, Place place = Place::here());
+  void change_light(LightHandle which, Light light, Place place = Place::here());
+  void change_light(AmbientLightHandle which, AmbientLight light, Place place = Place::here());
+  void change_environment(EnvironmentHandle which, Environment environment, Place place = Place::here());
+  void change_fog(FogHandle which, Fog fog, Place place = Place::here());
+  void change_view(ViewHandle which, View view, Place place = Place::here());
+
+  /// The same for the camera alone, which is what changes in most frames.
+  void set_camera(ViewHandle which, const Camera& camera, Place place = Place::here());
 
   const std::vector<Mesh>& meshes() const { return meshes_; }
   const std::vector<std::string>& mesh_names() const { return mesh_names_; }
@@ -118,6 +167,19 @@ class Scene {
   const Fog* find_fog(std::string_view name) const;
   const Variant* find_variant(std::string_view name) const;
   const View* find_view(std::string_view name) const;
+
+  /// By name; invalid when there is none.
+  LightHandle light_handle(std::string_view name) const;
+  AmbientLightHandle ambient_light_handle(std::string_view name) const;
+  EnvironmentHandle environment_handle(std::string_view name) const;
+  FogHandle fog_handle(std::string_view name) const;
+  ViewHandle view_handle(std::string_view name) const;
+
+  const SceneVersions& versions() const { return versions_; }
+
+  /// Nodes whose local transform was set since, in that order, some perhaps several times; nothing when that is longer
+  /// ago than is remembered: any may have been then. @param since  SceneVersions::nodes
+  std::optional<std::span<const std::uint32_t>> nodes_set_since(std::uint64_t since) const;
 
   std::size_t triangle_count() const;  ///< as drawn: meshes count once for each node that shows them
 
@@ -147,14 +209,22 @@ class Scene {
   /// their images.
   bool operator==(const Scene& other) const;
 
-  /// By node: does its place depend on the time?
+  /// By node: may its place change, by time or by the program? Others are static.
   std::vector<bool> moving_nodes() const;
+
+  /// By node: does its place depend on the time?
+  std::vector<bool> timed_nodes() const;
 
  private:
   /// Where names are, for scenes of many thousand nodes.
   using Index = std::unordered_map<std::string, std::uint32_t>;
 
   void expect_sound(const Material& material, const Place& place) const;
+  void expect_sound(const Light& light, const Place& place) const;
+  void expect_sound(const View& view, const Place& place) const;
+  void expect_shown(const Node& node, const Place& place) const;
+  template <class Kind, class Thing>
+  Thing& there(Handle<Kind> which, std::vector<Thing>& things, const char* what, const Place& place);
   bool light_is_taken(std::string_view name) const;
 
   Index mesh_index_, texture_index_, material_index_, node_index_, light_index_, ambient_index_, environment_index_,
@@ -171,6 +241,8 @@ class Scene {
   std::vector<Fog> fogs_;
   std::vector<Variant> variants_;
   std::vector<View> views_;
+  SceneVersions versions_;
+  std::vector<std::uint32_t> set_nodes_;  ///< the latest, see nodes_set_since
 };
 
 }  // namespace periscena

@@ -23,19 +23,18 @@ std::string depths_slot(std::size_t index) {
 
 Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, const LightingChoice& choice)
     : scene_(std::move(scene)),
+      choice_(choice),
+      seen_(scene_->source().versions().lights),
       sky_sampler_(Filter::linear_levels, Wrap::clamp, "sky"),
       table_sampler_(Filter::linear, Wrap::clamp, "split sum") {
-  LightingBlock block;
-  choose(choice, block);
+  choose();
   const Environment* environment = scene_->scene().find_environment(choice.environment.name);
   environment_ = EnvironmentTextures::shared(setup, scene_->shared_scene(), environment, choice.cache);
-  if (environment) block.set_environment(*environment, environment_->light);
-  if (const Fog* fog = scene_->scene().find_fog(choice.fog.name)) block.set_fog(*fog);
+  const LightingBlock block = this->block();
   has_environment_ = environment != nullptr;
   has_ambient_ = !block.sky.is_zero(0) || !block.ground.is_zero(0);
   fog_kind_ = block.fog_kind;
   split_sum_ = split_sum_texture(setup);
-  block.light_count = static_cast<std::int32_t>(lights_.size());
   lighting_ = shared_block(setup, block, "lighting");
   find_shadows(setup);
   blocks_.resize(std::max<std::size_t>(1, lights_.size()));
@@ -47,17 +46,43 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
                       most_shadow_parts_ * sizeof(ShadowPartBlock)}) <= room;
 }
 
-void Lighting::choose(const LightingChoice& choice, LightingBlock& block) {
-  lights_ = chosen_lights(scene_->scene(), choice.lights);
+void Lighting::choose() {
+  const Scene& scene = scene_->source();
+  std::vector<const Light*> chosen = chosen_lights(scene, choice_.lights);
   const auto first_with_end =
-      std::stable_partition(lights_.begin(), lights_.end(), [](const Light* light) { return is_endless(*light); });
-  endless_ = static_cast<std::size_t>(first_with_end - lights_.begin());
-  follows_ = std::any_of(lights_.begin(), lights_.end(), [](const Light* light) { return light->node.valid(); });
-  for (const AmbientLight& light : scene_->scene().ambient_lights()) {
-    if (!choice.lights.contains(light.name)) continue;
+      std::stable_partition(chosen.begin(), chosen.end(), [](const Light* light) { return is_endless(*light); });
+  endless_ = static_cast<std::size_t>(first_with_end - chosen.begin());
+  follows_ = std::any_of(chosen.begin(), chosen.end(), [](const Light* light) { return light->node.valid(); });
+  own_lights_.reserve(chosen.size());
+  for (const Light* light : chosen) {
+    handles_.push_back({static_cast<std::uint32_t>(light - scene.lights().data())});
+    lights_.push_back(&own_lights_.emplace_back(*light));
+  }
+}
+
+LightingBlock Lighting::block() const {
+  const Scene& scene = scene_->source();
+  LightingBlock block;
+  for (const AmbientLight& light : scene.ambient_lights()) {
+    if (!choice_.lights.contains(light.name)) continue;
     block.sky += light.sky;
     block.ground += light.ground;
   }
+  if (const Environment* environment = scene.find_environment(choice_.environment.name))
+    block.set_environment(*environment, environment_->light);
+  if (const Fog* fog = scene.find_fog(choice_.fog.name)) block.set_fog(*fog);
+  block.light_count = static_cast<std::int32_t>(lights_.size());
+  return block;
+}
+
+/// Takes over what the program has changed of lights, environment and fog.
+void Lighting::follow(const gl::PassContext& context) {
+  const Scene& scene = scene_->source();
+  seen_ = scene.versions().lights;
+  for (std::size_t i = 0; i < lights_.size(); ++i) own_lights_[i] = scene.lights()[handles_[i].index];
+  if (changed_lighting_.size() == 0) changed_lighting_ = gl::Buffer::writable(sizeof(LightingBlock), "lighting");
+  const LightingBlock block = this->block();
+  context.write(changed_lighting_, 0, std::as_bytes(std::span(&block, 1)));
 }
 
 void Lighting::fill() {
@@ -69,7 +94,9 @@ void Lighting::fill() {
 }
 
 void Lighting::update(const gl::PassContext& context) {
-  if (follows_ && scene_->moved()) {
+  const bool changed = seen_ != scene_->source().versions().lights;
+  if (changed) follow(context);
+  if (changed || (follows_ && scene_->moved())) {
     fill();
     ++version_;
     context.write(light_buffer_, 0, std::as_bytes(std::span(blocks_)));
@@ -155,7 +182,7 @@ void Lighting::put_textures(const gl::Program& program, BoundTextures& into) con
 bool Lighting::has_one_map() const {
   if (shadows_.size() != 1 || shadows_[0].view->lights().size() != 1) return false;
   const ShadowView::Shadowed& only = shadows_[0].view->lights()[0];
-  const Light* light = scene_->scene().find_light(only.light);
+  const Light* light = scene_->source().find_light(only.light);
   return light && light->is_directional() && only.block.fades == 0;
 }
 
@@ -206,7 +233,8 @@ bool Lighting::feeds(std::string_view sampler) const {
 }
 
 void Lighting::bind(gl::State& state) const {
-  state.bind_uniform_block(gl::binding::light_block, lighting_->name(), 0, sizeof(LightingBlock));
+  const gl::Buffer& lighting = changed_lighting_.size() == 0 ? *lighting_ : changed_lighting_;
+  state.bind_uniform_block(gl::binding::light_block, lighting.name(), 0, sizeof(LightingBlock));
   const auto bind = [&](std::uint32_t few, std::uint32_t many, const gl::Buffer& buffer) {
     if (is_few_)
       state.bind_uniform_block(few, buffer.name(), 0, static_cast<std::uint32_t>(buffer.size()));

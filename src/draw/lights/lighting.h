@@ -71,11 +71,17 @@ class Lighting {
   bool wants_depths() const { return filters_ >> static_cast<int>(ShadowFilter::contact) & 1; }
   void find_shadows(const gl::PassSetup& setup);
   void fill_shadows(const gl::PassContext& context);
-  void choose(const LightingChoice& choice, LightingBlock& block);
+  void choose();
+  LightingBlock block() const;
   void fill();  ///< blocks_
+  void follow(const gl::PassContext& context);
 
   std::shared_ptr<SceneBuffers> scene_;
+  LightingChoice choice_;
+  std::vector<Light> own_lights_;  ///< as of `seen_`
   std::vector<const Light*> lights_;
+  std::vector<LightHandle> handles_;  ///< by light
+  std::uint64_t seen_ = 0;            ///< SceneVersions::lights
   std::size_t endless_ = 0;
   std::uint64_t version_ = 1;
   bool follows_ = false;  ///< does a light follow a node?
@@ -85,6 +91,7 @@ class Lighting {
   std::vector<LightBlock> blocks_;
   gl::Buffer light_buffer_;
   std::shared_ptr<const gl::Buffer> lighting_;
+  gl::Buffer changed_lighting_;  ///< instead, once the program has changed something
   std::shared_ptr<EnvironmentTextures> environment_;
   std::shared_ptr<const SplitSum> split_sum_;
   gl::Sampler sky_sampler_, table_sampler_, shadow_sampler_, depth_sampler_;

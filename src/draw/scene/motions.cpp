@@ -79,7 +79,7 @@ void Motions::choose(const Scene& scene) {
   const std::vector<Node>& nodes = scene.nodes();
   const std::vector<bool> moves = moved_here_;
   std::vector<bool> on_the_cpu(nodes.size());
-  for (std::size_t i = 0; i < nodes.size(); ++i) on_the_cpu[i] = nodes[i].keys != nullptr;
+  for (std::size_t i = 0; i < nodes.size(); ++i) on_the_cpu[i] = nodes[i].keys || nodes[i].dynamic;
   for (const Light& light : scene.lights()) {
     if (light.node.valid()) on_the_cpu[light.node.index] = true;
   }

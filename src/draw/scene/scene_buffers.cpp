@@ -8,11 +8,25 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace periscena::draw {
 
-SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, gl::Device& device)
+NodeTree::NodeTree(const Scene& scene) : first_(scene.nodes().size() + 1) {
+  for (const Node& node : scene.nodes()) {
+    if (node.parent.valid()) ++first_[node.parent.index + 1];
+  }
+  std::partial_sum(first_.begin(), first_.end(), first_.begin());
+  children_.resize(first_.back());
+  std::vector<std::uint32_t> next = first_;
+  for (std::uint32_t i = 0; i < scene.nodes().size(); ++i) {
+    if (const NodeHandle parent = scene.nodes()[i].parent; parent.valid()) children_[next[parent.index]++] = i;
+  }
+}
+
+SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source, gl::Device& device)
     : scene_(std::move(scene)),
+      source_(std::move(source)),
       room_{static_cast<std::size_t>(device.capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))},
       meshes_(*scene_),
       materials_(*scene_, device.capabilities().texture_handles, room_),
@@ -22,7 +36,10 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, gl::Device& devic
       mirrored_(std::make_unique<bool[]>(scene_->nodes().size())),
       motions_(device, *scene_, room_.most_bytes),
       blocks_(scene_->nodes().size()),
-      moving_(moved_by_cpu(*scene_, motions_)) {
+      moving_(moved_by_cpu(*scene_, motions_)),
+      tree_(*scene_),
+      placed_at_(scene_->nodes().size()) {
+  to_place_.reserve(placed_at_.size());
   room_.expect("vertex colours", meshes_.colors().size());
   room_.expect("second texture coordinates", meshes_.second_uvs().size());
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
@@ -53,10 +70,11 @@ void SceneBuffers::put_texels(const gl::Program& program, const Dress& dress, Bo
 
 std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const std::shared_ptr<const Scene>& scene,
                                                    batch::Batching batching) {
+  setup.watch([scene] { return scene->versions().structure; });
   const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
   const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
   auto shared = setup.shared().get<SceneBuffers>(drawn, [&] {
-    auto made = std::make_shared<SceneBuffers>(drawn, setup.device());
+    auto made = std::make_shared<SceneBuffers>(drawn, scene, setup.device());
     if (twin) made->merging_ = twin->told;
     return made;
   });
@@ -80,7 +98,7 @@ void SceneBuffers::expect_one_block(const char* what) const {
 
 std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions) {
   std::vector<NodeRange> ranges;
-  const std::vector<bool> moves = scene.moving_nodes();
+  const std::vector<bool> moves = scene.timed_nodes();
   for (std::uint32_t i = 0; i < moves.size(); ++i) {
     if (!moves[i] || motions.moved_here()[i]) continue;
     if (!ranges.empty() && ranges.back().first + ranges.back().count == i) {
@@ -130,7 +148,8 @@ Diagnostics SceneBuffers::diagnostics() const {
 
 void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   const Node& node = scene_->nodes()[i];
-  worlds_[i] = scene_->world_transform(i, seconds, worlds_);
+  const Scene& placed = i < source_->nodes().size() ? *source_ : *scene_;
+  worlds_[i] = placed.world_transform(i, seconds, worlds_);
   // Of nodes that show nothing, too: texts follow them.
   blocks_[i].place(worlds_[i]);
   if (!node.mesh.valid()) return;
@@ -175,13 +194,22 @@ void SceneBuffers::update(const gl::PassContext& context) {
   if (updated_ == time.number) return;
   const bool first = updated_ == 0;
   const bool later = first || time.seconds != seconds_;
-  moved_ = first || (later && !moving_.empty());
+  const bool set = source_->versions().nodes != nodes_seen_;
+  moved_ = first || set || (later && !moving_.empty());
   changed_ = moved_ || (later && motions_.moves_anything());
   materials_.end_frame(updated_);
+  materials_.follow(context, *source_);
   updated_ = time.number;
   seconds_ = time.seconds;
-  if (blocks_.empty() || !later) return;
-  if (first) place_all(context, time.seconds);
+  if (blocks_.empty() || !(later || set)) return;
+  const auto set_nodes = source_->nodes_set_since(nodes_seen_);
+  const bool all = first || !set_nodes;
+  if (all)
+    place_all(context, time.seconds);
+  else if (set)
+    place_set_nodes(context, *set_nodes, time.seconds);
+  nodes_seen_ = source_->versions().nodes;
+  if (!later && !all) return;
   motions_.run(context, objects_, time.seconds);
   for (const NodeRange range : moving_) {
     for (std::uint32_t i = range.first; i < range.first + range.count; ++i) place_node(i, time.seconds);
@@ -192,10 +220,43 @@ void SceneBuffers::update(const gl::PassContext& context) {
   bounds_missing_ = false;
 }
 
+void SceneBuffers::collect_below(std::uint32_t node) {
+  const std::size_t first = to_place_.size();
+  const auto add = [&](std::uint32_t one) {
+    if (placed_at_[one] == updated_) return;  // with all below
+    placed_at_[one] = updated_;
+    to_place_.push_back(one);
+  };
+  add(node);
+  for (std::size_t i = first; i < to_place_.size(); ++i) {
+    for (const std::uint32_t child : tree_.children(to_place_[i])) add(child);
+  }
+}
+
+/// Places what the program has moved, and what hangs on that, and sends it in ranges.
+void SceneBuffers::place_set_nodes(const gl::PassContext& context, std::span<const std::uint32_t> set, double seconds) {
+  to_place_.clear();
+  for (const std::uint32_t node : set) collect_below(node);
+  std::sort(to_place_.begin(), to_place_.end());  // parents come before their children
+  constexpr std::uint32_t widest_gap = 64;        // what did not move is sent along, rather than in another range
+  for (std::size_t i = 0; i < to_place_.size();) {
+    const std::uint32_t first = to_place_[i];
+    std::uint32_t end = first;
+    for (; i < to_place_.size() && to_place_[i] - end <= widest_gap; ++i) {
+      place_node(to_place_[i], seconds);
+      end = to_place_[i] + 1;
+    }
+    write_nodes(context, {first, end - first});
+    write_bounds(context, {first, end - first});
+  }
+}
+
 void SceneBuffers::place_all(const gl::PassContext& context, double seconds) {
   const auto count = static_cast<std::uint32_t>(blocks_.size());
   for (std::uint32_t i = 0; i < count; ++i) place_node(i, motions_.moved_here()[i] ? 0 : seconds);
   write_nodes(context, {0, count});
+  write_bounds(context, {0, count});
+  bounds_missing_ = false;
 }
 
 }  // namespace periscena::draw

@@ -25,15 +25,29 @@ struct NodeRange {
   std::uint32_t first, count;
 };
 
-/// What moves and is not moved by the device.
+/// What moves by time and is not moved by the device.
 std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions);
+
+/// Which nodes hang on which.
+class NodeTree {
+ public:
+  explicit NodeTree(const Scene& scene);
+
+  std::span<const std::uint32_t> children(std::uint32_t node) const {
+    return std::span(children_).subspan(first_[node], first_[node + 1] - first_[node]);
+  }
+
+ private:
+  std::vector<std::uint32_t> first_, children_;
+};
 
 /// A scene on the device: all meshes in one buffer for each property and one for indices, all nodes and materials in
 /// one storage buffer each. Shared by the passes of a runner.
 class SceneBuffers {
  public:
-  /// @param device  what the device can: see its limit MAX_SHADER_STORAGE_BLOCK_SIZE
-  SceneBuffers(std::shared_ptr<const Scene> scene, gl::Device& device);
+  /// @param source  the scene that a program has and may change: the same, or the one that `scene` was merged from
+  SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source, gl::Device& device);
+  SceneBuffers(const std::shared_ptr<const Scene>& scene, gl::Device& device) : SceneBuffers(scene, scene, device) {}
 
   /// The scene's buffers in this runner, made by the first pass that asks.
   /// @param batching  merges what stands still, or some of it, before; scene() is what was made of it
@@ -61,6 +75,8 @@ class SceneBuffers {
   std::uint64_t windings() const { return windings_; }
 
   const Scene& scene() const { return *scene_; }
+  /// The program's own: its lights, materials, cameras and transforms count. Nodes have the same numbers in both.
+  const Scene& source() const { return *source_; }
   const std::shared_ptr<const Scene>& shared_scene() const { return scene_; }
   std::span<const Transform> worlds() const { return worlds_; }  ///< those that the device moves as of time 0
   const batch::BoundsSet& bounds() const { return bounds_; }     ///< by node, world space
@@ -104,11 +120,13 @@ class SceneBuffers {
  private:
   void keep(std::shared_ptr<const MergedTwin> twin);
   void place_all(const gl::PassContext& context, double seconds);
+  void place_set_nodes(const gl::PassContext& context, std::span<const std::uint32_t> set, double seconds);
+  void collect_below(std::uint32_t node);
   void place_node(std::uint32_t node, double seconds);
   void write_nodes(const gl::PassContext& context, NodeRange range);
   void write_bounds(const gl::PassContext& context, NodeRange range);
 
-  std::shared_ptr<const Scene> scene_;
+  std::shared_ptr<const Scene> scene_, source_;
   std::vector<std::shared_ptr<const MergedTwin>> twins_;  ///< of which this is the scene, so that none is made again
   std::string merging_ = "none: each object is drawn by itself";
   BlockRoom room_;
@@ -120,7 +138,11 @@ class SceneBuffers {
   std::unique_ptr<bool[]> mirrored_;
   Motions motions_;
   std::vector<ObjectBlock> blocks_;
-  std::vector<NodeRange> moving_;  ///< nodes that the CPU moves
+  std::vector<NodeRange> moving_;  ///< nodes that the CPU moves by time
+  NodeTree tree_;
+  std::vector<std::uint32_t> to_place_;   ///< nodes that the program moved, with those below
+  std::vector<std::uint64_t> placed_at_;  ///< by node: the frame in which it was put there
+  std::uint64_t nodes_seen_ = 0;          ///< SceneVersions::nodes of the source
   gl::Buffer objects_, bounds_buffer_;
   gl::BufferTexture object_texels_;         ///< empty where they are too many
   std::vector<BoundsBlock> bounds_blocks_;  ///< empty when nobody wants them on the device

@@ -1,12 +1,11 @@
 #include "draw/scene/scene_materials.h"
 
-#include "draw/scene/blocks.h"
-
 #include <periscena/gl/bindings.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstring>
 
 namespace periscena::draw {
 namespace {
@@ -60,15 +59,28 @@ std::uint32_t SceneMaterials::materials_a_block() const {
 }
 
 void SceneMaterials::fill() {
-  std::vector<MaterialBlock> blocks;
   for (const Material& material : scene_.materials()) {
-    const auto block = static_cast<std::uint32_t>(blocks.size()) / materials_a_block();
-    const auto number = static_cast<std::uint32_t>(blocks.size());
-    blocks.push_back(material_block(number, scene_, textures_, picture_number(material)));
+    const auto block = static_cast<std::uint32_t>(blocks_.size()) / materials_a_block();
+    const auto number = static_cast<std::uint32_t>(blocks_.size());
+    blocks_.push_back(material_block(number, scene_, textures_, picture_number(material)));
     state_of_material_.push_back(state_number(number, block));
   }
-  if (!blocks.empty()) materials_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "scene materials");
+  if (!blocks_.empty()) {
+    materials_ = gl::Buffer::writable(blocks_.size() * sizeof(MaterialBlock), "scene materials");
+    materials_.write(0, std::as_bytes(std::span(blocks_)));
+  }
   find_kinds();
+}
+
+void SceneMaterials::follow(const gl::PassContext& context, const Scene& source) {
+  if (seen_ == source.versions().materials) return;
+  seen_ = source.versions().materials;
+  for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+    const MaterialBlock now = material_block(i, source, textures_, picture_number(source.materials()[i]));
+    if (std::memcmp(&now, &blocks_[i], sizeof now) == 0) continue;
+    blocks_[i] = now;
+    context.write(materials_, i * sizeof(MaterialBlock), std::as_bytes(std::span(&blocks_[i], 1)));
+  }
 }
 
 void SceneMaterials::find_kinds() {

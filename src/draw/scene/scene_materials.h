@@ -1,5 +1,6 @@
 #pragma once
 
+#include "draw/scene/blocks.h"
 #include "draw/scene/material_textures.h"
 #include "draw/scene/storage_blocks.h"
 #include "draw/scene/surface_family.h"
@@ -7,6 +8,7 @@
 
 #include <periscena/batch/draw_list.h>
 #include <periscena/gl/buffer.h>
+#include <periscena/gl/pass_work.h>
 #include <periscena/scene/scene.h>
 
 #include <memory>
@@ -36,6 +38,9 @@ class SceneMaterials {
   /// @param frame  FrameTime::number
   void need_textures(std::span<const std::uint32_t> sets, std::uint64_t frame) { textures_.need(sets, frame); }
   void end_frame(std::uint64_t frame) { textures_.end_frame(frame); }
+
+  /// Sends materials whose values the program has changed. @param source  the scene that it has
+  void follow(const gl::PassContext& context, const Scene& source);
 
   /// Different states of materials; see Dress.
   const std::vector<MaterialState>& states() const { return states_; }
@@ -88,6 +93,8 @@ class SceneMaterials {
   std::vector<std::string> shown_, surfaces_;
   std::vector<MaterialState> states_;
   std::vector<std::uint32_t> state_of_material_;
+  std::vector<MaterialBlock> blocks_;  ///< by material
+  std::uint64_t seen_ = 0;             ///< SceneVersions::materials
   std::vector<SurfaceKind> kinds_;
   std::vector<KnownDress> dresses_;
   gl::Buffer materials_;

@@ -29,7 +29,7 @@ class ViewCamera {
 
   /// The camera as it was, or will be. @param worlds  of the scene's nodes at that time
   Camera camera_among(std::span<const Transform> worlds) const {
-    return view_->node.valid() ? view_->placed(worlds[view_->node.index]) : view_->camera;
+    return view().node.valid() ? view().placed(worlds[view().node.index]) : view().camera;
   }
 
   /// How far the picture of this frame lies from where it would without jitter, as a share of clip space, which is 2
@@ -43,19 +43,22 @@ class ViewCamera {
     float aspect = 1;
     Camera camera;
     CameraBlock block;
-    std::shared_ptr<const gl::Buffer> buffer;
+    gl::Buffer buffer;
     std::vector<Vec2> places;  ///< in clip space, for frames in a row; empty: without jitter
     Vec2 jitter = Vec2::zero();
     std::uint64_t frame = 0;    ///< for which it was placed
     std::uint64_t version = 1;  ///< counts up with each change
+    std::uint64_t set_at = 0;   ///< SceneVersions::views
   };
   using PlacedViews = std::vector<std::weak_ptr<Placed>>;
 
   std::shared_ptr<Placed> placed(gl::PassSetup& setup);
   void place(Placed& placed, const gl::PassContext& context) const;
 
+  const View& view() const { return views_->views()[view_.index]; }
+
   std::shared_ptr<const Scene> views_;
-  const View* view_;
+  ViewHandle view_;
   bool jitters_;
   std::shared_ptr<SceneBuffers> scene_;  ///< null when the view stands still
   std::shared_ptr<PlacedViews> known_;   ///< of this view

@@ -66,7 +66,7 @@ gl::BlockLayout ShadowPartBlock::layout() {
 
 bool looks_all_round(const Light& light) {
   return std::visit(Cases{[](const DirectionalLight&) { return false; }, [](const PointLight&) { return true; },
-                          [](const SpotLight& one) { return one.outer_cone > radians(75); }},
+                          [](const SpotLight& one) { return one.looks_all_round(); }},
                     light.kind);
 }
 

@@ -21,12 +21,13 @@ class LightMarkersWork final : public gl::PassWork {
   LightMarkersWork(const LightMarkers& options, gl::PassSetup& setup)
       : options_(options),
         scene_(draw::SceneBuffers::shared(setup, options.scene)),
-        lights_(chosen_lights(*options.scene, options.lights)),
         lines_program_(setup, options, "periscena/light_markers.vert", "periscena/light_markers.frag"),
         nearest_(Filter::nearest, Wrap::clamp, "nearest"),
         view_(setup, options.scene, options.view) {
     lines_program_.program.expect_block(LineBlock::layout());
     lines_program_.program.set(lines_program_.program.uniform<bool>("has_depth"), has_depth());
+    for (const Light* light : chosen_lights(*options.scene, options.lights))
+      lights_.push_back({static_cast<std::uint32_t>(light - options.scene->lights().data())});
     find_shadows(setup);
     find_lines();
     std::size_t most = lines_.size();
@@ -48,7 +49,9 @@ class LightMarkersWork final : public gl::PassWork {
   void run(gl::PassContext& context) override {
     scene_->update(context);
     if (!options_.show) return;
-    if (view_.update(context) || scene_->moved() || shadows_changed()) send(context);
+    const std::uint64_t lights = options_.scene->versions().lights;
+    const bool changed = std::exchange(lights_seen_, lights) != lights;
+    if (view_.update(context) || changed || scene_->moved() || shadows_changed()) send(context);
     if (lines_.empty()) return;
     view_.bind(context.state());
     if (reach_program_) {
@@ -110,7 +113,8 @@ class LightMarkersWork final : public gl::PassWork {
   void find_lines() {
     lines_.clear();
     reaches_.clear();
-    for (const Light* light : lights_) {
+    for (const LightHandle handle : lights_) {
+      const Light* light = &options_.scene->lights()[handle.index];
       const Transform world = light->node.valid() ? scene_->worlds()[light->node.index] : Transform::identity();
       const float reach = reach_of(*light, options_.reach_lux);
       add_marker(*light, world, view_.camera(), reach, !has_depth(), lines_);
@@ -127,7 +131,8 @@ class LightMarkersWork final : public gl::PassWork {
 
   LightMarkers options_;
   std::shared_ptr<draw::SceneBuffers> scene_;
-  std::vector<const Light*> lights_;
+  std::vector<LightHandle> lights_;
+  std::uint64_t lights_seen_ = 0;  ///< SceneVersions::lights
   std::vector<std::shared_ptr<const draw::ShadowView>> shadows_;
   std::uint64_t shadow_versions_ = 0;
   MarkerProgram lines_program_;

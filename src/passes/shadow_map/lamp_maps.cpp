@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
 
 namespace periscena::passes {
 namespace {
@@ -27,9 +28,10 @@ const std::array<Face, 6> faces = {{{Vec3::unit_x(), Vec3::unit_y()},
 
 /// A light as it stands in a frame.
 struct Lamp {
-  const Light* light;
+  LightHandle light;
   Vec3 position = Vec3::zero(), direction = Vec3(0, -1, 0);
   float reach = 1;        ///< metres
+  float cone = 0;         ///< of a spot light
   double importance = 0;  ///< when tiles were shared out last
   std::vector<Tile> tiles = {};
   bool fresh = false;          ///< is its map of this light, these tiles, and these casters?
@@ -50,7 +52,8 @@ class LampMaps final : public gl::PassWork {
                                     .with_lines({"#extension GL_ARB_shader_viewport_layer_array : require"})}),
         draws_(options_, scene_, setup.device(), CasterDraws::Views::tiles, faces.size()),
         part_buffer_(gl::Buffer::writable(faces.size() * sizeof(draw::ShadowPartBlock), "a light's views")) {
-    for (const Light* light : shadowed_lights(options_)) lamps_.push_back({light});
+    for (const Light* light : shadowed_lights(options_))
+      lamps_.push_back({{static_cast<std::uint32_t>(light - options_.scene->lights().data())}});
     const std::vector<bool> changing = draws_.changing();
     for (std::uint32_t i = 0; i < changing.size(); ++i) {
       if (changing[i]) changing_.push_back(i);
@@ -74,8 +77,10 @@ class LampMaps final : public gl::PassWork {
     scene_->update(context);
     stale_ = stale_ || rotates_;
     const bool looked_elsewhere = watched_ && watched_->update(context);
-    if (stale_ || scene_->moved()) place_lamps();
-    if (stale_ || looked_elsewhere || (watched_ && scene_->moved())) share_out();
+    const std::uint64_t lights = scene_->source().versions().lights;
+    const bool changed = std::exchange(lights_seen_, lights) != lights;
+    if (stale_ || changed || scene_->moved()) place_lamps();
+    if (stale_ || changed || looked_elsewhere || (watched_ && scene_->moved())) share_out();
     if (stale_) context.clear(target_);
     stale_ = false;
     for (std::size_t i = 0; i < lamps_.size(); ++i) {
@@ -98,7 +103,7 @@ class LampMaps final : public gl::PassWork {
   std::vector<gl::Choice> choices() const override {
     std::vector<gl::Choice> choices{{"merged", scene_->merging()}};
     for (const Lamp& lamp : lamps_) {
-      choices.push_back({fmt::format("map of \"{}\"", lamp.light->name),
+      choices.push_back({fmt::format("map of \"{}\"", light_of(lamp).name),
                          lamp.tiles.empty() ? "none: there are more lights than tiles, and this one matters least"
                                             : fmt::format("{} x {} texels{}", lamp.tiles[0].size, lamp.tiles[0].size,
                                                           lamp.tiles.size() > 1 ? " to each side" : "")});
@@ -109,6 +114,8 @@ class LampMaps final : public gl::PassWork {
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
+  const Light& light_of(const Lamp& lamp) const { return scene_->source().lights()[lamp.light.index]; }
+
   void place_lamps() {
     Box box;
     const std::vector<bool>& casters = draws_.casters();
@@ -120,16 +127,18 @@ class LampMaps final : public gl::PassWork {
       box.include(ball.center - Vec3::constant(ball.radius));
     }
     for (Lamp& lamp : lamps_) {
-      const NodeHandle node = lamp.light->node;
+      const Light& light = light_of(lamp);
+      const NodeHandle node = light.node;
       const Transform world = node.valid() ? scene_->worlds()[node.index] : Transform::identity();
       Vec3 position = lamp.position, direction = lamp.direction;
+      const float cone = light.spot() ? light.spot()->outer_cone : 0;
       std::visit(Cases{[](const DirectionalLight&) {}, [&](const PointLight& one) { position = one.position; },
                        [&](const SpotLight& one) {
                          position = one.position;
                          direction = one.direction;
                        }},
-                 lamp.light->placed(world));
-      float reach = lamp.light->range();
+                 light.placed(world));
+      float reach = light.range();
       // Not much farther than the farthest caster; in steps, so that not all that moves out there changes the view.
       if (!box.empty()) {
         const Vec3 corner = (position - box.min).abs().max((position - box.max).abs());
@@ -137,10 +146,12 @@ class LampMaps final : public gl::PassWork {
       }
       if (!std::isfinite(reach)) reach = 1;
       reach = std::max(reach, 2 * options_.near);
-      if (position == lamp.position && direction == lamp.direction && reach == lamp.reach) continue;
+      if (position == lamp.position && direction == lamp.direction && reach == lamp.reach && cone == lamp.cone)
+        continue;
       lamp.position = position;
       lamp.direction = direction;
       lamp.reach = reach;
+      lamp.cone = cone;
       lamp.fresh = false;
     }
   }
@@ -165,7 +176,7 @@ class LampMaps final : public gl::PassWork {
     std::vector<TileWish> wishes;
     for (Lamp& lamp : lamps_) {
       lamp.importance = importance(lamp);
-      wishes.push_back({lamp.importance, draw::looks_all_round(*lamp.light) ? 6 : 1});
+      wishes.push_back({lamp.importance, draw::looks_all_round(light_of(lamp)) ? 6 : 1});
     }
     const auto shares = share_out_tiles(wishes, std::min(width_, height_), layers_, least_tile(options_));
     const auto size = [](const std::vector<Tile>& tiles) { return tiles.empty() ? 0 : tiles[0].size; };
@@ -196,7 +207,7 @@ class LampMaps final : public gl::PassWork {
   }
 
   Camera camera_of(const Lamp& lamp, std::size_t part) const {
-    const Light& light = *lamp.light;
+    const Light& light = light_of(lamp);
     const bool all_round = draw::looks_all_round(light);
     const Face face =
         all_round ? faces[part]
@@ -253,6 +264,7 @@ class LampMaps final : public gl::PassWork {
   int width_ = 1, height_ = 1, layers_ = 1;
   bool rotates_ = false;  ///< does each frame draw into another storage, because somebody reads earlier frames' maps?
   bool stale_ = true;
+  std::uint64_t lights_seen_ = 0;  ///< SceneVersions::lights
 };
 
 }  // namespace

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <limits>
+#include <utility>
 
 namespace periscena::passes {
 namespace {
@@ -26,8 +27,8 @@ class ParallelMaps final : public gl::PassWork {
 
   ParallelMaps(gl::PassSetup& setup, const ShadowMap& options, const std::shared_ptr<draw::SceneBuffers>& scene)
       : options_(options),
-        light_(*shadowed_lights(options).front()),
         scene_(scene),
+        light_(handle_of(*shadowed_lights(options).front(), *options.scene)),
         view_(draw::ShadowView::of_pass(setup, setup.pass().declared)),
         draws_(options, scene_, setup.device(),
                options.cascades > 0 ? CasterDraws::Views::layers : CasterDraws::Views::camera, view_->parts().size()),
@@ -54,7 +55,9 @@ class ParallelMaps final : public gl::PassWork {
     scene_->update(context);
     stale_ = stale_ || rotates_;
     const bool looked_elsewhere = watched_ && watched_->update(context);
-    if (stale_ || scene_->moved() || looked_elsewhere) fit(context);
+    const std::uint64_t lights = scene_->source().versions().lights;
+    const bool changed = std::exchange(lights_seen_, lights) != lights;
+    if (stale_ || changed || scene_->moved() || looked_elsewhere) fit(context);
     if (!stale_ && !draws_.animated() && !(changes_ && scene_->changed())) return;
     stale_ = false;
     context.clear(target_);
@@ -92,13 +95,14 @@ class ParallelMaps final : public gl::PassWork {
 
   /// Lets the light look at where the casters are.
   void fit(const gl::PassContext& context) {
-    const Transform world = light_.node.valid() ? scene_->worlds()[light_.node.index] : Transform::identity();
+    const Light& light = scene_->source().lights()[light_.index];
+    const Transform world = light.node.valid() ? scene_->worlds()[light.node.index] : Transform::identity();
     const std::vector<bool>& casters = draws_.casters();
     spheres_ = merged_parts_;
     for (std::size_t i = 0; i < std::min(casters.size(), unmerged_); ++i) {
       if (casters[i]) spheres_.push_back(scene_->bounds().ball(i));
     }
-    const Vec3 direction = world.apply_to_direction(std::get<DirectionalLight>(light_.kind).direction);
+    const Vec3 direction = world.apply_to_direction(std::get<DirectionalLight>(light.kind).direction);
     if (watched_) return fit_cascades(context, direction);
     const float margin = static_cast<float>(border_of(options_)) / static_cast<float>(std::min(width_, height_));
     const auto camera = fit_parallel(direction, spheres_, margin);
@@ -114,6 +118,10 @@ class ParallelMaps final : public gl::PassWork {
     return true;
   }
 
+  static LightHandle handle_of(const Light& light, const Scene& scene) {
+    return {static_cast<std::uint32_t>(&light - scene.lights().data())};
+  }
+
   void split() {
     const float near = std::max(watched_->camera().near, 1e-3f), far = std::max(options_.reach, 2 * near);
     // Steps that grow from a very near plane would spend all but the last part on the first metre.
@@ -124,6 +132,7 @@ class ParallelMaps final : public gl::PassWork {
   /// Lets it look at each part of what the camera sees.
   void fit_cascades(const gl::PassContext& context, const Vec3& direction) {
     const Camera& camera = watched_->camera();
+    if (camera.near != splits_[0]) split();
     bool news = false;
     for (std::size_t i = 0; i + 1 < splits_.size(); ++i) {
       const Sphere part = view_part(camera, aspect_, splits_[i], splits_[i + 1]);
@@ -140,8 +149,9 @@ class ParallelMaps final : public gl::PassWork {
   }
 
   ShadowMap options_;
-  const Light& light_;
   std::shared_ptr<draw::SceneBuffers> scene_;
+  LightHandle light_;
+  std::uint64_t lights_seen_ = 0;  ///< SceneVersions::lights
   std::shared_ptr<draw::ShadowView> view_;
   CasterDraws draws_;
   gl::Buffer part_buffer_;

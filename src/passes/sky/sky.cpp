@@ -33,7 +33,10 @@ class SkyWork final : public gl::PassWork {
 
   const Camera* camera() const override { return &view_.camera(); }
 
-  void prepare(gl::PassContext& context) override { view_.update(context); }
+  void prepare(gl::PassContext& context) override {
+    lighting_.update(context);
+    view_.update(context);
+  }
 
   void run(gl::PassContext& context) override {
     gl::State& state = context.state();

@@ -1,0 +1,148 @@
+// What a program changes of a scene that is there.
+#include <periscena/scene/scene.h>
+
+#include <periscena/base/error.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+namespace periscena {
+namespace {
+
+/// As many are remembered, or as there are nodes, if that is more.
+constexpr std::size_t least_remembered = 1024;
+
+/// Do both need the same code, textures and buffers?
+bool same_structure(const Material& a, const Material& b) {
+  bool same = a.shading == b.shading && a.alpha_mode == b.alpha_mode && a.double_sided == b.double_sided &&
+              a.surface == b.surface && a.shows == b.shows && a.shows_mirrored == b.shows_mirrored &&
+              (a.metallic > 0) == (b.metallic > 0) && a.emission.is_zero(0) == b.emission.is_zero(0);
+  for (const MapInfo& map : material_maps) {
+    const TextureUse &x = a.*map.use, &y = b.*map.use;
+    same = same && x.texture == y.texture && x.uv_set == y.uv_set;
+  }
+  return same;
+}
+
+bool same_structure(const Light& a, const Light& b) {
+  return a.kind.index() == b.kind.index() && std::isinf(a.range()) == std::isinf(b.range()) && a.node == b.node &&
+         a.tags == b.tags && (!a.spot() || a.spot()->looks_all_round() == b.spot()->looks_all_round());
+}
+
+bool same_structure(const AmbientLight& a, const AmbientLight& b) {
+  return a.sky.is_zero(0) == b.sky.is_zero(0) && a.ground.is_zero(0) == b.ground.is_zero(0);
+}
+
+bool same_structure(const Environment& a, const Environment& b) {
+  return a.images == b.images;
+}
+
+bool same_structure(const Fog& a, const Fog& b) {
+  return a.kind == b.kind;
+}
+
+bool same_structure(const View& a, const View& b) {
+  return a.node == b.node && a.camera.depth == b.camera.depth;
+}
+
+/// Puts a thing in the place of another, under its name. @return had that the same structure?
+template <class Thing>
+bool replace(Thing& old, Thing thing) {
+  thing.name = old.name;
+  const bool same = same_structure(old, thing);
+  old = std::move(thing);
+  return same;
+}
+
+}  // namespace
+
+template <class Kind, class Thing>
+Thing& Scene::there(Handle<Kind> which, std::vector<Thing>& things, const char* what, const Place& place) {
+  if (which.index < things.size()) return things[which.index];
+  throw Mistake("stale-handle", place,
+                which.valid() ? fmt::format("the scene has no {} of this handle", what)
+                              : fmt::format("the handle points at no {}", what),
+                "use a handle that this scene returned");
+}
+
+void Scene::set_local_transform(NodeHandle which, const Transform& transform, Place place) {
+  Node& node = there(which, nodes_, "node", place);
+  node.placement = transform;
+  if (!std::exchange(node.dynamic, true)) ++versions_.structure;
+  if (set_nodes_.size() >= std::max(least_remembered, nodes_.size())) set_nodes_.clear();
+  set_nodes_.push_back(which.index);
+  ++versions_.nodes;
+}
+
+std::optional<std::span<const std::uint32_t>> Scene::nodes_set_since(std::uint64_t since) const {
+  const std::uint64_t count = versions_.nodes - since;
+  if (count > set_nodes_.size()) return std::nullopt;
+  return std::span(set_nodes_).last(count);
+}
+
+void Scene::release(NodeHandle which, Place place) {
+  if (std::exchange(there(which, nodes_, "node", place).dynamic, false)) ++versions_.structure;
+}
+
+void Scene::set_mesh(NodeHandle which, MeshHandle mesh, MaterialHandle material, Place place) {
+  Node& node = there(which, nodes_, "node", place);
+  Node changed = node;
+  changed.mesh = mesh;
+  changed.material = material;
+  expect_shown(changed, place);
+  if (node.mesh == mesh && node.material == material) return;
+  node.mesh = mesh;
+  node.material = material;
+  ++versions_.structure;
+}
+
+void Scene::change_material(MaterialHandle which, Material material, Place place) {
+  Material& old = there(which, materials_, "material", place);
+  expect_sound(material, place);
+  ++(replace(old, std::move(material)) ? versions_.materials : versions_.structure);
+}
+
+void Scene::change_light(LightHandle which, Light light, Place place) {
+  Light& old = there(which, lights_, "light", place);
+  expect_sound(light, place);
+  light_tags_.insert(light.tags.begin(), light.tags.end());
+  ++(replace(old, std::move(light)) ? versions_.lights : versions_.structure);
+}
+
+void Scene::change_light(AmbientLightHandle which, AmbientLight light, Place place) {
+  AmbientLight& old = there(which, ambient_lights_, "light", place);
+  light.expect_sound(place);
+  ++(replace(old, std::move(light)) ? versions_.lights : versions_.structure);
+}
+
+void Scene::change_environment(EnvironmentHandle which, Environment environment, Place place) {
+  Environment& old = there(which, environments_, "environment", place);
+  environment.expect_sound(place);
+  ++(replace(old, std::move(environment)) ? versions_.lights : versions_.structure);
+}
+
+void Scene::change_fog(FogHandle which, Fog fog, Place place) {
+  Fog& old = there(which, fogs_, "fog", place);
+  fog.expect_sound(place);
+  ++(replace(old, std::move(fog)) ? versions_.lights : versions_.structure);
+}
+
+void Scene::change_view(ViewHandle which, View view, Place place) {
+  View& old = there(which, views_, "view", place);
+  expect_sound(view, place);
+  ++(replace(old, std::move(view)) ? versions_.views : versions_.structure);
+}
+
+void Scene::set_camera(ViewHandle which, const Camera& camera, Place place) {
+  View& old = there(which, views_, "view", place);
+  camera.view(place);  // refuses what can't be looked through
+  camera.projection(1, place);
+  const bool same = old.camera.depth == camera.depth;
+  old.camera = camera;
+  ++(same ? versions_.views : versions_.structure);
+}
+
+}  // namespace periscena

@@ -1,0 +1,247 @@
+#include "gl/device.h"
+#include "thrown.h"
+
+#include <periscena/gl/frame_runner.h>
+#include <periscena/periscena.h>
+
+#include <functional>
+#include <random>
+
+using namespace periscena;
+
+namespace {
+
+/// What a scene is to be, kept by the test itself: a scene is made of it from nothing, to compare with one that was
+/// changed step by step.
+struct Wanted {
+  struct Object {
+    std::size_t mesh = 0, material = 0;
+    int parent = -1;
+    Transform local = Transform::identity();
+    std::optional<Motion> motion;
+    bool dynamic = false;
+  };
+  std::vector<Object> objects;
+  std::vector<Material> materials;
+  std::vector<Light> lights;
+  AmbientLight ambient{.name = "room", .sky = {0.2f, 0.2f, 0.3f}, .ground = {0.1f, 0.1f, 0.1f}};
+  Fog fog{.name = "mist", .color = {0.3f, 0.3f, 0.4f}, .density = 0.02f};
+  Camera camera{.eye = {0, 3, 9}, .fov_y = radians(45)};
+
+  Node node(std::size_t index) const {
+    const Object& object = objects[index];
+    Node node;
+    node.name = "object " + std::to_string(index);
+    node.mesh = {static_cast<std::uint32_t>(object.mesh)};
+    node.material = {static_cast<std::uint32_t>(object.material)};
+    if (object.parent >= 0) node.parent = {static_cast<std::uint32_t>(object.parent)};
+    node.placement = object.local;
+    node.motion = object.motion;
+    node.dynamic = object.dynamic;
+    return node;
+  }
+
+  std::shared_ptr<Scene> made() const {
+    auto scene = std::make_shared<Scene>();
+    scene->add_mesh("box", shapes::box({0.4f, 0.4f, 0.4f}));
+    scene->add_mesh("sphere", shapes::sphere(0.4f, 12));
+    for (const Material& material : materials) scene->add_material(material);
+    for (std::size_t i = 0; i < objects.size(); ++i) scene->add_node(node(i));
+    for (const Light& light : lights) scene->add_light(light);
+    scene->add_light(ambient);
+    scene->add_fog(fog);
+    scene->add_view({"front", camera});
+    return scene;
+  }
+};
+
+class RandomScene {
+ public:
+  explicit RandomScene(unsigned seed) : random_(seed) {
+    for (int i = 0; i < 4; ++i) wanted.materials.push_back(material("material " + std::to_string(i)));
+    wanted.materials[3].alpha_mode = Material::AlphaMode::blend;
+    for (int i = 0; i < 12; ++i) wanted.objects.push_back(object());
+    wanted.lights = {directional(), point(), spot()};
+  }
+
+  float number(float from, float to) { return std::uniform_real_distribution<float>(from, to)(random_); }
+  std::size_t below(std::size_t count) { return random_() % count; }
+  Vec3 vec(float size) { return {number(-size, size), number(-size, size), number(-size, size)}; }
+  Vec3 color() { return {number(0, 1), number(0, 1), number(0, 1)}; }
+
+  Material material(const std::string& name) {
+    Material material{.name = name, .base_color = color(), .metallic = 0.5f, .roughness = number(0.1f, 1)};
+    material.alpha = number(0.3f, 1);
+    return material;
+  }
+
+  Transform transform() {
+    return Transform::scale(Vec3::constant(number(0.5f, 1.5f)))
+        .then(Transform::rotate(Vec3(1, 2, 3).normalized(), number(0, 6)))
+        .then(Transform::translate(vec(2.5f)));
+  }
+
+  Wanted::Object object() {
+    Wanted::Object made{below(2), below(wanted.materials.size()), -1, transform(), {}, below(3) == 0};
+    if (!wanted.objects.empty() && below(3) == 0) made.parent = static_cast<int>(below(wanted.objects.size()));
+    if (below(3) == 0) made.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::unit_y(), .period = 3};
+    return made;
+  }
+
+  Light directional() {
+    return {
+        .name = "sun", .kind = DirectionalLight{number(1, 4), {number(-1, 1), -1, number(-1, 1)}}, .color = color()};
+  }
+  Light point() { return {.name = "lamp", .kind = PointLight{number(1, 20), vec(3), number(3, 8)}, .color = color()}; }
+  Light spot() {
+    return {
+        .name = "spot",
+        .kind = SpotLight{number(10, 40), {number(-2, 2), 4, number(-2, 2)}, {0, -1, 0}, 20, 0.1f, number(0.3f, 0.8f)},
+        .color = color()};
+  }
+
+  Wanted wanted;
+
+ private:
+  std::mt19937 random_;
+};
+
+/// One random change, of what is wanted and of the scene alike.
+void edit(RandomScene& random, Scene& scene) {
+  Wanted& wanted = random.wanted;
+  const auto handle = [&](std::size_t index) { return NodeHandle{static_cast<std::uint32_t>(index)}; };
+  switch (random.below(12)) {
+    case 0:
+    case 1:
+    case 2: {
+      const std::size_t i = random.below(wanted.objects.size());
+      wanted.objects[i].local = random.transform();
+      wanted.objects[i].dynamic = true;
+      return scene.set_local_transform(handle(i), wanted.objects[i].local);
+    }
+    case 3: {
+      wanted.camera.eye = random.vec(2) + Vec3(0, 3, 9);
+      return scene.set_camera(scene.view_handle("front"), wanted.camera);
+    }
+    case 4: {
+      Light& light = wanted.lights[random.below(3)];
+      light = light.name == "sun" ? random.directional() : light.name == "lamp" ? random.point() : random.spot();
+      return scene.change_light(scene.light_handle(light.name), light);
+    }
+    case 5: {
+      wanted.ambient.sky = random.color();
+      return scene.change_light(scene.ambient_light_handle("room"), wanted.ambient);
+    }
+    case 6: {
+      wanted.fog.density = random.number(0, 0.2f);
+      wanted.fog.color = random.color();
+      return scene.change_fog(scene.fog_handle("mist"), wanted.fog);
+    }
+    case 7:
+    case 8: {
+      Material& material = wanted.materials[random.below(wanted.materials.size())];
+      const Material::AlphaMode mode = material.alpha_mode;
+      material = random.material(material.name);
+      material.alpha_mode = mode;
+      if (random.below(3) == 0) material.metallic = 0;
+      return scene.change_material(scene.find_material(material.name), material);
+    }
+    case 9: {
+      if (wanted.objects.size() > 40) return;
+      wanted.objects.push_back(random.object());
+      scene.add_node(wanted.node(wanted.objects.size() - 1));
+      return;
+    }
+    case 10: {
+      const std::size_t i = random.below(wanted.objects.size());
+      wanted.objects[i].mesh = random.below(2);
+      wanted.objects[i].material = random.below(wanted.materials.size());
+      const Node node = wanted.node(i);
+      return scene.set_mesh(handle(i), node.mesh, node.material);
+    }
+    default: {
+      const std::size_t i = random.below(wanted.objects.size());
+      wanted.objects[i].dynamic = false;
+      return scene.release(handle(i));
+    }
+  }
+}
+
+FrameGraph forward_frame(const std::shared_ptr<Scene>& scene) {
+  FrameGraph frame;
+  frame.set_background({0.1f, 0.2f, 0.3f, 1});
+  const auto sun = frame.target("sun", {.format = Format::depth32f, .size = {256, 256}});
+  const auto lamps =
+      frame.target("lamps", {.format = Format::depth32f, .size = {256, 256}, .layers = 4, .shape = TargetShape::array});
+  passes::ShadowMap sun_map{.name = "sun map", .scene = scene, .light = "sun"};
+  sun_map.depth = sun;
+  frame.add(passes::shadow_map(sun_map));
+  passes::ShadowMap lamp_maps{.name = "lamp maps", .scene = scene, .lights = {"lamp", "spot"}};
+  lamp_maps.depth = lamps;
+  frame.add(passes::shadow_map(lamp_maps));
+  const auto light = frame.target("light", {.format = Format::rgba16f});
+  passes::Forward forward{
+      .name = "picture", .scene = scene, .view = "front", .lights = {"sun", "lamp", "spot", "room"}};
+  forward.fog = "mist";
+  forward.shadows = {sun, lamps};
+  forward.color = light;
+  forward.depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(passes::forward(forward));
+  frame.add(passes::tone_map({.exposure_ev100 = 1, .light = light, .color = frame.output()}));
+  return frame;
+}
+
+FrameGraph deferred_frame(const std::shared_ptr<Scene>& scene) {
+  FrameGraph frame;
+  const auto normal = frame.target("normal", {.format = Format::rgba16});
+  const auto color = frame.target("color", {.format = Format::rgba8_srgb});
+  const auto material = frame.target("material", {.format = Format::rgba8});
+  const auto depth = frame.target("depth", {.format = Format::depth32f});
+  passes::Geometry geometry{.name = "surfaces", .scene = scene, .view = "front"};
+  geometry.normal = normal;
+  geometry.base_color = color;
+  geometry.material = material;
+  geometry.depth = depth;
+  frame.add(passes::geometry(geometry));
+  const auto light = frame.target("light", {.format = Format::rgba16f});
+  passes::Deferred deferred{.name = "lit", .scene = scene, .view = "front", .lights = {"sun", "lamp", "spot", "room"}};
+  deferred.normal = normal;
+  deferred.base_color = color;
+  deferred.material = material;
+  deferred.depth = depth;
+  deferred.fog = "mist";
+  deferred.color = light;
+  frame.add(passes::deferred(deferred));
+  frame.add(passes::tone_map({.exposure_ev100 = 1, .light = light, .color = frame.output()}));
+  return frame;
+}
+
+Image drawn_anew(gl::Device& device, const Wanted& wanted,
+                 const std::function<FrameGraph(const std::shared_ptr<Scene>&)>& frame, double seconds) {
+  gl::FrameRunner runner(device, frame(wanted.made()).plan(96, 64, device.limits()).value());
+  runner.run(seconds);
+  return runner.read("output");
+}
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "after any changes, the next frame is that of the same scene made from nothing") {
+  for (const auto& frame_of : {forward_frame, deferred_frame}) {
+    for (unsigned seed = 1; seed <= 3; ++seed) {
+      INFO("seed " << seed);
+      RandomScene random(seed);
+      const auto scene = random.wanted.made();
+      gl::FrameRunner runner(device, frame_of(scene).plan(96, 64, device.limits()).value());
+      double seconds = 0;
+      for (int step = 0; step < 120; ++step) {
+        edit(random, *scene);
+        if (step % 3 == 0) seconds += 0.25;
+        if (step % 2 == 0) runner.run(seconds);
+        if (step % 6 != 5) continue;
+        INFO("after change " << step);
+        runner.run(seconds);
+        REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, frame_of, seconds));
+      }
+    }
+  }
+}
