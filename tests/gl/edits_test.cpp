@@ -245,3 +245,127 @@ TEST_CASE_METHOD(TestDevice, "after any changes, the next frame is that of the s
     }
   }
 }
+
+TEST_CASE_METHOD(TestDevice, "cameras and lights and transforms and materials change, and no work is made again") {
+  RandomScene random(5);
+  for (Wanted::Object& object : random.wanted.objects) object.dynamic = true;
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  runner.run(0);
+  const std::uint64_t structure = scene->versions().structure;
+  const std::size_t asked = device.programs().counts().shared;
+  for (int i = 0; i < 40; ++i) {
+    random.wanted.camera.eye = random.vec(2) + Vec3(0, 3, 9);
+    scene->set_camera(scene->view_handle("front"), random.wanted.camera);
+    for (std::uint32_t k = 0; k < 4; ++k) {
+      random.wanted.objects[k].local = random.transform();
+      scene->set_local_transform({k}, random.wanted.objects[k].local);
+    }
+    Material& material = random.wanted.materials[0];
+    material.base_color = random.color();
+    scene->change_material({0}, material);
+    random.wanted.lights[0] = random.directional();
+    scene->change_light(LightHandle{0}, random.wanted.lights[0]);
+    runner.run(0);  // at the same time, too
+    REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, forward_frame, 0));
+  }
+  CHECK(scene->versions().structure == structure);
+  // Those that were drawn from nothing asked for programs; this runner did not.
+  CHECK(device.programs().counts().shared - asked > 0);
+  const std::size_t before = device.programs().counts().shared;
+  scene->set_camera(scene->view_handle("front"), random.wanted.camera);
+  runner.run(0);
+  CHECK(device.programs().counts().shared == before);
+}
+
+TEST_CASE_METHOD(TestDevice, "a program that moves more nodes than are remembered still moves all of them") {
+  RandomScene random(9);
+  for (Wanted::Object& object : random.wanted.objects) object.dynamic = true;
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  runner.run(0);
+  for (int i = 0; i < 5000; ++i) {
+    const std::size_t k = random.below(random.wanted.objects.size());
+    random.wanted.objects[k].local = random.transform();
+    scene->set_local_transform({static_cast<std::uint32_t>(k)}, random.wanted.objects[k].local);
+  }
+  runner.run(0);
+  REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, forward_frame, 0));
+}
+
+TEST_CASE_METHOD(TestDevice, "changes that can't be are refused, and leave the scene and its picture as they were") {
+  RandomScene random(3);
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  runner.run(0);
+  const Image before = runner.read("output");
+  const SceneVersions versions = scene->versions();
+  const Transform still = Transform::identity();
+  CHECK(thrown_slug([&] { scene->set_local_transform({999}, still); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->set_local_transform({}, still); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->release({999}); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->set_mesh({0}, {77}, {0}); }) == "unknown-mesh");
+  CHECK(thrown_slug([&] { scene->set_mesh({0}, {0}, {77}); }) == "unknown-mesh");
+  CHECK(thrown_slug([&] { scene->change_material({77}, {}); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->change_material({0}, {.roughness = NAN}); }) == "not-finite");
+  CHECK(thrown_slug([&] { scene->change_light(LightHandle{77}, random.point()); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->change_light(LightHandle{1}, {.name = "x", .kind = PointLight{.intensity = -1}}); }) ==
+        "bad-light");
+  CHECK(thrown_slug([&] { scene->change_light(LightHandle{1}, {.name = "x", .kind = PointLight{}, .node = {999}}); }) ==
+        "bad-light");
+  CHECK(thrown_slug([&] {
+          scene->change_light(AmbientLightHandle{0}, {.name = "x", .sky = Vec3::constant(INFINITY)});
+        }) == "not-finite");
+  CHECK(thrown_slug([&] { scene->change_fog({0}, {.name = "x", .density = -1}); }) == "bad-fog");
+  CHECK(thrown_slug([&] { scene->change_environment({0}, {}); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->set_camera({0}, {.eye = {0, 0, 0}, .target = {0, 0, 0}}); }) != "");
+  CHECK(thrown_slug([&] { scene->change_view({0}, {"front", {}, {999}}); }) == "unknown-parent");
+  CHECK(scene->versions() == versions);
+  runner.run(0);
+  CHECK(runner.read("output") == before);
+}
+
+TEST_CASE_METHOD(TestDevice, "a transform that is not finite is drawn as it comes, and reported") {
+  RandomScene random(4);
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  runner.run(0);
+  const Transform good = random.transform();
+  const Transform huge = Transform::scale(Vec3::constant(1e30f));
+  scene->set_local_transform({2}, huge.then(huge));
+  runner.run(0);
+  CHECK_THAT(to_text(runner.diagnostics()), Catch::Contains("bounds-not-finite") && Catch::Contains("\"object 2\""));
+  scene->set_local_transform({2}, good);
+  random.wanted.objects[2].local = good;
+  random.wanted.objects[2].dynamic = true;
+  runner.run(0);
+  CHECK(runner.read("output") == drawn_anew(device, random.wanted, forward_frame, 0));
+}
+
+TEST_CASE_METHOD(TestDevice, "lights and views that are added while a runner draws are there in the next frame") {
+  RandomScene random(6);
+  const auto scene = random.wanted.made();
+  FrameGraph frame;
+  const auto light = frame.target("light", {.format = Format::rgba16f});
+  passes::Forward forward{.name = "picture", .scene = scene, .view = "front"};  // of all lights
+  forward.color = light;
+  forward.depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(passes::forward(forward));
+  frame.add(passes::tone_map({.exposure_ev100 = 1, .light = light, .color = frame.output()}));
+  gl::FrameRunner runner(device, frame.plan(96, 64, device.limits()).value());
+  runner.run(0);
+  Image last = runner.read("output");
+  for (int i = 0; i < 40; ++i) {
+    Light added = random.point();
+    added.name = "added " + std::to_string(i);
+    scene->add_light(added);
+    scene->add_view({"view " + std::to_string(i), {}});
+    runner.run(0);
+    Image now = runner.read("output");
+    REQUIRE(now != last);
+    last = std::move(now);
+  }
+  gl::FrameRunner anew(device, frame.plan(96, 64, device.limits()).value());
+  anew.run(0);
+  CHECK(anew.read("output") == last);
+}

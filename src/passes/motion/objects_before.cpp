@@ -3,6 +3,7 @@
 #include <periscena/gl/bindings.h>
 
 #include <algorithm>
+#include <cstring>
 
 namespace periscena::passes {
 
@@ -13,7 +14,14 @@ ObjectsBefore::ObjectsBefore(gl::Device& device, const draw::SceneBuffers& scene
       blocks_(worlds_.size()),
       moving_(draw::moved_by_cpu(scene.scene(), motions_)),
       objects_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(draw::ObjectBlock),
-                                    "objects before")) {}
+                                    "objects before")) {
+  std::vector<bool> is_dynamic;
+  for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+    const Node& node = scene.scene().nodes()[i];
+    is_dynamic.push_back(node.dynamic || (node.parent.valid() && is_dynamic[node.parent.index]));
+    if (is_dynamic[i]) dynamic_.push_back(i);
+  }
+}
 
 gl::BlockLayout ObjectsBefore::layout() {
   gl::BlockLayout layout = draw::ObjectBlock::layout();
@@ -28,7 +36,14 @@ void ObjectsBefore::place(std::uint32_t node, double seconds) {
 }
 
 void ObjectsBefore::update(const gl::PassContext& context, double seconds) {
-  if (blocks_.empty() || (placed_ && seconds == seconds_)) return;
+  if (blocks_.empty()) return;
+  if (!placed_ || seconds != seconds_) place_timed(context, seconds);
+  seconds_ = seconds;
+  placed_ = true;
+  place_kept(context);
+}
+
+void ObjectsBefore::place_timed(const gl::PassContext& context, double seconds) {
   if (!placed_) {
     for (std::uint32_t i = 0; i < blocks_.size(); ++i) place(i, motions_.moved_here()[i] ? 0 : seconds);
     context.write(objects_, 0, std::as_bytes(std::span(blocks_)));
@@ -39,8 +54,34 @@ void ObjectsBefore::update(const gl::PassContext& context, double seconds) {
     context.write(objects_, range.first * sizeof(draw::ObjectBlock),
                   std::as_bytes(std::span(blocks_).subspan(range.first, range.count)));
   }
-  seconds_ = seconds;
-  placed_ = true;
+}
+
+void ObjectsBefore::place_kept(const gl::PassContext& context) {
+  const bool begins = kept_.empty() || context.time().begins;
+  kept_.resize(dynamic_.size(), Transform::identity());
+  std::uint32_t first = 0, end = 0;
+  const auto write = [&] {
+    if (end > first) {
+      context.write(objects_, first * sizeof(draw::ObjectBlock),
+                    std::as_bytes(std::span(blocks_).subspan(first, end - first)));
+    }
+    first = end = 0;
+  };
+  constexpr std::uint32_t widest_gap = 64;  // what did not change is sent along, rather than in another range
+  for (std::size_t k = 0; k < dynamic_.size(); ++k) {
+    const std::uint32_t node = dynamic_[k];
+    const Transform now = scene_.worlds()[node], before = begins ? now : kept_[k];
+    kept_[k] = now;
+    draw::ObjectBlock block = blocks_[node];
+    block.place(before);
+    worlds_[node] = before;
+    if (std::memcmp(&block, &blocks_[node], sizeof block) == 0) continue;
+    blocks_[node] = block;
+    if (end > 0 && node - end > widest_gap) write();
+    if (end == 0) first = node;
+    end = node + 1;
+  }
+  write();
 }
 
 void ObjectsBefore::bind(gl::State& state, std::uint32_t block) const {

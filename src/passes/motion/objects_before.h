@@ -5,7 +5,8 @@
 namespace periscena::passes {
 
 /// Where a scene's objects were at an earlier time, on the device: the storage block ObjectsBefore, laid out as Objects
-/// is. A frame is a function of time, so nothing is remembered: they are placed by the time, as those of the frame are.
+/// is. What moves by time is placed by the time, so nothing is remembered of it. What the program moves, and what hangs
+/// on that, was where the frame before had it.
 class ObjectsBefore {
  public:
   /// @param scene  must outlive this
@@ -22,12 +23,16 @@ class ObjectsBefore {
 
  private:
   void place(std::uint32_t node, double seconds);
+  void place_timed(const gl::PassContext& context, double seconds);
+  void place_kept(const gl::PassContext& context);
 
   const draw::SceneBuffers& scene_;
   draw::Motions motions_;
   std::vector<Transform> worlds_;
   std::vector<draw::ObjectBlock> blocks_;
   std::vector<draw::NodeRange> moving_;
+  std::vector<std::uint32_t> dynamic_;  ///< nodes that the program moves, and those that hang on them
+  std::vector<Transform> kept_;         ///< of these, in the frame before
   gl::Buffer objects_;
   double seconds_ = 0;
   bool placed_ = false;

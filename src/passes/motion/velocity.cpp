@@ -9,6 +9,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <optional>
+#include <utility>
 
 namespace periscena::passes {
 namespace {
@@ -94,7 +96,7 @@ class VelocityWork final : public gl::PassWork {
     scene_->update(context);
     const bool view_changed = view_.update(context);
     before_.update(context, then);
-    const Camera camera_before = view_.camera_among(before_.worlds());
+    const Camera camera_before = camera_in_frame_before(time);
     const DoubleMat4 clip_before = world_to_clip(camera_before, view_.aspect());
     // Of a view that stands still nothing moves, whatever rounding says.
     const bool still = camera_before == view_.camera();
@@ -111,8 +113,18 @@ class VelocityWork final : public gl::PassWork {
   }
 
  private:
+  /// By the time, as long as nothing but time moves the view; else as the frame before had it.
+  Camera camera_in_frame_before(const gl::FrameTime& time) {
+    const std::uint64_t views = scene_->source().versions().views;
+    const bool set = std::exchange(views_seen_, views) != views;
+    const std::optional<Camera> kept = std::exchange(kept_, view_.camera());
+    return set && kept && !time.begins ? *kept : view_.camera_among(before_.worlds());
+  }
+
   float seconds_;
   draw::ViewCamera view_;
+  std::optional<Camera> kept_;    ///< of the frame before
+  std::uint64_t views_seen_ = 0;  ///< SceneVersions::views
   std::shared_ptr<draw::SceneBuffers> scene_;
   ObjectsBefore before_;
   draw::ScreenProgram program_;

@@ -281,3 +281,60 @@ TEST_CASE("passes that want motions are told when they get something else") {
   CHECK_THAT(to_text(other.plan(32, 20).diagnostics()),
              Catch::Contains("bad-velocity-format") && Catch::Contains("rg16f"));
 }
+
+TEST_CASE_METHOD(TestDevice, "what the program moves has the velocity that it has when time moves it the same way") {
+  const Motions timed(40);
+  const auto frame_of = [](const std::shared_ptr<Scene>& scene) {
+    FrameGraph frame;
+    const TargetHandle depth = frame.target("depth", {.format = Format::depth32f});
+    const TargetHandle moved = frame.target("velocity", {.format = Format::rg32f});
+    frame.keep(moved);
+    frame.add(passes::forward({.scene = scene,
+                               .view = "front",
+                               .color = frame.target("color", {.format = Format::rgba16f}),
+                               .depth = depth}));
+    frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .velocity = moved}));
+    return frame;
+  };
+  for (const bool sets_camera : {false, true}) {
+    INFO("the camera is set: " << sets_camera);
+    // The same objects, none of which moves by itself; with the camera in the world, or on the cart.
+    auto set = std::make_shared<Scene>();
+    set->add_mesh("box", timed.scene->meshes()[0]);
+    set->add_material(timed.scene->materials()[0]);
+    for (Node node : timed.scene->nodes()) {
+      node.motion.reset();
+      node.dynamic = true;
+      set->add_node(node);
+    }
+    const ViewHandle view = set->add_view({"front", {}, sets_camera ? NodeHandle{} : timed.scene->find_node("cart")});
+    if (!sets_camera) set->set_camera(view, timed.scene->find_view("front")->camera);
+    set->add_light(timed.scene->lights()[0]);
+
+    gl::FrameRunner by_time(device, planned(frame_of(timed.scene), device, 120, 80));
+    gl::FrameRunner by_program(device, planned(frame_of(set), device, 120, 80));
+    double largest = 0, fastest = 0;
+    for (const double seconds : {0.0, 0.1, 0.15, 0.15, 0.4}) {
+      for (std::uint32_t i = 0; i < set->nodes().size(); ++i)
+        set->set_local_transform({i}, timed.scene->nodes()[i].local(seconds));
+      if (sets_camera) set->set_camera(view, front_at(*timed.scene, seconds));
+      by_time.run(seconds);
+      by_program.run(seconds);
+      const Image expected = by_time.read("velocity"), found = by_program.read("velocity");
+      int apart = 0;
+      for (int y = 0; y < 80; ++y) {
+        for (int x = 0; x < 120; ++x) {
+          const double difference =
+              std::hypot(found.at(x, y)[0] - expected.at(x, y)[0], found.at(x, y)[1] - expected.at(x, y)[1]);
+          // A camera in the world is rounded otherwise than one on a cart, so edges may be a pixel off.
+          if (difference > 1e-4) ++apart;
+          if (difference <= 1e-4) largest = std::max(largest, difference);
+          fastest = std::max(fastest, std::abs(expected.at(x, y)[0]));
+        }
+      }
+      CHECK(apart <= (sets_camera ? 20 : 0));
+    }
+    CHECK(largest <= (sets_camera ? 1e-4 : 1e-6));  // what is static moves with the camera alone in the other
+    CHECK(fastest > 0.02);
+  }
+}
