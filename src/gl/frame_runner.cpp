@@ -204,7 +204,7 @@ void FrameRunner::draw_all_anew() {
   for (std::size_t i = 0; i < steps_.size(); ++i) {
     const PlannedPass& pass = plan_.passes()[i];
     steps_[i].holds = false;
-    if (!pass.draws() || !stays(pass)) continue;
+    if (!steps_[i].work || !stays(pass)) continue;
     PassSetup setup(device_, shared_, plan_, pass);
     steps_[i].work->resize(setup);
   }

@@ -119,14 +119,12 @@ void FrameRunner::route_outputs(Step& step) const {
 /// Makes the work of passes again that were made from what has changed. All of them let go of theirs first: they share
 /// what they were made from.
 void FrameRunner::follow_changes() {
-  bool stale = false;
-  for (Step& step : steps_) {
-    if (!step.is_stale()) continue;
-    stale = true;
-    step.work = nullptr;
+  bool lacks_work = false;
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    if (steps_[i].is_stale()) steps_[i].work = nullptr;
+    lacks_work = lacks_work || (plan_.passes()[i].draws() && !steps_[i].work);
   }
-  const auto lacks_work = [](const Step& step) { return step.declared && !step.work; };
-  if (!stale && std::none_of(steps_.begin(), steps_.end(), lacks_work)) return;
+  if (!lacks_work) return;
   shared_.let_go();
   device_.state().forget();
   for (std::size_t i = 0; i < steps_.size(); ++i) {

@@ -12,8 +12,8 @@
 namespace periscena {
 namespace {
 
-/// As many are remembered, or as there are nodes, if that is more.
-constexpr std::size_t least_remembered = 1024;
+/// Moves are remembered as if there were at least so many nodes.
+constexpr std::size_t least_remembered = 256;
 
 /// Do both need the same code, textures and buffers?
 bool same_structure(const Material& a, const Material& b) {
@@ -72,7 +72,10 @@ void Scene::set_local_transform(NodeHandle which, const Transform& transform, Pl
   Node& node = there(which, nodes_, "node", place);
   node.placement = transform;
   if (!std::exchange(node.dynamic, true)) ++versions_.structure;
-  if (set_nodes_.size() >= std::max(least_remembered, nodes_.size())) set_nodes_.clear();
+  // Half of them go at a time: each of two frames that move all nodes finds its own.
+  const std::size_t most = 4 * std::max(least_remembered, nodes_.size());
+  if (set_nodes_.size() >= most)
+    set_nodes_.erase(set_nodes_.begin(), set_nodes_.begin() + static_cast<std::ptrdiff_t>(most / 2));
   set_nodes_.push_back(which.index);
   ++versions_.nodes;
 }

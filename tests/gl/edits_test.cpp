@@ -1,6 +1,8 @@
 #include "gl/device.h"
+#include "scratch.h"
 #include "thrown.h"
 
+#include <periscena/base/file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/periscena.h>
 
@@ -167,7 +169,7 @@ void edit(RandomScene& random, Scene& scene) {
   }
 }
 
-FrameGraph forward_frame(const std::shared_ptr<Scene>& scene) {
+FrameGraph forward_frame_by(const std::shared_ptr<Scene>& scene, batch::Batching batching, batch::Culling culling) {
   FrameGraph frame;
   frame.set_background({0.1f, 0.2f, 0.3f, 1});
   const auto sun = frame.target("sun", {.format = Format::depth32f, .size = {256, 256}});
@@ -182,6 +184,8 @@ FrameGraph forward_frame(const std::shared_ptr<Scene>& scene) {
   const auto light = frame.target("light", {.format = Format::rgba16f});
   passes::Forward forward{
       .name = "picture", .scene = scene, .view = "front", .lights = {"sun", "lamp", "spot", "room"}};
+  forward.batching = batching;
+  forward.culling = culling;
   forward.fog = "mist";
   forward.shadows = {sun, lamps};
   forward.color = light;
@@ -189,6 +193,18 @@ FrameGraph forward_frame(const std::shared_ptr<Scene>& scene) {
   frame.add(passes::forward(forward));
   frame.add(passes::tone_map({.exposure_ev100 = 1, .light = light, .color = frame.output()}));
   return frame;
+}
+
+FrameGraph forward_frame(const std::shared_ptr<Scene>& scene) {
+  return forward_frame_by(scene, batch::Batching::automatic, batch::Culling::host);
+}
+
+FrameGraph merged_frame(const std::shared_ptr<Scene>& scene) {
+  return forward_frame_by(scene, batch::Batching::merged, batch::Culling::host);
+}
+
+FrameGraph culled_on_device_frame(const std::shared_ptr<Scene>& scene) {
+  return forward_frame_by(scene, batch::Batching::automatic, batch::Culling::device);
 }
 
 FrameGraph deferred_frame(const std::shared_ptr<Scene>& scene) {
@@ -226,8 +242,8 @@ Image drawn_anew(gl::Device& device, const Wanted& wanted,
 }  // namespace
 
 TEST_CASE_METHOD(TestDevice, "after any changes, the next frame is that of the same scene made from nothing") {
-  for (const auto& frame_of : {forward_frame, deferred_frame}) {
-    for (unsigned seed = 1; seed <= 3; ++seed) {
+  for (const auto& frame_of : {forward_frame, merged_frame, culled_on_device_frame, deferred_frame}) {
+    for (unsigned seed = 1; seed <= 2; ++seed) {
       INFO("seed " << seed);
       RandomScene random(seed);
       const auto scene = random.wanted.made();
@@ -276,6 +292,27 @@ TEST_CASE_METHOD(TestDevice, "cameras and lights and transforms and materials ch
   scene->set_camera(scene->view_handle("front"), random.wanted.camera);
   runner.run(0);
   CHECK(device.programs().counts().shared == before);
+}
+
+TEST_CASE_METHOD(TestDevice, "among objects that the device moves by time, the program moves some") {
+  RandomScene random(11);
+  for (int i = 0; i < 1200; ++i) {
+    Wanted::Object object{random.below(2), random.below(3), -1, random.transform(), {}, i % 100 == 0};
+    if (i % 100 > 1) object.motion = Motion{.kind = Motion::Kind::spin, .axis = Vec3::unit_y(), .period = 3};
+    if (i % 100 == 2) object.parent = static_cast<int>(random.wanted.objects.size()) - 2;  // on one that is dynamic
+    random.wanted.objects.push_back(object);
+  }
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  double seconds = 0;
+  for (int step = 0; step < 12; ++step) {
+    const std::size_t moved = 12 + 100 * static_cast<std::size_t>(step);
+    random.wanted.objects[moved].local = random.transform();
+    scene->set_local_transform({static_cast<std::uint32_t>(moved)}, random.wanted.objects[moved].local);
+    if (step % 2) seconds += 0.2;
+    runner.run(seconds);
+    REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, forward_frame, seconds));
+  }
 }
 
 TEST_CASE_METHOD(TestDevice, "a program that moves more nodes than are remembered still moves all of them") {
@@ -368,4 +405,37 @@ TEST_CASE_METHOD(TestDevice, "lights and views that are added while a runner dra
   gl::FrameRunner anew(device, frame.plan(96, 64, device.limits()).value());
   anew.run(0);
   CHECK(anew.read("output") == last);
+}
+
+TEST_CASE_METHOD(
+    TestDevice,
+    "a changed scene that can't be drawn is reported, the last picture stays, and the next run tries again") {
+  const Scratch scratch("broken-surface");
+  write_file(scratch / "broken.glsl", "void surface(SurfacePoint point, inout Surface surface) { oops }\n");
+  RandomScene random(8);
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  runner.run(0);
+  const Image before = runner.read("output");
+  const MaterialHandle broken = scene->add_material({.name = "broken", .surface = (scratch / "broken.glsl").string()});
+  const Node shown = scene->nodes()[0];
+  scene->set_mesh({0}, shown.mesh, broken);
+  for (int i = 0; i < 2; ++i) {
+    CHECK_THAT(thrown_text([&] { runner.run(0); }), Catch::Contains("broken.glsl:1:") && Catch::Contains("oops"));
+    CHECK(runner.read("output") == before);
+    runner.draw_all_anew();
+    for (std::size_t pass = 0; pass < runner.plan().passes().size(); ++pass) {
+      runner.choices(pass);
+      runner.batches(pass);
+      runner.camera(pass);
+      runner.counts(pass);
+    }
+  }
+  write_file(scratch / "broken.glsl",
+             "void surface(SurfacePoint point, inout Surface surface) { surface.base_color *= 0.5; }\n");
+  runner.run(0);
+  CHECK(runner.read("output") != before);
+  scene->set_mesh({0}, shown.mesh, shown.material);
+  runner.run(0);
+  CHECK(runner.read("output") == before);
 }

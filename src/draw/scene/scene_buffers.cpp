@@ -238,11 +238,11 @@ void SceneBuffers::place_set_nodes(const gl::PassContext& context, std::span<con
   to_place_.clear();
   for (const std::uint32_t node : set) collect_below(node);
   std::sort(to_place_.begin(), to_place_.end());  // parents come before their children
-  constexpr std::uint32_t widest_gap = 64;        // what did not move is sent along, rather than in another range
+  constexpr std::uint32_t longest_gap = 64;       // what did not move is sent along, rather than in another range
   for (std::size_t i = 0; i < to_place_.size();) {
     const std::uint32_t first = to_place_[i];
     std::uint32_t end = first;
-    for (; i < to_place_.size() && to_place_[i] - end <= widest_gap; ++i) {
+    for (; i < to_place_.size() && to_place_[i] - end <= longest_gap; ++i) {
       place_node(to_place_[i], seconds);
       end = to_place_[i] + 1;
     }

@@ -58,21 +58,23 @@ struct Fairground {
   }
 };
 
+FrameGraph velocity_frame(const std::shared_ptr<Scene>& scene, float interval = 0) {
+  FrameGraph frame;
+  const TargetHandle depth = frame.target("depth", {.format = Format::depth32f});
+  const TargetHandle moved = frame.target("velocity", {.format = Format::rg32f});
+  frame.keep(moved);
+  frame.add(passes::forward(
+      {.scene = scene, .view = "front", .color = frame.target("color", {.format = Format::rgba16f}), .depth = depth}));
+  frame.add(
+      passes::velocity({.scene = scene, .view = "front", .seconds = interval, .depth = depth, .velocity = moved}));
+  return frame;
+}
+
 struct Motions : Fairground {
   using Fairground::Fairground;
 
   Image velocity(gl::Device& device, int width, int height, double seconds, float interval) const {
-    FrameGraph frame;
-    const TargetHandle depth = frame.target("depth", {.format = Format::depth32f});
-    const TargetHandle moved = frame.target("velocity", {.format = Format::rg32f});
-    frame.keep(moved);
-    frame.add(passes::forward({.scene = scene,
-                               .view = "front",
-                               .color = frame.target("color", {.format = Format::rgba16f}),
-                               .depth = depth}));
-    frame.add(
-        passes::velocity({.scene = scene, .view = "front", .seconds = interval, .depth = depth, .velocity = moved}));
-    gl::FrameRunner runner(device, planned(frame, device, width, height));
+    gl::FrameRunner runner(device, planned(velocity_frame(scene, interval), device, width, height));
     runner.run(seconds);
     return runner.read("velocity");
   }
@@ -284,18 +286,6 @@ TEST_CASE("passes that want motions are told when they get something else") {
 
 TEST_CASE_METHOD(TestDevice, "what the program moves has the velocity that it has when time moves it the same way") {
   const Motions timed(40);
-  const auto frame_of = [](const std::shared_ptr<Scene>& scene) {
-    FrameGraph frame;
-    const TargetHandle depth = frame.target("depth", {.format = Format::depth32f});
-    const TargetHandle moved = frame.target("velocity", {.format = Format::rg32f});
-    frame.keep(moved);
-    frame.add(passes::forward({.scene = scene,
-                               .view = "front",
-                               .color = frame.target("color", {.format = Format::rgba16f}),
-                               .depth = depth}));
-    frame.add(passes::velocity({.scene = scene, .view = "front", .depth = depth, .velocity = moved}));
-    return frame;
-  };
   for (const bool sets_camera : {false, true}) {
     INFO("the camera is set: " << sets_camera);
     // The same objects, none of which moves by itself; with the camera in the world, or on the cart.
@@ -311,8 +301,8 @@ TEST_CASE_METHOD(TestDevice, "what the program moves has the velocity that it ha
     if (!sets_camera) set->set_camera(view, timed.scene->find_view("front")->camera);
     set->add_light(timed.scene->lights()[0]);
 
-    gl::FrameRunner by_time(device, planned(frame_of(timed.scene), device, 120, 80));
-    gl::FrameRunner by_program(device, planned(frame_of(set), device, 120, 80));
+    gl::FrameRunner by_time(device, planned(velocity_frame(timed.scene), device, 120, 80));
+    gl::FrameRunner by_program(device, planned(velocity_frame(set), device, 120, 80));
     double largest = 0, fastest = 0;
     for (const double seconds : {0.0, 0.1, 0.15, 0.15, 0.4}) {
       for (std::uint32_t i = 0; i < set->nodes().size(); ++i)
