@@ -253,7 +253,9 @@ TEST_CASE_METHOD(Hostile, "a cache that is a pipe, cut, flipped, foreign or unre
   };
   const std::string wanted = picture();
   std::vector<fs::path> files;
-  for (const auto& entry : fs::directory_iterator(scratch / "cache/periscena")) files.push_back(entry.path());
+  for (const auto& entry : fs::directory_iterator(scratch / "cache/periscena")) {
+    if (entry.path().extension() == ".environment") files.push_back(entry.path());
+  }
   REQUIRE(files.size() == 1);
   const std::string kept = read_bytes(files[0]);
   std::string flipped = kept;
