@@ -199,6 +199,25 @@ TEST_CASE_METHOD(TestDevice, "cameras and lights and transforms and materials ch
   CHECK(device.programs().counts().shared == before);
 }
 
+TEST_CASE_METHOD(TestDevice, "a cut-out whose alpha changes changes its shadow, too") {
+  RandomScene random(7);
+  for (Material& material : random.wanted.materials) {
+    material.alpha_mode = Material::AlphaMode::mask;
+    material.alpha = 0.8f;
+  }
+  const auto scene = random.wanted.made();
+  gl::FrameRunner runner(device, forward_frame(scene).plan(96, 64, device.limits()).value());
+  runner.run(0);
+  for (const float cutoff : {0.9f, 0.5f, 0.85f}) {
+    for (std::uint32_t i = 0; i < 2; ++i) {
+      random.wanted.materials[i].alpha_cutoff = cutoff;
+      scene->change_material({i}, random.wanted.materials[i]);
+    }
+    runner.run(0);
+    REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, forward_frame, 0));
+  }
+}
+
 TEST_CASE_METHOD(TestDevice, "among objects that the device moves by time, the program moves some") {
   RandomScene random(11);
   for (int i = 0; i < 1200; ++i) {

@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 namespace periscena::passes {
 namespace {
@@ -68,7 +69,8 @@ CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBu
       camera_block_(gl::Buffer::writable(sizeof(draw::CameraBlock), "light's camera")),
       opaque_(device,
               {options.name, vertex_text("periscena/object_depth.vert", views).with_lines(scene_->texel_lines())}),
-      opaque_textures_(opaque_) {
+      opaque_textures_(opaque_),
+      materials_seen_(scene_->source().versions().materials) {
   opaque_.expect_block(views == Views::camera ? draw::CameraBlock::layout() : draw::ShadowPartBlock::layout());
   if (!scene_->has_texels()) opaque_.expect_block(draw::ObjectBlock::layout());
   scene_->put_texels(opaque_, *dress_, opaque_textures_);
@@ -119,6 +121,11 @@ void CasterDraws::look_through(const gl::PassContext& context, std::span<const C
   draws_.see(seen_, cameras[0].eye);
   const draw::CameraBlock block = draw::CameraBlock::of(cameras[0], aspect);
   context.write(camera_block_, 0, std::as_bytes(std::span(&block, 1)));
+}
+
+bool CasterDraws::holes_changed() {
+  const std::uint64_t materials = scene_->source().versions().materials;
+  return std::exchange(materials_seen_, materials) != materials && !masked_.empty();
 }
 
 void CasterDraws::draw(const gl::PassContext& context) {

@@ -59,6 +59,9 @@ class CasterDraws {
   /// Are there holes in a caster that GLSL of its own may change from frame to frame?
   bool animated() const { return animated_; }
 
+  /// Has the program changed materials that holes depend on, since this was called last?
+  bool holes_changed();
+
   std::vector<gl::Batch> batches() const;
 
  private:
@@ -86,6 +89,7 @@ class CasterDraws {
   std::vector<MaskedProgram> masked_;        ///< by kind
   gl::PipelineState state_;
   bool animated_ = false;
+  std::uint64_t materials_seen_;  ///< SceneVersions::materials
 };
 
 /// Draws the map or the cascades of a directional light.

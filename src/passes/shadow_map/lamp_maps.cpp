@@ -75,7 +75,7 @@ class LampMaps final : public gl::PassWork {
 
   void run(gl::PassContext& context) override {
     scene_->update(context);
-    stale_ = stale_ || rotates_;
+    stale_ = draws_.holes_changed() || stale_ || rotates_;
     const bool looked_elsewhere = watched_ && watched_->update(context);
     const std::uint64_t lights = scene_->source().versions().lights;
     const bool changed = std::exchange(lights_seen_, lights) != lights;
