@@ -65,7 +65,8 @@ Thing& Scene::there(Handle<Kind> which, std::vector<Thing>& things, const char* 
   throw Mistake("stale-handle", place,
                 which.valid() ? fmt::format("the scene has no {} of this handle", what)
                               : fmt::format("the handle points at no {}", what),
-                "use a handle that this scene returned");
+                which.valid() ? "use a handle that this scene returned"
+                              : "check the name that it was looked up by: an unknown one gives such a handle");
 }
 
 void Scene::set_local_transform(NodeHandle which, const Transform& transform, Place place) {
