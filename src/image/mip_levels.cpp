@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <array>
 #include <bit>
+#include <cmath>
 #include <functional>
 
 namespace periscena {
@@ -130,7 +131,7 @@ class SrgbBytes {
 };
 
 std::uint8_t to_byte(float value) {
-  return static_cast<std::uint8_t>(std::clamp(value, 0.0f, 1.0f) * 255 + 0.5f);
+  return static_cast<std::uint8_t>(std::lround(std::clamp(value, 0.0f, 1.0f) * 255));
 }
 
 /// The level below a picture of bytes.

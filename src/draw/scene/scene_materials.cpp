@@ -1,11 +1,12 @@
 #include "draw/scene/scene_materials.h"
 
+#include "base/same_bytes.h"
+
 #include <periscena/gl/bindings.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cstring>
 
 namespace periscena::draw {
 namespace {
@@ -77,7 +78,7 @@ void SceneMaterials::follow(const gl::PassContext& context, const Scene& source)
   seen_ = source.versions().materials;
   for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
     const MaterialBlock now = material_block(i, source, textures_, picture_number(source.materials()[i]));
-    if (std::memcmp(&now, &blocks_[i], sizeof now) == 0) continue;
+    if (same_bytes(now, blocks_[i])) continue;
     blocks_[i] = now;
     context.write(materials_, i * sizeof(MaterialBlock), std::as_bytes(std::span(&blocks_[i], 1)));
   }

@@ -1,9 +1,10 @@
 #include "passes/motion/objects_before.h"
 
+#include "base/same_bytes.h"
+
 #include <periscena/gl/bindings.h>
 
 #include <algorithm>
-#include <cstring>
 
 namespace periscena::passes {
 
@@ -75,7 +76,7 @@ void ObjectsBefore::place_kept(const gl::PassContext& context) {
     draw::ObjectBlock block = blocks_[node];
     block.place(before);
     worlds_[node] = before;
-    if (std::memcmp(&block, &blocks_[node], sizeof block) == 0) continue;
+    if (same_bytes(block, blocks_[node])) continue;
     blocks_[node] = block;
     if (end > 0 && node - end > widest_gap) write();
     if (end == 0) first = node;
