@@ -49,18 +49,18 @@ class Merging {
   };
 
   std::map<GroupKey, std::vector<Piece>> find_groups() {
-    const std::vector<bool> moves = scene_.moving_nodes();
+    const std::vector<bool> moves = scene_.moving_nodes(), hidden = scene_.hidden_nodes();
     std::set<std::uint32_t> chosen_singly;
     for (const Variant& variant : scene_.variants()) {
       for (const auto& choice : variant.choices) chosen_singly.insert(choice.first.index);
     }
     std::vector<std::set<std::string>> tags(scene_.nodes().size());
     std::map<GroupKey, std::vector<Piece>> groups;
-    for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
+    for (const std::uint32_t i : scene_.parents_first()) {
       const Node& node = scene_.nodes()[i];
       if (node.parent.valid()) tags[i] = tags[node.parent.index];
       tags[i].insert(node.tags.begin(), node.tags.end());
-      if (!moves[i] && !chosen_singly.contains(i) && may_merge(node, worlds_[i])) {
+      if (!moves[i] && !hidden[i] && !chosen_singly.contains(i) && may_merge(node, worlds_[i])) {
         const Mesh& mesh = scene_.meshes()[node.mesh.index];
         groups[{node.material.index, tags[i]}].push_back(
             {i, worlds_[i].apply_to_point(mesh.bounds().center()), mesh.triangle_count(), mesh.positions.size()});
@@ -120,36 +120,31 @@ class Merging {
     merged_.push_back({key, builder.build()});
   }
 
+  /// The same scene, its nodes under the same numbers: those that were baked show nothing, and meshes that nothing
+  /// shows any more are left out.
   Scene rebuilt() const {
-    Scene made;
-    for (const Texture& texture : scene_.textures()) made.add_texture(texture);
-    for (const Material& material : scene_.materials()) made.add_material(material);
-    std::vector<MeshHandle> kept(scene_.meshes().size());
+    Scene made = scene_;
+    std::vector<bool> shown(scene_.meshes().size());
     for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
-      Node node = scene_.nodes()[i];
-      if (node.mesh.valid() && gone_.contains(i)) {
-        node.mesh = {};
-      } else if (node.mesh.valid()) {
-        MeshHandle& mesh = kept[node.mesh.index];
-        if (!mesh.valid()) mesh = made.add_mesh(scene_.mesh_names()[node.mesh.index], scene_.meshes()[node.mesh.index]);
-        node.mesh = mesh;
-      }
-      made.add_node(std::move(node));
+      const MeshHandle mesh = scene_.nodes()[i].mesh;
+      if (!mesh.valid()) continue;
+      if (gone_.contains(i))
+        made.set_mesh(scene_.node_handle(i), {}, scene_.nodes()[i].material);
+      else
+        shown[mesh.index] = true;
+    }
+    for (std::uint32_t i = 0; i < shown.size(); ++i) {
+      const MeshHandle mesh = scene_.find_mesh(scene_.mesh_names()[i]);
+      if (!shown[i] && mesh.index == i) made.remove(mesh);
     }
     for (const Merged& one : merged_) {
       Node node;
       node.name = free_name(made, fmt::format("merged, {}", scene_.materials()[one.key.material].name));
       node.mesh = made.add_mesh(node.name, one.mesh);
-      node.material = MaterialHandle{one.key.material};
+      node.material = made.find_material(scene_.materials()[one.key.material].name);
       node.tags.assign(one.key.tags.begin(), one.key.tags.end());
-      made.add_node(std::move(node));
+      made.append_node(std::move(node));
     }
-    for (const Light& light : scene_.lights()) made.add_light(light);
-    for (const AmbientLight& light : scene_.ambient_lights()) made.add_light(light);
-    for (const Environment& environment : scene_.environments()) made.add_environment(environment);
-    for (const Fog& fog : scene_.fogs()) made.add_fog(fog);
-    for (const Variant& variant : scene_.variants()) made.add_variant(variant);
-    for (const View& view : scene_.views()) made.add_view(view);
     return made;
   }
 

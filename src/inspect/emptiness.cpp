@@ -91,8 +91,9 @@ class Look {
 
   std::vector<std::uint32_t> shown() const {
     std::vector<std::uint32_t> found;
+    const std::vector<bool> hidden = scene_.hidden_nodes();
     for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
-      if (node(i).mesh.valid() && !mesh(i).indices.empty()) found.push_back(i);
+      if (!hidden[i] && node(i).mesh.valid() && !mesh(i).indices.empty()) found.push_back(i);
     }
     return found;
   }

@@ -1,6 +1,5 @@
-#include <periscena/scene/scene.h>
-
 #include "scene/checks.h"
+#include "scene/scene_list.h"
 
 #include <fmt/format.h>
 
@@ -16,15 +15,6 @@ void expect_free(bool taken, const char* what, std::string_view name, const Plac
   if (!taken) return;
   throw Mistake("taken-name", place, fmt::format("there is a {} named \"{}\" already", what, name),
                 "choose another name");
-}
-
-/// Puts a thing behind the others of its kind, and its name into their index. @return its number
-template <class Thing, class Index>
-std::uint32_t append(Thing thing, std::vector<Thing>& things, Index& index) {
-  const auto number = static_cast<std::uint32_t>(things.size());
-  index.emplace(thing.name, number);
-  things.push_back(std::move(thing));
-  return number;
 }
 
 }  // namespace
@@ -55,7 +45,8 @@ bool Node::operator==(const Node& other) const {
   const bool same_place = keys && other.keys ? *keys == *other.keys
                                              : !keys && !other.keys && placement.matrix() == other.placement.matrix();
   return same_place && name == other.name && parent == other.parent && mesh == other.mesh &&
-         material == other.material && motion == other.motion && tags == other.tags && dynamic == other.dynamic;
+         material == other.material && motion == other.motion && tags == other.tags && dynamic == other.dynamic &&
+         visible == other.visible;
 }
 
 bool Texture::operator==(const Texture& other) const {
@@ -74,17 +65,17 @@ Scene::~Scene() = default;
 MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
   expect_free(find_mesh(name).valid(), "mesh", name, place);
   mesh.expect_sound(name, place);
-  mesh_index_.emplace(name, static_cast<std::uint32_t>(meshes_.size()));
-  meshes_.push_back(std::move(mesh));
-  mesh_names_.push_back(std::move(name));
+  const std::uint32_t slot = meshes_.put(std::move(mesh), name);
+  mesh_names_.resize(meshes_.things.size());
+  mesh_users_.resize(meshes_.things.size());
+  mesh_names_[slot] = std::move(name);
   ++versions_.structure;
-  return {static_cast<std::uint32_t>(meshes_.size() - 1)};
+  return meshes_.slots.handle<MeshKind>(slot);
 }
 
-TextureHandle Scene::add_texture(Texture texture, Place place) {
-  expect_free(find_texture(texture.name).valid(), "texture", texture.name, place);
-  const auto refuse = [&](const std::string& cause, const char* mend) {
-    throw Mistake("bad-texture", place, fmt::format("texture \"{}\" {}", texture.name, cause), mend);
+void Scene::expect_sound(const Texture& texture, const Place& place) {
+  const auto refuse = [&](const std::string& cause, const char* help) {
+    throw Mistake("bad-texture", place, fmt::format("texture \"{}\" {}", texture.name, cause), help);
   };
   if (!texture.image) refuse("has no image", "read one with read_image, or make one");
   const FormatInfo& format = info(texture.image->format());
@@ -94,8 +85,13 @@ TextureHandle Scene::add_texture(Texture texture, Place place) {
     refuse(fmt::format("has an anisotropy of {}", texture.sampling.anisotropy), "choose 1 to 16");
   if (const auto& tile = texture.metres_per_tile; tile && !(tile->smallest() > 0 && is_finite(*tile)))
     refuse(fmt::format("has tiles of {} x {} m", tile->x(), tile->y()), "choose more than 0 metres");
+}
+
+TextureHandle Scene::add_texture(Texture texture, Place place) {
+  expect_free(find_texture(texture.name).valid(), "texture", texture.name, place);
+  expect_sound(texture, place);
   ++versions_.structure;
-  return {append(std::move(texture), textures_, texture_index_)};
+  return textures_.slots.handle<TextureKind>(textures_.put(texture, texture.name));
 }
 
 void expect_holds(const MapInfo& map, const Texture& texture, const std::string& material, const Place& place) {
@@ -123,13 +119,13 @@ void Scene::expect_sound(const Material& material, const Place& place) const {
   for (const MapInfo& map : material_maps) {
     const TextureUse& use = material.*map.use;
     if (!use.valid()) continue;
-    if (use.texture.index >= textures_.size()) {
+    if (!textures_.slots.is_valid(use.texture)) {
       throw Mistake(
           "unknown-texture", place,
           fmt::format("the {} of material \"{}\" is a texture that this scene lacks", map.name, material.name),
           "use handles that add_texture of this scene returned");
     }
-    expect_holds(map, textures_[use.texture.index], material.name, place);
+    expect_holds(map, textures_.things[use.texture.index], material.name, place);
     if (use.uv_set < 0 || use.uv_set > 1) {
       throw Mistake("unknown-uv-set", place,
                     fmt::format("the {} of material \"{}\" is laid out by texture coordinates {}", map.name,
@@ -145,30 +141,56 @@ MaterialHandle Scene::add_material(Material material, Place place) {
   expect_free(find_material(material.name).valid(), "material", material.name, place);
   expect_sound(material, place);
   ++versions_.structure;
-  return {append(std::move(material), materials_, material_index_)};
+  return materials_.slots.handle<MaterialKind>(materials_.put(material, material.name));
 }
 
 void Scene::expect_shown(const Node& node, const Place& place) const {
-  if (!node.mesh.valid() || (node.mesh.index < meshes_.size() && node.material.index < materials_.size())) return;
+  if (!node.mesh.valid() || (meshes_.slots.is_valid(node.mesh) && materials_.slots.is_valid(node.material))) return;
   throw Mistake("unknown-mesh", place,
                 fmt::format("node \"{}\" shows a mesh or material that this scene lacks", node.name),
                 "use handles that add_mesh and add_material of this scene returned");
 }
 
+void Scene::expect_parent(NodeHandle parent, std::string_view child, const Place& place) const {
+  if (!parent.valid() || nodes_.slots.is_valid(parent)) return;
+  if (nodes_.slots.was_valid(parent)) there(parent, nodes_, "node", place);  // says what it was
+  throw Mistake("unknown-parent", place, fmt::format("the parent of \"{}\" is not there yet", child),
+                "add parents before their children");
+}
+
+void Scene::use_mesh(MeshHandle mesh, std::uint32_t change) {
+  if (mesh.valid()) mesh_users_[mesh.index] += change;
+}
+
 NodeHandle Scene::add_node(Node node, Place place) {
+  const std::uint32_t parent = node.parent.index;
+  return put_node(std::move(node), parent, place);
+}
+
+NodeHandle Scene::append_node(Node node, Place place) {
+  return put_node(std::move(node), HandleSlots::none - 1, place);
+}
+
+NodeHandle Scene::put_node(Node node, std::uint32_t above, const Place& place) {
   expect_free(!node.name.empty() && find_node(node.name).valid(), "node", node.name, place);
-  if (node.parent.valid() && node.parent.index >= nodes_.size()) {
-    throw Mistake("unknown-parent", place, fmt::format("the parent of \"{}\" is not there yet", node.name),
-                  "add parents before their children");
-  }
+  expect_parent(node.parent, node.name, place);
   expect_shown(node, place);
   if (node.motion) node.motion->expect_sound(node.name, place);
   if (node.keys) node.keys->expect_sound(node.name, place);
-  tags_.insert(node.tags.begin(), node.tags.end());
-  if (!node.name.empty()) node_index_.emplace(node.name, static_cast<std::uint32_t>(nodes_.size()));
-  nodes_.push_back(std::move(node));
+  add_tags(tags_, node.tags);
+  use_mesh(node.mesh, 1);
+  const NodeHandle parent = node.parent;
+  const std::string name = node.name;
+  const std::uint32_t slot = nodes_.put(std::move(node), name, above);
+  if (slot == child_counts_.size()) {
+    child_counts_.push_back(0);
+    parents_first_.push_back(slot);
+  } else if (!in_order_) {
+    find_order();
+  }
+  if (parent.valid()) ++child_counts_[parent.index];
   ++versions_.structure;
-  return {static_cast<std::uint32_t>(nodes_.size() - 1)};
+  return nodes_.slots.handle<NodeKind>(slot);
 }
 
 bool Scene::light_is_taken(std::string_view name) const {
@@ -177,7 +199,7 @@ bool Scene::light_is_taken(std::string_view name) const {
 
 void Scene::expect_sound(const Light& light, const Place& place) const {
   light.expect_sound(place);
-  if (light.node.valid() && light.node.index >= nodes_.size())
+  if (light.node.valid() && !nodes_.slots.is_valid(light.node))
     throw Mistake("bad-light", place, fmt::format("light \"{}\" follows a node that this scene lacks", light.name),
                   "use a handle that add_node of this scene returned");
 }
@@ -185,46 +207,46 @@ void Scene::expect_sound(const Light& light, const Place& place) const {
 LightHandle Scene::add_light(Light light, Place place) {
   expect_free(light_is_taken(light.name), "light", light.name, place);
   expect_sound(light, place);
-  light_tags_.insert(light.tags.begin(), light.tags.end());
+  add_tags(light_tags_, light.tags);
   ++versions_.structure;
-  return {append(std::move(light), lights_, light_index_)};
+  return lights_.slots.handle<LightOfScene>(lights_.append(std::move(light)));
 }
 
 AmbientLightHandle Scene::add_light(AmbientLight light, Place place) {
   expect_free(light_is_taken(light.name), "light", light.name, place);
   light.expect_sound(place);
   ++versions_.structure;
-  return {append(std::move(light), ambient_lights_, ambient_index_)};
+  return ambient_lights_.slots.handle<AmbientLightOfScene>(ambient_lights_.append(std::move(light)));
 }
 
 EnvironmentHandle Scene::add_environment(Environment environment, Place place) {
   expect_free(find_environment(environment.name), "environment", environment.name, place);
   environment.expect_sound(place);
   ++versions_.structure;
-  return {append(std::move(environment), environments_, environment_index_)};
+  return environments_.slots.handle<EnvironmentOfScene>(environments_.append(std::move(environment)));
 }
 
 FogHandle Scene::add_fog(Fog fog, Place place) {
   expect_free(find_fog(fog.name), "fog", fog.name, place);
   fog.expect_sound(place);
   ++versions_.structure;
-  return {append(std::move(fog), fogs_, fog_index_)};
+  return fogs_.slots.handle<FogOfScene>(fogs_.append(std::move(fog)));
 }
 
 void Scene::add_variant(Variant variant, Place place) {
   expect_free(find_variant(variant.name), "variant", variant.name, place);
-  const auto known = [&](MaterialHandle material) { return material.index < materials_.size(); };
+  const auto known = [&](MaterialHandle material) { return materials_.slots.is_valid(material); };
   const bool sound = std::all_of(variant.materials.begin(), variant.materials.end(),
                                  [&](const auto& swap) { return known(swap.first) && known(swap.second); }) &&
                      std::all_of(variant.choices.begin(), variant.choices.end(), [&](const auto& choice) {
-                       return choice.first.index < nodes_.size() && known(choice.second);
+                       return nodes_.slots.is_valid(choice.first) && known(choice.second);
                      });
   if (!sound) {
     throw Mistake("unknown-material", place,
                   fmt::format("variant \"{}\" names a material or node that this scene lacks", variant.name),
                   "use handles that this scene returned");
   }
-  append(std::move(variant), variants_, variant_index_);
+  variants_.append(std::move(variant));
   ++versions_.structure;
 }
 
@@ -237,7 +259,7 @@ Camera View::placed(const Transform& world) const {
 }
 
 void Scene::expect_sound(const View& view, const Place& place) const {
-  if (view.node.valid() && view.node.index >= nodes_.size()) {
+  if (view.node.valid() && !nodes_.slots.is_valid(view.node)) {
     throw Mistake("unknown-parent", place, fmt::format("view \"{}\" follows a node that this scene lacks", view.name),
                   "use a handle that this scene returned");
   }
@@ -249,19 +271,21 @@ ViewHandle Scene::add_view(View view, Place place) {
   expect_free(find_view(view.name), "view", view.name, place);
   expect_sound(view, place);
   ++versions_.structure;
-  return {append(std::move(view), views_, view_index_)};
+  return views_.slots.handle<ViewOfScene>(views_.append(std::move(view)));
 }
 
 std::size_t Scene::triangle_count() const {
   std::size_t count = 0;
-  for (const Node& node : nodes_) {
-    if (node.mesh.valid()) count += meshes_[node.mesh.index].triangle_count();
+  for (const Node& node : nodes_.things) {
+    if (node.mesh.valid()) count += meshes_.things[node.mesh.index].triangle_count();
   }
   return count;
 }
 
 std::vector<std::string> Scene::tags() const {
-  return {tags_.begin(), tags_.end()};
+  std::vector<std::string> names;
+  for (const auto& [tag, count] : tags_) names.push_back(tag);
+  return names;
 }
 
 std::vector<bool> Scene::chosen(const Selection& selection) const {
@@ -270,11 +294,12 @@ std::vector<bool> Scene::chosen(const Selection& selection) const {
                        [&](const std::string& tag) { return std::find(tags.begin(), tags.end(), tag) != tags.end(); });
   };
   // What holds for a node holds for those below it.
-  std::vector<bool> in(nodes_.size()), out(nodes_.size()), chosen(nodes_.size());
-  for (std::size_t i = 0; i < nodes_.size(); ++i) {
-    const NodeHandle parent = nodes_[i].parent;
-    in[i] = (parent.valid() && in[parent.index]) || (selection.tags && has_one_of(nodes_[i], *selection.tags));
-    out[i] = (parent.valid() && out[parent.index]) || has_one_of(nodes_[i], selection.without);
+  const std::vector<Node>& nodes = nodes_.things;
+  std::vector<bool> in(nodes.size()), out(nodes.size()), chosen(nodes.size());
+  for (const std::uint32_t i : parents_first_) {
+    const NodeHandle parent = nodes[i].parent;
+    in[i] = (parent.valid() && in[parent.index]) || (selection.tags && has_one_of(nodes[i], *selection.tags));
+    out[i] = (parent.valid() && out[parent.index]) || !nodes[i].visible || has_one_of(nodes[i], selection.without);
     chosen[i] = (!selection.tags || in[i]) && !out[i];
   }
   return chosen;
@@ -282,8 +307,8 @@ std::vector<bool> Scene::chosen(const Selection& selection) const {
 
 std::vector<MaterialHandle> Scene::materials_of_nodes(const Variant* variant) const {
   std::vector<MaterialHandle> materials;
-  materials.reserve(nodes_.size());
-  for (const Node& node : nodes_) materials.push_back(node.material);
+  materials.reserve(nodes_.things.size());
+  for (const Node& node : nodes_.things) materials.push_back(node.material);
   if (!variant) return materials;
   std::map<MaterialHandle, MaterialHandle> swaps(variant->materials.begin(), variant->materials.end());
   for (MaterialHandle& material : materials) {
@@ -294,33 +319,36 @@ std::vector<MaterialHandle> Scene::materials_of_nodes(const Variant* variant) co
 }
 
 Transform Scene::world_transform(std::uint32_t index, double seconds, std::span<const Transform> before) const {
-  const Node& node = nodes_[index];
+  const Node& node = nodes_.things[index];
   const Transform local = node.local(seconds);
   return node.parent.valid() ? local.then(before[node.parent.index]) : local;
 }
 
 void Scene::world_transforms(double seconds, std::span<Transform> into) const {
-  for (std::uint32_t i = 0; i < nodes_.size(); ++i) into[i] = world_transform(i, seconds, into);
+  for (const std::uint32_t i : parents_first_) into[i] = world_transform(i, seconds, into);
 }
 
 bool Scene::operator==(const Scene& other) const {
   const auto same_variant = [&](const Variant& a, const Variant& b) {
     return a.name == b.name && a.objects == b.objects && materials_of_nodes(&a) == other.materials_of_nodes(&b);
   };
-  return meshes_ == other.meshes_ && mesh_names_ == other.mesh_names_ && textures_ == other.textures_ &&
-         materials_ == other.materials_ && nodes_ == other.nodes_ && lights_ == other.lights_ &&
-         ambient_lights_ == other.ambient_lights_ && environments_ == other.environments_ && fogs_ == other.fogs_ &&
-         views_ == other.views_ &&
-         std::equal(variants_.begin(), variants_.end(), other.variants_.begin(), other.variants_.end(), same_variant);
+  const auto same = [](const auto& a, const auto& b) { return a.things == b.things; };
+  return same(meshes_, other.meshes_) && mesh_names_ == other.mesh_names_ && same(textures_, other.textures_) &&
+         same(materials_, other.materials_) && same(nodes_, other.nodes_) && same(lights_, other.lights_) &&
+         same(ambient_lights_, other.ambient_lights_) && same(environments_, other.environments_) &&
+         same(fogs_, other.fogs_) && same(views_, other.views_) &&
+         std::equal(variants().begin(), variants().end(), other.variants().begin(), other.variants().end(),
+                    same_variant);
 }
 
 namespace {
 
 /// By node: does this hold for it, or for one that it hangs on?
 template <class Test>
-std::vector<bool> from_above(const std::vector<Node>& nodes, const Test& test) {
+std::vector<bool> from_above(const Scene& scene, const Test& test) {
+  const std::vector<Node>& nodes = scene.nodes();
   std::vector<bool> found(nodes.size());
-  for (std::size_t i = 0; i < nodes.size(); ++i)
+  for (const std::uint32_t i : scene.parents_first())
     found[i] = test(nodes[i]) || (nodes[i].parent.valid() && found[nodes[i].parent.index]);
   return found;
 }
@@ -328,11 +356,15 @@ std::vector<bool> from_above(const std::vector<Node>& nodes, const Test& test) {
 }  // namespace
 
 std::vector<bool> Scene::moving_nodes() const {
-  return from_above(nodes_, [](const Node& node) { return node.dynamic || node.is_timed(); });
+  return from_above(*this, [](const Node& node) { return node.dynamic || node.is_timed(); });
+}
+
+std::vector<bool> Scene::hidden_nodes() const {
+  return from_above(*this, [](const Node& node) { return !node.visible; });
 }
 
 std::vector<bool> Scene::timed_nodes() const {
-  return from_above(nodes_, [](const Node& node) { return node.is_timed(); });
+  return from_above(*this, [](const Node& node) { return node.is_timed(); });
 }
 
 }  // namespace periscena

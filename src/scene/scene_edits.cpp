@@ -1,7 +1,5 @@
 // What a program changes of a scene that is there.
-#include <periscena/scene/scene.h>
-
-#include <periscena/base/error.h>
+#include "scene/scene_list.h"
 
 #include <fmt/format.h>
 
@@ -59,14 +57,16 @@ bool replace(Thing& old, Thing thing) {
 
 }  // namespace
 
-template <class Kind, class Thing>
-Thing& Scene::there(Handle<Kind> which, std::vector<Thing>& things, const char* what, const Place& place) {
-  if (which.index < things.size()) return things[which.index];
-  throw Mistake("stale-handle", place,
-                which.valid() ? fmt::format("the scene has no {} of this handle", what)
-                              : fmt::format("the handle points at no {}", what),
-                which.valid() ? "use a handle that this scene returned"
-                              : "check the name that it was looked up by: an unknown one gives such a handle");
+void refuse_handle(std::string_view removed, bool valid, const char* what, const Place& place) {
+  if (!removed.empty()) {
+    throw Mistake("stale-handle", place, fmt::format("the {} of this handle, \"{}\", was removed", what, removed),
+                  "keep no handles of what is removed; add_… returns a new one");
+  }
+  throw Mistake(
+      "stale-handle", place,
+      valid ? fmt::format("the scene has no {} of this handle", what) : fmt::format("the handle points at no {}", what),
+      valid ? "use a handle that this scene returned"
+            : "check the name that it was looked up by: an unknown one gives such a handle");
 }
 
 void Scene::set_local_transform(NodeHandle which, const Transform& transform, Place place) {
@@ -74,7 +74,7 @@ void Scene::set_local_transform(NodeHandle which, const Transform& transform, Pl
   node.placement = transform;
   if (!std::exchange(node.dynamic, true)) ++versions_.structure;
   // Half of them go at a time: each of two frames that move all nodes finds its own.
-  const std::size_t most = 4 * std::max(least_remembered, nodes_.size());
+  const std::size_t most = 4 * std::max(least_remembered, nodes_.things.size());
   if (set_nodes_.size() >= most)
     set_nodes_.erase(set_nodes_.begin(), set_nodes_.begin() + static_cast<std::ptrdiff_t>(most / 2));
   set_nodes_.push_back(which.index);
@@ -98,8 +98,76 @@ void Scene::set_mesh(NodeHandle which, MeshHandle mesh, MaterialHandle material,
   changed.material = material;
   expect_shown(changed, place);
   if (node.mesh == mesh && node.material == material) return;
+  use_mesh(node.mesh, ~0u);
+  use_mesh(mesh, 1);
   node.mesh = mesh;
   node.material = material;
+  ++versions_.structure;
+}
+
+void Scene::set_visible(NodeHandle which, bool visible, Place place) {
+  if (std::exchange(there(which, nodes_, "node", place).visible, visible) != visible) ++versions_.structure;
+}
+
+void Scene::set_tags(NodeHandle which, std::vector<std::string> tags, Place place) {
+  Node& node = there(which, nodes_, "node", place);
+  drop_tags(tags_, node.tags);
+  add_tags(tags_, tags);
+  node.tags = std::move(tags);
+  ++versions_.structure;
+}
+
+void Scene::set_parent(NodeHandle which, NodeHandle parent, Place place) {
+  Node& node = there(which, nodes_, "node", place);
+  if (parent.valid()) there(parent, nodes_, "node", place);
+  if (node.parent == parent) return;
+  for (NodeHandle at = parent; at.valid(); at = nodes_.things[at.index].parent) {
+    if (at != which) continue;
+    throw Mistake(
+        "parent-cycle", place,
+        fmt::format("\"{}\" can't hang on \"{}\", which hangs on it", node.name, nodes_.things[parent.index].name),
+        "move that one to another parent first");
+  }
+  if (node.parent.valid()) --child_counts_[node.parent.index];
+  if (parent.valid()) ++child_counts_[parent.index];
+  node.parent = parent;
+  if (!in_order_ || (parent.valid() && parent.index > which.index)) find_order();
+  ++versions_.structure;
+}
+
+/// By number, but each parent before its children.
+void Scene::find_order() {
+  const std::vector<Node>& nodes = nodes_.things;
+  std::vector<bool> listed(nodes.size());
+  std::vector<std::uint32_t> upwards;
+  parents_first_.clear();
+  for (std::uint32_t i = 0; i < nodes.size(); ++i) {
+    for (NodeHandle at{i}; at.valid() && !listed[at.index]; at = nodes[at.index].parent) upwards.push_back(at.index);
+    for (; !upwards.empty(); upwards.pop_back()) {
+      parents_first_.push_back(upwards.back());
+      listed[upwards.back()] = true;
+    }
+  }
+  in_order_ = std::is_sorted(parents_first_.begin(), parents_first_.end());
+}
+
+void Scene::change_mesh(MeshHandle which, Mesh mesh, Place place) {
+  Mesh& old = there(which, meshes_, "mesh", place);
+  mesh.expect_sound(mesh_names_[which.index], place);
+  old = std::move(mesh);
+  ++versions_.structure;
+}
+
+void Scene::change_texture(TextureHandle which, Texture texture, Place place) {
+  Texture& old = there(which, textures_, "texture", place);
+  texture.name = old.name;
+  expect_sound(texture, place);
+  for (const Material& material : materials_.things) {
+    for (const MapInfo& map : material_maps) {
+      if ((material.*map.use).texture == which) expect_holds(map, texture, material.name, place);
+    }
+  }
+  old = std::move(texture);
   ++versions_.structure;
 }
 
@@ -112,7 +180,8 @@ void Scene::change_material(MaterialHandle which, Material material, Place place
 void Scene::change_light(LightHandle which, Light light, Place place) {
   Light& old = there(which, lights_, "light", place);
   expect_sound(light, place);
-  light_tags_.insert(light.tags.begin(), light.tags.end());
+  drop_tags(light_tags_, old.tags);
+  add_tags(light_tags_, light.tags);
   ++(replace(old, std::move(light)) ? versions_.lights : versions_.structure);
 }
 

@@ -1,61 +1,45 @@
 // Things of a scene by their names.
-#include <periscena/scene/scene.h>
+#include "scene/scene_list.h"
 
 namespace periscena {
-namespace {
-
-template <class Thing, class Index>
-const Thing* find_named(const std::vector<Thing>& things, const Index& index, std::string_view name) {
-  const auto found = index.find(std::string(name));
-  return found == index.end() ? nullptr : &things[found->second];
-}
-
-template <class HandleType, class Index>
-HandleType look_up(const Index& index, std::string_view name) {
-  const auto found = index.find(std::string(name));
-  return found == index.end() ? HandleType{} : HandleType{found->second};
-}
-
-}  // namespace
-
 MeshHandle Scene::find_mesh(std::string_view name) const {
-  return look_up<MeshHandle>(mesh_index_, name);
+  return meshes_.handle<MeshKind>(name);
 }
 
 MaterialHandle Scene::find_material(std::string_view name) const {
-  return look_up<MaterialHandle>(material_index_, name);
+  return materials_.handle<MaterialKind>(name);
 }
 
 NodeHandle Scene::find_node(std::string_view name) const {
-  return look_up<NodeHandle>(node_index_, name);
+  return nodes_.handle<NodeKind>(name);
 }
 
 TextureHandle Scene::find_texture(std::string_view name) const {
-  return look_up<TextureHandle>(texture_index_, name);
+  return textures_.handle<TextureKind>(name);
 }
 
 LightHandle Scene::light_handle(std::string_view name) const {
-  return look_up<LightHandle>(light_index_, name);
+  return lights_.handle<LightOfScene>(name);
 }
 
 AmbientLightHandle Scene::ambient_light_handle(std::string_view name) const {
-  return look_up<AmbientLightHandle>(ambient_index_, name);
+  return ambient_lights_.handle<AmbientLightOfScene>(name);
 }
 
 EnvironmentHandle Scene::environment_handle(std::string_view name) const {
-  return look_up<EnvironmentHandle>(environment_index_, name);
+  return environments_.handle<EnvironmentOfScene>(name);
 }
 
 FogHandle Scene::fog_handle(std::string_view name) const {
-  return look_up<FogHandle>(fog_index_, name);
+  return fogs_.handle<FogOfScene>(name);
 }
 
 ViewHandle Scene::view_handle(std::string_view name) const {
-  return look_up<ViewHandle>(view_index_, name);
+  return views_.handle<ViewOfScene>(name);
 }
 
 const Light* Scene::find_light(std::string_view name) const {
-  return find_named(lights_, light_index_, name);
+  return lights_.find(name);
 }
 
 bool Scene::has_light(std::string_view name_or_tag) const {
@@ -63,23 +47,59 @@ bool Scene::has_light(std::string_view name_or_tag) const {
 }
 
 const Environment* Scene::find_environment(std::string_view name) const {
-  return find_named(environments_, environment_index_, name);
+  return environments_.find(name);
 }
 
 const Fog* Scene::find_fog(std::string_view name) const {
-  return find_named(fogs_, fog_index_, name);
+  return fogs_.find(name);
 }
 
 const Variant* Scene::find_variant(std::string_view name) const {
-  return find_named(variants_, variant_index_, name);
+  return variants_.find(name);
 }
 
 const AmbientLight* Scene::find_ambient_light(std::string_view name) const {
-  return find_named(ambient_lights_, ambient_index_, name);
+  return ambient_lights_.find(name);
 }
 
 const View* Scene::find_view(std::string_view name) const {
-  return find_named(views_, view_index_, name);
+  return views_.find(name);
+}
+
+const Mesh& Scene::at(MeshHandle which, Place place) const {
+  return there(which, meshes_, "mesh", place);
+}
+
+const Texture& Scene::at(TextureHandle which, Place place) const {
+  return there(which, textures_, "texture", place);
+}
+
+const Material& Scene::at(MaterialHandle which, Place place) const {
+  return there(which, materials_, "material", place);
+}
+
+const Node& Scene::at(NodeHandle which, Place place) const {
+  return there(which, nodes_, "node", place);
+}
+
+const Light& Scene::at(LightHandle which, Place place) const {
+  return there(which, lights_, "light", place);
+}
+
+const AmbientLight& Scene::at(AmbientLightHandle which, Place place) const {
+  return there(which, ambient_lights_, "light", place);
+}
+
+const Environment& Scene::at(EnvironmentHandle which, Place place) const {
+  return there(which, environments_, "environment", place);
+}
+
+const Fog& Scene::at(FogHandle which, Place place) const {
+  return there(which, fogs_, "fog", place);
+}
+
+const View& Scene::at(ViewHandle which, Place place) const {
+  return there(which, views_, "view", place);
 }
 
 }  // namespace periscena

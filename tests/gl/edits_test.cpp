@@ -56,14 +56,14 @@ void edit(RandomScene& random, Scene& scene) {
     case 9: {
       if (wanted.objects.size() > 40) return;
       wanted.objects.push_back(random.object());
-      scene.add_node(wanted.node(wanted.objects.size() - 1));
+      scene.add_node(wanted.node(wanted.objects.size() - 1, scene));
       return;
     }
     case 10: {
       const std::size_t i = random.below(wanted.objects.size());
       wanted.objects[i].mesh = random.below(2);
       wanted.objects[i].material = random.below(wanted.materials.size());
-      const Node node = wanted.node(i);
+      const Node node = wanted.node(i, scene);
       return scene.set_mesh(handle(i), node.mesh, node.material);
     }
     default: {

@@ -11,25 +11,38 @@ using namespace periscena;
 struct WantedScene {
   struct Object {
     std::size_t mesh = 0, material = 0;
-    int parent = -1;
+    int parent = -1;  ///< number of another object; −1: none
     Transform local = Transform::identity();
     std::optional<Motion> motion;
     bool dynamic = false;
+    int number = -1;  ///< names it; −1: its place in the list, which only what is never removed may have
+    bool visible = true;
+    std::vector<std::string> tags = {};
   };
   std::vector<Object> objects;
+  float box_size = 0.4f;
+  int lamp_carrier = -1;  ///< number of the object that the lamp follows
   std::vector<Material> materials;
   std::vector<Light> lights;
   AmbientLight ambient{.name = "room", .sky = {0.2f, 0.2f, 0.3f}, .ground = {0.1f, 0.1f, 0.1f}};
   Fog fog{.name = "mist", .color = {0.3f, 0.3f, 0.4f}, .density = 0.02f};
   Camera camera{.eye = {0, 3, 9}, .fov_y = radians(45)};
 
-  Node node(std::size_t index) const {
+  int number_of(std::size_t index) const {
+    return objects[index].number >= 0 ? objects[index].number : static_cast<int>(index);
+  }
+  static std::string name_of(int number) { return "object " + std::to_string(number); }
+
+  /// @param scene  that it shall be in: its parent is there
+  Node node(std::size_t index, const Scene& scene) const {
     const Object& object = objects[index];
     Node node;
-    node.name = "object " + std::to_string(index);
+    node.name = name_of(number_of(index));
     node.mesh = {static_cast<std::uint32_t>(object.mesh)};
     node.material = {static_cast<std::uint32_t>(object.material)};
-    if (object.parent >= 0) node.parent = {static_cast<std::uint32_t>(object.parent)};
+    if (object.parent >= 0) node.parent = scene.find_node(name_of(object.parent));
+    node.visible = object.visible;
+    node.tags = object.tags;
     node.placement = object.local;
     node.motion = object.motion;
     node.dynamic = object.dynamic;
@@ -38,11 +51,23 @@ struct WantedScene {
 
   std::shared_ptr<Scene> made() const {
     auto scene = std::make_shared<Scene>();
-    scene->add_mesh("box", shapes::box({0.4f, 0.4f, 0.4f}));
+    scene->add_mesh("box", shapes::box(Vec3::constant(box_size)));
     scene->add_mesh("sphere", shapes::sphere(0.4f, 12));
     for (const Material& material : materials) scene->add_material(material);
-    for (std::size_t i = 0; i < objects.size(); ++i) scene->add_node(node(i));
-    for (const Light& light : lights) scene->add_light(light);
+    // Parents first, wherever they stand in the list.
+    for (std::size_t left = objects.size(); left > 0;) {
+      for (std::size_t i = 0; i < objects.size(); ++i) {
+        const int parent = objects[i].parent;
+        const bool waits = parent >= 0 && !scene->find_node(name_of(parent)).valid();
+        if (waits || scene->find_node(name_of(number_of(i))).valid()) continue;
+        scene->add_node(node(i, *scene));
+        --left;
+      }
+    }
+    for (Light light : lights) {
+      if (light.name == "lamp" && lamp_carrier >= 0) light.node = scene->find_node(name_of(lamp_carrier));
+      scene->add_light(light);
+    }
     scene->add_light(ambient);
     scene->add_fog(fog);
     scene->add_view({"front", camera});

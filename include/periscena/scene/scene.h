@@ -2,14 +2,15 @@
 
 #include <periscena/math/hierarchy.h>
 #include <periscena/scene/environment.h>
+#include <periscena/scene/handle_slots.h>
 #include <periscena/scene/light.h>
 #include <periscena/scene/material.h>
 #include <periscena/scene/mesh.h>
 #include <periscena/scene/motion.h>
 
+#include <map>
 #include <memory>
 #include <optional>
-#include <set>
 #include <span>
 #include <string>
 #include <unordered_map>
@@ -27,16 +28,18 @@ using ViewHandle = Handle<struct ViewOfScene>;
 /// A place in the tree that may show a mesh.
 struct Node {
   std::string name;
-  NodeHandle parent;
-  MeshHandle mesh;
-  MaterialHandle material;
+  NodeHandle parent = {};
+  MeshHandle mesh = {};
+  MaterialHandle material = {};
   Transform placement = Transform::identity();  ///< to the parent's coordinates
-  std::optional<Motion> motion;
-  std::shared_ptr<const KeyedPlacement> keys;  ///< instead of `placement`, where there are any
-  std::vector<std::string> tags;               ///< for passes to choose by; those of its parents count, too
+  std::optional<Motion> motion = {};
+  std::shared_ptr<const KeyedPlacement> keys = {};  ///< instead of `placement`, where there are any
+  std::vector<std::string> tags = {};               ///< for passes to choose by; those of its parents count, too
 
   /// The program moves it, by Scene::set_local_transform: `placement` counts, and `motion` and `keys` rest.
   bool dynamic = false;
+
+  bool visible = true;  ///< is it drawn, with all below it?
 
   /// To the parent's coordinates, at a time.
   Transform local(double seconds) const;
@@ -49,8 +52,8 @@ struct Node {
 
 /// Which objects: by their tags and those of the objects above them.
 struct Selection {
-  std::optional<std::vector<std::string>> tags;  ///< those that have one of these; not set: all
-  std::vector<std::string> without;              ///< but not those that have one of these
+  std::optional<std::vector<std::string>> tags = {};  ///< those that have one of these; not set: all
+  std::vector<std::string> without = {};              ///< but not those that have one of these
 
   bool operator==(const Selection&) const = default;
 };
@@ -94,7 +97,11 @@ struct SceneVersions {
 /// A program may change a scene between frames, while runners draw it: the next frame shows what the scene is then.
 /// Values (cameras, transforms of dynamic nodes, lights, fogs, materials) cost what they touch. What changes the
 /// structure (SceneVersions::structure) has each runner make the scene's buffers again before its next frame; programs
-/// stay. One thread changes a scene, the one that runs its frames.
+/// stay. One thread changes a scene, the one that runs its frames. Meshes, images and models may be made on others.
+///
+/// Handles stay valid until what they lead to is removed. Then they are stale, and stay so: what is added later has
+/// handles of its own, also where it takes the removed thing's place in a list. In `nodes()`, `meshes()`,
+/// `textures()` and `materials()`, an empty one without a name fills the place of what was removed.
 class Scene {
  public:
   Scene();
@@ -111,6 +118,9 @@ class Scene {
   TextureHandle add_texture(Texture texture, Place place = Place::here());
   MaterialHandle add_material(Material material, Place place = Place::here());
   NodeHandle add_node(Node node, Place place = Place::here());
+
+  /// The same, behind all other nodes, also where places of removed ones are free.
+  NodeHandle append_node(Node node, Place place = Place::here());
   LightHandle add_light(Light light, Place place = Place::here());
   AmbientLightHandle add_light(AmbientLight light, Place place = Place::here());
   EnvironmentHandle add_environment(Environment environment, Place place = Place::here());
@@ -130,11 +140,23 @@ class Scene {
   /// @throws Mistake "stale-handle", "unknown-mesh"
   void set_mesh(NodeHandle node, MeshHandle mesh, MaterialHandle material, Place place = Place::here());
 
+  /// Hides a node, with all below it, or shows it again. Changes the structure. @throws Mistake "stale-handle"
+  void set_visible(NodeHandle node, bool visible, Place place = Place::here());
+
+  /// Replaces a node's tags, for passes to choose by. Changes the structure. @throws Mistake "stale-handle"
+  void set_tags(NodeHandle node, std::vector<std::string> tags, Place place = Place::here());
+
+  /// Moves a node, with all below it, to another parent; its local transform stays. Changes the structure.
+  /// @param parent  invalid: none @throws Mistake "stale-handle", "parent-cycle"
+  void set_parent(NodeHandle node, NodeHandle parent, Place place = Place::here());
+
   /// Puts another in the place of one that is there, under the same name. Changes the structure only where other code,
   /// textures or buffers are needed: a material with other maps, shading or alpha mode, or that begins or ceases to
   /// be metallic or to emit light; a light of another kind or range (finite or not), or that follows another node or
   /// has other tags; a fog of another kind; an environment of other images; a camera of another depth order, or that
   /// follows another node. @throws Mistake "stale-handle", and as add_…
+  void change_mesh(MeshHandle which, Mesh mesh, Place place = Place::here());              ///< changes the structure
+  void change_texture(TextureHandle which, Texture texture, Place place = Place::here());  ///< changes the structure
   void change_material(MaterialHandle which, Material material, Place place = Place::here());
   void change_light(LightHandle which, Light light, Place place = Place::here());
   void change_light(AmbientLightHandle which, AmbientLight light, Place place = Place::here());
@@ -145,17 +167,63 @@ class Scene {
   /// The same for the camera alone, which is what changes in most frames.
   void set_camera(ViewHandle which, const Camera& camera, Place place = Place::here());
 
-  const std::vector<Mesh>& meshes() const { return meshes_; }
+  /// Removes a node with all below it, and the lights and views that follow one of them. Changes the structure, as
+  /// all removal does. @throws Mistake "stale-handle"
+  void remove(NodeHandle node, Place place = Place::here());
+
+  /// Removes what nothing uses any more. @throws Mistake "stale-handle"; "in-use", with the node, material or variant
+  /// that uses it
+  void remove(MeshHandle which, Place place = Place::here());
+  void remove(TextureHandle which, Place place = Place::here());
+  void remove(MaterialHandle which, Place place = Place::here());
+
+  /// Removes one of these. A pass that names it can't be drawn from then on: the runner says so.
+  /// @throws Mistake "stale-handle"
+  void remove(LightHandle which, Place place = Place::here());
+  void remove(AmbientLightHandle which, Place place = Place::here());
+  void remove(EnvironmentHandle which, Place place = Place::here());
+  void remove(FogHandle which, Place place = Place::here());
+  void remove(ViewHandle which, Place place = Place::here());
+
+  /// What a handle leads to. References are good until something of the same kind is added or removed.
+  /// @throws Mistake "stale-handle"
+  const Mesh& at(MeshHandle which, Place place = Place::here()) const;
+  const Texture& at(TextureHandle which, Place place = Place::here()) const;
+  const Material& at(MaterialHandle which, Place place = Place::here()) const;
+  const Node& at(NodeHandle which, Place place = Place::here()) const;
+  const Light& at(LightHandle which, Place place = Place::here()) const;
+  const AmbientLight& at(AmbientLightHandle which, Place place = Place::here()) const;
+  const Environment& at(EnvironmentHandle which, Place place = Place::here()) const;
+  const Fog& at(FogHandle which, Place place = Place::here()) const;
+  const View& at(ViewHandle which, Place place = Place::here()) const;
+
+  /// Is the node still there? No removed one is, nor an invalid handle.
+  bool has(NodeHandle node) const { return nodes_.slots.is_valid(node); }
+
+  /// The handle of a node by its number; invalid where it was removed.
+  NodeHandle node_handle(std::uint32_t number) const { return nodes_.slots.handle<struct NodeKind>(number); }
+
+  /// The numbers of all nodes, parents before children.
+  std::span<const std::uint32_t> parents_first() const { return parents_first_; }
+
+  /// Is every parent's number lower than those of its children? So it is until set_parent says otherwise.
+  bool is_in_order() const { return in_order_; }
+
+  /// The same scene without the empty places of what was removed, in an order in which parents come first; numbers and
+  /// handles are others.
+  Scene packed() const;
+
+  const std::vector<Mesh>& meshes() const { return meshes_.things; }
   const std::vector<std::string>& mesh_names() const { return mesh_names_; }
-  const std::vector<Texture>& textures() const { return textures_; }
-  const std::vector<Material>& materials() const { return materials_; }
-  const std::vector<Node>& nodes() const { return nodes_; }
-  const std::vector<Light>& lights() const { return lights_; }
-  const std::vector<AmbientLight>& ambient_lights() const { return ambient_lights_; }
-  const std::vector<Environment>& environments() const { return environments_; }
-  const std::vector<Fog>& fogs() const { return fogs_; }
-  const std::vector<Variant>& variants() const { return variants_; }
-  const std::vector<View>& views() const { return views_; }
+  const std::vector<Texture>& textures() const { return textures_.things; }
+  const std::vector<Material>& materials() const { return materials_.things; }
+  const std::vector<Node>& nodes() const { return nodes_.things; }
+  const std::vector<Light>& lights() const { return lights_.things; }
+  const std::vector<AmbientLight>& ambient_lights() const { return ambient_lights_.things; }
+  const std::vector<Environment>& environments() const { return environments_.things; }
+  const std::vector<Fog>& fogs() const { return fogs_.things; }
+  const std::vector<Variant>& variants() const { return variants_.things; }
+  const std::vector<View>& views() const { return views_.things; }
 
   MeshHandle find_mesh(std::string_view name) const;
   TextureHandle find_texture(std::string_view name) const;
@@ -212,35 +280,67 @@ class Scene {
   /// By node: may its place change, by time or by the program? Others are static.
   std::vector<bool> moving_nodes() const;
 
+  /// By node: is it hidden, by itself or with one that it hangs on?
+  std::vector<bool> hidden_nodes() const;
+
   /// By node: does its place depend on the time?
   std::vector<bool> timed_nodes() const;
 
  private:
-  /// Where names are, for scenes of many thousand nodes.
-  using Index = std::unordered_map<std::string, std::uint32_t>;
+  /// Things of one kind, their handles, and the slots of these by name.
+  template <class Thing>
+  struct List {
+    std::vector<Thing> things;
+    HandleSlots slots;
+    std::unordered_map<std::string, std::uint32_t> by_name;
 
+    const Thing* find(std::string_view name) const;
+    template <class Kind>
+    Handle<Kind> handle(std::string_view name) const;
+
+    /// Behind the others; or, for things whose numbers are in use elsewhere, in the lowest free slot above another.
+    /// @return its slot
+    std::uint32_t append(Thing thing);
+    std::uint32_t put(Thing thing, const std::string& name, std::uint32_t above = HandleSlots::none);
+
+    /// Those behind it move up; or something empty takes its place.
+    void erase(std::uint32_t slot);
+    void vacate(std::uint32_t slot, const std::string& name, Thing empty);
+  };
+
+  static void expect_sound(const Texture& texture, const Place& place);
   void expect_sound(const Material& material, const Place& place) const;
   void expect_sound(const Light& light, const Place& place) const;
   void expect_sound(const View& view, const Place& place) const;
   void expect_shown(const Node& node, const Place& place) const;
+  void expect_parent(NodeHandle parent, std::string_view child, const Place& place) const;
   template <class Kind, class Thing>
-  Thing& there(Handle<Kind> which, std::vector<Thing>& things, const char* what, const Place& place);
+  const Thing& there(Handle<Kind> which, const List<Thing>& list, const char* what, const Place& place) const;
+  template <class Kind, class Thing>
+  Thing& there(Handle<Kind> which, List<Thing>& list, const char* what, const Place& place);
+  template <class Kind, class Thing>
+  void remove_from(List<Thing>& list, Handle<Kind> which, const char* what, const Place& place);
   bool light_is_taken(std::string_view name) const;
+  NodeHandle put_node(Node node, std::uint32_t above, const Place& place);
+  void use_mesh(MeshHandle mesh, std::uint32_t change);
+  void find_order();
 
-  Index mesh_index_, texture_index_, material_index_, node_index_, light_index_, ambient_index_, environment_index_,
-      fog_index_, variant_index_, view_index_;
-  std::set<std::string, std::less<>> tags_, light_tags_;
-  std::vector<Mesh> meshes_;
+  List<Mesh> meshes_;
   std::vector<std::string> mesh_names_;
-  std::vector<Texture> textures_;
-  std::vector<Material> materials_;
-  std::vector<Node> nodes_;
-  std::vector<Light> lights_;
-  std::vector<AmbientLight> ambient_lights_;
-  std::vector<Environment> environments_;
-  std::vector<Fog> fogs_;
-  std::vector<Variant> variants_;
-  std::vector<View> views_;
+  std::vector<std::uint32_t> mesh_users_;  ///< by mesh: how many nodes show it
+  List<Texture> textures_;
+  List<Material> materials_;
+  List<Node> nodes_;
+  List<Light> lights_;
+  List<AmbientLight> ambient_lights_;
+  List<Environment> environments_;
+  List<Fog> fogs_;
+  List<Variant> variants_;
+  List<View> views_;
+  std::map<std::string, std::uint32_t, std::less<>> tags_, light_tags_;  ///< how many have each
+  std::vector<std::uint32_t> parents_first_;
+  std::vector<std::uint32_t> child_counts_;  ///< by node
+  bool in_order_ = true;
   SceneVersions versions_;
   std::vector<std::uint32_t> set_nodes_;  ///< the latest, see nodes_set_since
 };

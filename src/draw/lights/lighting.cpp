@@ -55,7 +55,7 @@ void Lighting::choose() {
   follows_ = std::any_of(chosen.begin(), chosen.end(), [](const Light* light) { return light->node.valid(); });
   own_lights_.reserve(chosen.size());
   for (const Light* light : chosen) {
-    handles_.push_back({static_cast<std::uint32_t>(light - scene.lights().data())});
+    numbers_.push_back(static_cast<std::size_t>(light - scene.lights().data()));
     lights_.push_back(&own_lights_.emplace_back(*light));
   }
 }
@@ -79,7 +79,7 @@ LightingBlock Lighting::block() const {
 void Lighting::follow(const gl::PassContext& context) {
   const Scene& scene = scene_->source();
   seen_ = scene.versions().lights;
-  for (std::size_t i = 0; i < lights_.size(); ++i) own_lights_[i] = scene.lights()[handles_[i].index];
+  for (std::size_t i = 0; i < lights_.size(); ++i) own_lights_[i] = scene.lights()[numbers_[i]];
   if (changed_lighting_.size() == 0) changed_lighting_ = gl::Buffer::writable(sizeof(LightingBlock), "lighting");
   const LightingBlock block = this->block();
   context.write(changed_lighting_, 0, std::as_bytes(std::span(&block, 1)));

@@ -80,7 +80,7 @@ class Lighting {
   LightingChoice choice_;
   std::vector<Light> own_lights_;  ///< as of `seen_`
   std::vector<const Light*> lights_;
-  std::vector<LightHandle> handles_;  ///< by light
+  std::vector<std::size_t> numbers_;  ///< in the scene, by light
   std::uint64_t seen_ = 0;            ///< SceneVersions::lights
   std::size_t endless_ = 0;
   std::uint64_t version_ = 1;

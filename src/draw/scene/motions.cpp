@@ -61,6 +61,11 @@ constexpr std::uint32_t widest_gap = 64;
 
 Motions::Motions(gl::Device& device, const Scene& scene, std::size_t most_block_bytes)
     : moved_here_(scene.moving_nodes()) {
+  // Above each mover stands an earlier one.
+  if (!scene.is_in_order()) {
+    moved_here_.assign(moved_here_.size(), false);
+    return;
+  }
   choose(scene);
   const auto chosen = std::count(moved_here_.begin(), moved_here_.end(), true);
   if (static_cast<std::size_t>(chosen) < fewest || !list(scene, most_block_bytes)) {

@@ -40,6 +40,10 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<c
       tree_(*scene_),
       placed_at_(scene_->nodes().size()) {
   to_place_.reserve(placed_at_.size());
+  if (!scene_->is_in_order()) {
+    ranks_.resize(placed_at_.size());
+    for (std::uint32_t rank = 0; const std::uint32_t node : scene_->parents_first()) ranks_[node] = rank++;
+  }
   room_.expect("vertex colours", meshes_.colors().size());
   room_.expect("second texture coordinates", meshes_.second_uvs().size());
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
@@ -99,7 +103,7 @@ void SceneBuffers::expect_one_block(const char* what) const {
 std::vector<NodeRange> moved_by_cpu(const Scene& scene, const Motions& motions) {
   std::vector<NodeRange> ranges;
   const std::vector<bool> moves = scene.timed_nodes();
-  for (std::uint32_t i = 0; i < moves.size(); ++i) {
+  for (const std::uint32_t i : scene.parents_first()) {
     if (!moves[i] || motions.moved_here()[i]) continue;
     if (!ranges.empty() && ranges.back().first + ranges.back().count == i) {
       ++ranges.back().count;
@@ -237,13 +241,18 @@ void SceneBuffers::collect_below(std::uint32_t node) {
 void SceneBuffers::place_set_nodes(const gl::PassContext& context, std::span<const std::uint32_t> set, double seconds) {
   to_place_.clear();
   for (const std::uint32_t node : set) collect_below(node);
-  std::sort(to_place_.begin(), to_place_.end());  // parents come before their children
+  if (!ranks_.empty()) {
+    std::sort(to_place_.begin(), to_place_.end(),
+              [&](std::uint32_t a, std::uint32_t b) { return ranks_[a] < ranks_[b]; });
+    for (const std::uint32_t node : to_place_) place_node(node, seconds);
+  }
+  std::sort(to_place_.begin(), to_place_.end());  // without ranks, parents come before their children
   constexpr std::uint32_t longest_gap = 64;       // what did not move is sent along, rather than in another range
   for (std::size_t i = 0; i < to_place_.size();) {
     const std::uint32_t first = to_place_[i];
     std::uint32_t end = first;
     for (; i < to_place_.size() && to_place_[i] - end <= longest_gap; ++i) {
-      place_node(to_place_[i], seconds);
+      if (ranks_.empty()) place_node(to_place_[i], seconds);
       end = to_place_[i] + 1;
     }
     write_nodes(context, {first, end - first});
@@ -253,7 +262,7 @@ void SceneBuffers::place_set_nodes(const gl::PassContext& context, std::span<con
 
 void SceneBuffers::place_all(const gl::PassContext& context, double seconds) {
   const auto count = static_cast<std::uint32_t>(blocks_.size());
-  for (std::uint32_t i = 0; i < count; ++i) place_node(i, motions_.moved_here()[i] ? 0 : seconds);
+  for (const std::uint32_t i : scene_->parents_first()) place_node(i, motions_.moved_here()[i] ? 0 : seconds);
   write_nodes(context, {0, count});
   write_bounds(context, {0, count});
   bounds_missing_ = false;

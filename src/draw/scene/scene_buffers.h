@@ -141,6 +141,7 @@ class SceneBuffers {
   std::vector<NodeRange> moving_;  ///< nodes that the CPU moves by time
   NodeTree tree_;
   std::vector<std::uint32_t> to_place_;   ///< nodes that the program moved, with those below
+  std::vector<std::uint32_t> ranks_;      ///< by node: its place in Scene::parents_first(); empty: its number
   std::vector<std::uint64_t> placed_at_;  ///< by node: the frame in which it was put there
   std::uint64_t nodes_seen_ = 0;          ///< SceneVersions::nodes of the source
   gl::Buffer objects_, bounds_buffer_;

@@ -24,7 +24,7 @@ constexpr int vertex_buffer = 34962, index_buffer = 34963;
 
 class Exporter {
  public:
-  explicit Exporter(const Scene& scene) : scene_(scene) {}
+  explicit Exporter(const Scene& scene) : packed_(scene.packed()), scene_(packed_) {}
 
   std::string run() {
     json_["asset"] = {{"version", "2.0"}, {"generator", "Periscena"}};
@@ -368,6 +368,7 @@ class Exporter {
     return gltf::glb_file(json_.dump(), std::move(binary_));
   }
 
+  Scene packed_;
   const Scene& scene_;
   Json json_;
   std::string binary_;

@@ -28,7 +28,7 @@ std::optional<Picked> Picker::answer() {
 Picked picked(const Scene& scene, std::uint64_t id) {
   Picked found;
   if (id == 0 || id > scene.nodes().size()) return found;
-  found.node = NodeHandle{static_cast<std::uint32_t>(id - 1)};
+  found.node = scene.node_handle(static_cast<std::uint32_t>(id - 1));
   for (NodeHandle at = found.node; at.valid() && found.name.empty(); at = scene.nodes()[at.index].parent)
     found.name = scene.nodes()[at.index].name;
   return found;

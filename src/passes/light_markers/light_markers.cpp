@@ -113,8 +113,8 @@ class LightMarkersWork final : public gl::PassWork {
   void find_lines() {
     lines_.clear();
     reaches_.clear();
-    for (const LightHandle handle : lights_) {
-      const Light* light = &options_.scene->lights()[handle.index];
+    for (const std::size_t number : lights_) {
+      const Light* light = &options_.scene->lights()[number];
       const Transform world = light->node.valid() ? scene_->worlds()[light->node.index] : Transform::identity();
       const float reach = reach_of(*light, options_.reach_lux);
       add_marker(*light, world, view_.camera(), reach, !has_depth(), lines_);
@@ -131,8 +131,8 @@ class LightMarkersWork final : public gl::PassWork {
 
   LightMarkers options_;
   std::shared_ptr<draw::SceneBuffers> scene_;
-  std::vector<LightHandle> lights_;
-  std::uint64_t lights_seen_ = 0;  ///< SceneVersions::lights
+  std::vector<std::size_t> lights_;  ///< numbers in the scene
+  std::uint64_t lights_seen_ = 0;    ///< SceneVersions::lights
   std::vector<std::shared_ptr<const draw::ShadowView>> shadows_;
   std::uint64_t shadow_versions_ = 0;
   MarkerProgram lines_program_;

@@ -16,12 +16,13 @@ ObjectsBefore::ObjectsBefore(gl::Device& device, const draw::SceneBuffers& scene
       moving_(draw::moved_by_cpu(scene.scene(), motions_)),
       objects_(gl::Buffer::writable(std::max<std::size_t>(1, blocks_.size()) * sizeof(draw::ObjectBlock),
                                     "objects before")) {
-  std::vector<bool> is_dynamic;
-  for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+  std::vector<bool> is_dynamic(blocks_.size());
+  for (const std::uint32_t i : scene.scene().parents_first()) {
     const Node& node = scene.scene().nodes()[i];
-    is_dynamic.push_back(node.dynamic || (node.parent.valid() && is_dynamic[node.parent.index]));
+    is_dynamic[i] = node.dynamic || (node.parent.valid() && is_dynamic[node.parent.index]);
     if (is_dynamic[i]) dynamic_.push_back(i);
   }
+  std::sort(dynamic_.begin(), dynamic_.end());  // they are sent in ranges
 }
 
 gl::BlockLayout ObjectsBefore::layout() {

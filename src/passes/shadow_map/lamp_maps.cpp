@@ -28,7 +28,7 @@ const std::array<Face, 6> faces = {{{Vec3::unit_x(), Vec3::unit_y()},
 
 /// A light as it stands in a frame.
 struct Lamp {
-  LightHandle light;
+  std::size_t light;  ///< number in the scene
   Vec3 position = Vec3::zero(), direction = Vec3(0, -1, 0);
   float reach = 1;        ///< metres
   float cone = 0;         ///< of a spot light
@@ -53,7 +53,7 @@ class LampMaps final : public gl::PassWork {
         draws_(options_, scene_, setup.device(), CasterDraws::Views::tiles, faces.size()),
         part_buffer_(gl::Buffer::writable(faces.size() * sizeof(draw::ShadowPartBlock), "a light's views")) {
     for (const Light* light : shadowed_lights(options_))
-      lamps_.push_back({{static_cast<std::uint32_t>(light - options_.scene->lights().data())}});
+      lamps_.push_back({static_cast<std::size_t>(light - options_.scene->lights().data())});
     const std::vector<bool> changing = draws_.changing();
     for (std::uint32_t i = 0; i < changing.size(); ++i) {
       if (changing[i]) changing_.push_back(i);
@@ -114,7 +114,7 @@ class LampMaps final : public gl::PassWork {
   std::vector<gl::Batch> batches() const override { return draws_.batches(); }
 
  private:
-  const Light& light_of(const Lamp& lamp) const { return scene_->source().lights()[lamp.light.index]; }
+  const Light& light_of(const Lamp& lamp) const { return scene_->source().lights()[lamp.light]; }
 
   void place_lamps() {
     Box box;

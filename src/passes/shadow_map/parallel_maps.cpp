@@ -3,7 +3,11 @@
 
 #include "draw/scene/view_camera.h"
 
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
 #include <periscena/math/light_fit.h>
+
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <limits>
@@ -28,7 +32,7 @@ class ParallelMaps final : public gl::PassWork {
   ParallelMaps(gl::PassSetup& setup, const ShadowMap& options, const std::shared_ptr<draw::SceneBuffers>& scene)
       : options_(options),
         scene_(scene),
-        light_(handle_of(*shadowed_lights(options).front(), *options.scene)),
+        light_(number_of_light(options)),
         view_(draw::ShadowView::of_pass(setup, setup.pass().declared)),
         draws_(options, scene_, setup.device(),
                options.cascades > 0 ? CasterDraws::Views::layers : CasterDraws::Views::camera, view_->parts().size()),
@@ -95,7 +99,7 @@ class ParallelMaps final : public gl::PassWork {
 
   /// Lets the light look at where the casters are.
   void fit(const gl::PassContext& context) {
-    const Light& light = scene_->source().lights()[light_.index];
+    const Light& light = scene_->source().lights()[light_];
     const Transform world = light.node.valid() ? scene_->worlds()[light.node.index] : Transform::identity();
     const std::vector<bool>& casters = draws_.casters();
     spheres_ = merged_parts_;
@@ -118,8 +122,15 @@ class ParallelMaps final : public gl::PassWork {
     return true;
   }
 
-  static LightHandle handle_of(const Light& light, const Scene& scene) {
-    return {static_cast<std::uint32_t>(&light - scene.lights().data())};
+  /// The light's number in its scene.
+  static std::size_t number_of_light(const ShadowMap& options) {
+    const std::vector<const Light*> lights = shadowed_lights(options);
+    if (lights.empty()) {
+      const Reference& light = options.lights.empty() ? options.light : options.lights[0];
+      throw Mistake("unknown-light", light.place, fmt::format("the scene has no light \"{}\" any more", light.name),
+                    name_hint(light.name, names_of(options.scene->lights())));
+    }
+    return static_cast<std::size_t>(lights.front() - options.scene->lights().data());
   }
 
   void split() {
@@ -150,7 +161,7 @@ class ParallelMaps final : public gl::PassWork {
 
   ShadowMap options_;
   std::shared_ptr<draw::SceneBuffers> scene_;
-  LightHandle light_;
+  std::size_t light_;              ///< number in the scene
   std::uint64_t lights_seen_ = 0;  ///< SceneVersions::lights
   std::shared_ptr<draw::ShadowView> view_;
   CasterDraws draws_;
