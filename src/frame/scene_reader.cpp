@@ -52,7 +52,8 @@ struct ViewKeys {
   Vec3 eye = Vec3(0, 0, 5), target = Vec3::zero(), up = Vec3::unit_y();
   float fov_y_degrees = 50, near = 0.1f, parallel_height = 0;
   std::optional<float> far;
-  std::string depth = "reversed";
+  std::string depth = "reversed", keep = "height";
+  float keep_aspect = 16.0f / 9;
 };
 
 const Keys<ViewKeys>& view_keys() {
@@ -70,6 +71,13 @@ const Keys<ViewKeys>& view_keys() {
              "More than 0 makes the lens parallel: what the picture shows from bottom to top; it wants a far")
         .key("depth", &ViewKeys::depth, {.choices = {"reversed", "ordinary"}},
              "Reversed: near is 1, far is 0; ordinary: the other way")
+        .key("keep", &ViewKeys::keep, {.choices = {"height", "width", "both"}},
+             "What the view goes on seeing in a picture of another shape: as much from bottom to top, as much from "
+             "side to "
+             "side, or all that it sees at keep_aspect")
+        .key("keep_aspect", &ViewKeys::keep_aspect, {.minimum = 0.01},
+             "The shape, width divided by height, at which fov_y_degrees and parallel_height hold; where keep is not "
+             "height")
         .key("object", &ViewKeys::object, {},
              "The object that the view follows: eye, target and up are in its coordinates; left out, the world's");
     return k;
@@ -131,7 +139,11 @@ void read_views(const Value& root, Scene& scene, Diagnostics& diagnostics) {
                      given.near,
                      given.far.value_or(std::numeric_limits<float>::infinity()),
                      given.parallel_height,
-                     given.depth == "reversed" ? DepthOrder::reversed : DepthOrder::ordinary};
+                     given.depth == "reversed" ? DepthOrder::reversed : DepthOrder::ordinary,
+                     given.keep == "both"    ? Keep::both
+                     : given.keep == "width" ? Keep::width
+                                             : Keep::height,
+                     given.keep_aspect};
       const std::size_t before = found.size();
       collect_mistakes(section->place, found, [&] { scene.add_view(view); });
       if (found.size() == before) continue;

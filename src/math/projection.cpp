@@ -122,12 +122,28 @@ Transform Camera::view(Place place) const {
   return look_at(eye, target, up, std::move(place));
 }
 
+Camera Camera::for_shape(float aspect, Place place) const {
+  if (keep == Keep::height) return *this;
+  if (!(keep_aspect > 0 && std::isfinite(keep_aspect))) {
+    throw Mistake("bad-aspect", std::move(place), fmt::format("the view keeps its width at a shape of {}", keep_aspect),
+                  "keep_aspect is width divided by height, more than 0");
+  }
+  Camera shaped = *this;
+  shaped.keep = Keep::height;
+  const float higher = keep_aspect / aspect;
+  if (keep == Keep::both && !(higher > 1)) return shaped;
+  shaped.parallel_height = parallel_height * higher;
+  shaped.fov_y = 2 * std::atan(std::tan(fov_y / 2) * higher);
+  return shaped;
+}
+
 Projection Camera::projection(float aspect, Place place) const {
+  const Camera shaped = for_shape(aspect, place);
   if (parallel_height > 0) {
-    const float top = parallel_height / 2, right = top * aspect;
+    const float top = shaped.parallel_height / 2, right = top * aspect;
     return Projection::orthographic({-right, right, -top, top, near, far, depth}, std::move(place));
   }
-  return Projection::perspective(Perspective{fov_y, aspect, near, far, depth}, std::move(place));
+  return Projection::perspective(Perspective{shaped.fov_y, aspect, near, far, depth}, std::move(place));
 }
 
 }  // namespace periscena

@@ -66,6 +66,13 @@ class Projection {
   float far_ = 0;
 };
 
+/// What a camera goes on seeing when the picture has another shape.
+enum class Keep {
+  height,  ///< as much from bottom to top; wide pictures see more at the sides, tall ones less
+  width,   ///< as much from side to side
+  both,    ///< all that it sees at `keep_aspect`, and more above and below, or at the sides
+};
+
 /// A place and a lens. The lens' shape is filled in when the picture's size is known.
 struct Camera {
   Vec3 eye = Vec3(0, 0, 5);    ///< metres
@@ -76,8 +83,14 @@ struct Camera {
   float far = std::numeric_limits<float>::infinity();
   float parallel_height = 0;  ///< metres seen from bottom to top; > 0 makes the lens parallel
   DepthOrder depth = DepthOrder::reversed;
+  Keep keep = Keep::height;
+  float keep_aspect = 16.0f / 9;  ///< width by height at which `fov_y` and `parallel_height` hold; not for Keep::height
 
   bool operator==(const Camera&) const = default;
+
+  /// The same camera with the lens that it has in a picture of this shape, which keeps its height.
+  /// @param aspect  width by height, > 0 @throws Mistake "bad-aspect" when `keep_aspect` is not more than 0
+  Camera for_shape(float aspect, Place place = Place::here()) const;
 
   /// World to camera space. @throws as look_at
   Transform view(Place place = Place::here()) const;

@@ -1,6 +1,10 @@
 #include "draw/scene/view_camera.h"
 
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
 #include <periscena/math/jitter.h>
+
+#include <fmt/format.h>
 
 namespace periscena::draw {
 namespace {
@@ -23,6 +27,10 @@ ViewCamera::ViewCamera(gl::PassSetup& setup, const std::shared_ptr<const Scene>&
                        batch::Batching batching, bool jitters)
     : views_(scene), view_(scene->view_handle(view.name)), jitters_(jitters) {
   setup.watch([scene] { return scene->versions().structure; });
+  if (!view_.valid()) {
+    throw Mistake("unknown-view", view.place, fmt::format("the scene has no view \"{}\" any more", view.name),
+                  name_hint(view.name, names_of(scene->views())));
+  }
   if (this->view().node.valid()) scene_ = SceneBuffers::shared(setup, scene, batching);
   resize(setup);
 }
@@ -43,7 +51,7 @@ std::shared_ptr<ViewCamera::Placed> ViewCamera::placed(gl::PassSetup& setup) {
   }
   auto made = std::make_shared<Placed>();
   made->aspect = setup.aspect();
-  made->camera = view().camera;
+  made->camera = view().camera.for_shape(made->aspect);
   made->places = places;
   made->set_at = views_->versions().views;
   made->block = CameraBlock::of(made->camera, made->aspect);
@@ -64,7 +72,7 @@ bool ViewCamera::update(const gl::PassContext& context) {
 }
 
 void ViewCamera::place(Placed& placed, const gl::PassContext& context) const {
-  const Camera camera = scene_ ? camera_among(scene_->worlds()) : view().camera;
+  const Camera camera = (scene_ ? camera_among(scene_->worlds()) : view().camera).for_shape(placed.aspect);
   const Vec2 jitter = placed.places.empty() ? Vec2(0, 0) : placed.places[context.time().step % placed.places.size()];
   if (placed.frame == 0 || camera != placed.camera || jitter != placed.jitter) {
     placed.camera = camera;

@@ -55,7 +55,7 @@ class ViewCamera {
   std::shared_ptr<Placed> placed(gl::PassSetup& setup);
   void place(Placed& placed, const gl::PassContext& context) const;
 
-  const View& view() const { return views_->views()[view_.index]; }
+  const View& view() const { return views_->at(view_); }
 
   std::shared_ptr<const Scene> views_;
   ViewHandle view_;

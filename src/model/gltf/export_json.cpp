@@ -80,6 +80,10 @@ OrderedJson own_view_json(const Camera& camera) {
                   {"parallel_height", camera.parallel_height},
                   {"ordinary_depth", camera.depth == DepthOrder::ordinary}};
   if (std::isfinite(camera.far)) own["far"] = camera.far;
+  if (camera.keep != Keep::height) {
+    own["keep"] = camera.keep == Keep::width ? "width" : "both";
+    own["keep_aspect"] = camera.keep_aspect;
+  }
   return own;
 }
 

@@ -1,0 +1,158 @@
+#include <periscena/math/camera_control.h>
+
+#include <periscena/base/error.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace periscena {
+namespace {
+
+/// The camera's own axes in the world.
+struct Axes {
+  explicit Axes(const Camera& camera)
+      : back((camera.eye - camera.target).normalized()),
+        right(camera.up.cross(back).normalized()),
+        up(back.cross(right)) {}
+  Vec3 back, right, up;
+};
+
+/// Half of what the picture shows from bottom to top: at a distance of 1, or at any where the lens is parallel.
+float half_height(const Camera& shaped) {
+  return shaped.parallel_height > 0 ? shaped.parallel_height / 2 : std::tan(shaped.fov_y / 2);
+}
+
+/// From the middle of the picture, in halves of its height: right and up.
+Vec2 from_middle(const Vec2& place, float aspect) {
+  return {(2 * place.x() - 1) * aspect, 1 - 2 * place.y()};
+}
+
+/// The direction of view after turning, kept off straight up and down.
+/// @param forward  of length 1 @param up  of the world, of length 1
+Vec3 turned(const Vec3& forward, const Vec3& up, float right, float upward) {
+  constexpr float closest = 0.01f;  // radians from straight up or down
+  const float angle = std::acos(std::clamp(forward.dot(up), -1.0f, 1.0f));
+  const float wanted = std::clamp(angle - upward, closest, pi - closest);
+  const Vec3 axis = forward.cross(up);
+  const Transform pitch = Transform::rotate(axis, angle - wanted), yaw = Transform::rotate(up, -right);
+  return pitch.then(yaw).apply_to_direction(forward);
+}
+
+}  // namespace
+
+Vec3 sight_through(const Camera& camera, float aspect, const Vec2& place) {
+  const Axes axes(camera);
+  if (camera.parallel_height > 0) return -axes.back;
+  const Vec2 at = half_height(camera.for_shape(aspect)) * from_middle(place, aspect);
+  return (at.x() * axes.right + at.y() * axes.up - axes.back).normalized();
+}
+
+Vec3 point_seen(const Camera& camera, float aspect, const Vec2& place, float depth) {
+  const Axes axes(camera);
+  const float distance = camera.projection(aspect).distance_at(depth);
+  const float spread = camera.parallel_height > 0 ? 1 : distance;
+  const Vec2 at = spread * half_height(camera.for_shape(aspect)) * from_middle(place, aspect);
+  return camera.eye + at.x() * axes.right + at.y() * axes.up - distance * axes.back;
+}
+
+Camera fit_camera(const Camera& camera, const Box& box, float aspect, float margin, Place place) {
+  if (box.empty() || !is_finite(box.min) || !is_finite(box.max))
+    throw Mistake("empty-box", place, "there is nothing to fit the camera to", "give a box with finite corners");
+  if (!(aspect > 0 && std::isfinite(aspect)))
+    throw Mistake("bad-aspect", place, fmt::format("the picture's shape is {}", aspect),
+                  "give width divided by height");
+  if (!(margin >= 0 && margin < 0.5f))
+    throw Mistake("bad-margin", place, fmt::format("the margin is {}", margin), "choose 0 to less than 0.5");
+  const Axes axes(camera);
+  // In the camera's axes: what is farthest along the normals of the four sides of its view.
+  const float free = 1 - 2 * margin * std::min(1.0f, aspect) / aspect,
+              free_up = 1 - 2 * margin * std::min(1.0f, aspect);
+  const bool parallel = camera.parallel_height > 0;
+  const float slope_up = parallel ? 0 : half_height(camera.for_shape(aspect)) * free_up;
+  const float slope = parallel ? 0 : half_height(camera.for_shape(aspect)) * aspect * free;
+  constexpr float lowest = -std::numeric_limits<float>::infinity();
+  float right = lowest, left = lowest, top = lowest, bottom = lowest, front = lowest, rear = lowest;
+  const Vec3 middle = box.center();
+  for (int corner = 0; corner < 8; ++corner) {
+    const Vec3 point(corner & 1 ? box.max.x() : box.min.x(), corner & 2 ? box.max.y() : box.min.y(),
+                     corner & 4 ? box.max.z() : box.min.z());
+    const Vec3 from = point - middle;
+    const float x = axes.right.dot(from), y = axes.up.dot(from), z = axes.back.dot(from);
+    right = std::max(right, x + slope * z);
+    left = std::max(left, slope * z - x);
+    top = std::max(top, y + slope_up * z);
+    bottom = std::max(bottom, slope_up * z - y);
+    front = std::max(front, z);
+    rear = std::max(rear, -z);
+  }
+  const float half_width = (right + left) / 2, half_up = (top + bottom) / 2;
+  float distance = front + camera.near + 1e-3f * (front + rear) + 1e-6f;
+  Camera fitted = camera;
+  if (parallel) {
+    const float wanted = 2 * std::max({half_up / free_up, half_width / (aspect * free), 1e-6f});
+    // for_shape multiplies by what it does to a height of 1.
+    Camera one = camera;
+    one.parallel_height = 1;
+    fitted.parallel_height = wanted / one.for_shape(aspect).parallel_height;
+  } else {
+    distance = std::max({half_width / slope, half_up / slope_up, front * 1.001f, 1e-6f});
+    fitted.near = std::min(camera.near, std::max((distance - front) * 0.9f, distance * 1e-5f));
+  }
+  fitted.eye = middle + (right - left) / 2 * axes.right + (top - bottom) / 2 * axes.up + distance * axes.back;
+  fitted.target = fitted.eye - distance * axes.back;
+  fitted.far = std::max(camera.far, (distance + rear) * 1.01f);
+  return fitted;
+}
+
+void OrbitController::turn(float right, float up, const Vec3& about) {
+  const Vec3 world_up = camera_.up.normalized();
+  const Vec3 forward = (camera_.target - camera_.eye).normalized();
+  const Vec3 after = turned(forward, world_up, right, up);
+  // What turns the view turns the whole camera about the point.
+  Camera aimed = camera_;
+  aimed.target = camera_.eye + after;
+  const Axes from(camera_), to(aimed);
+  const auto follow = [&](const Vec3& point) {
+    const Vec3 arm = point - about;
+    return Vec3(about + from.right.dot(arm) * to.right + from.up.dot(arm) * to.up + from.back.dot(arm) * to.back);
+  };
+  const Vec3 eye = follow(camera_.eye), target = follow(camera_.target);
+  camera_.eye = eye;
+  camera_.target = target;
+}
+
+void OrbitController::pan(const Vec2& by, float aspect, const Vec3& held) {
+  const Axes axes(camera_);
+  const float distance = camera_.parallel_height > 0 ? 1 : axes.back.dot(camera_.eye - held);
+  const float height = 2 * distance * half_height(camera_.for_shape(aspect));
+  const Vec3 shift = height * (by.y() * axes.up - by.x() * aspect * axes.right);
+  camera_.eye += shift;
+  camera_.target += shift;
+}
+
+void OrbitController::dolly(float factor, const Vec3& towards) {
+  const float distance = (camera_.eye - camera_.target).norm();
+  const float wanted = std::clamp(distance * factor, 1e-3f, 1e6f), by = wanted / distance;
+  if (!std::isfinite(by)) return;
+  camera_.eye = towards + by * (camera_.eye - towards);
+  camera_.target = towards + by * (camera_.target - towards);
+  if (camera_.parallel_height > 0) camera_.parallel_height *= by;
+}
+
+void FlyController::look(float right, float up) {
+  const Vec3 way = camera_.target - camera_.eye;
+  camera_.target = camera_.eye + way.norm() * turned(way.normalized(), camera_.up.normalized(), right, up);
+}
+
+void FlyController::move(const Vec3& way, float seconds) {
+  const Axes axes(camera_);
+  const Vec3 longest = way / std::max(1.0f, way.norm());
+  const Vec3 shift =
+      speed_ * seconds * (longest.x() * axes.right + longest.y() * camera_.up.normalized() - longest.z() * axes.back);
+  camera_.eye += shift;
+  camera_.target += shift;
+}
+
+}  // namespace periscena
