@@ -130,6 +130,18 @@ bool KeyTable::read_all(const Value& table, std::string_view what, void* into, D
   return whole;
 }
 
+Value KeyTable::write_one(std::size_t key, const void* from) const {
+  const Member& member = members_[key];
+  return member.operations && member.operations->write ? member.operations->write(at(from, member.offset)) : Value();
+}
+
+void KeyTable::read_one(std::size_t key, const Value& value, void* into, Diagnostics& diagnostics) const {
+  const Member& member = members_[key];
+  if (member.operations) return member.operations->read(value, infos_[key], at(into, member.offset), diagnostics);
+  diagnostics.error("not-live", value.place, fmt::format("\"{}\" can't be set while frames run", infos_[key].name),
+                    "declare the pass with it, and plan the frame again");
+}
+
 Value KeyTable::write_all(const void* from, std::span<const std::string_view> only) const {
   Value::Table table;
   for (std::size_t i = 0; i < infos_.size(); ++i) {

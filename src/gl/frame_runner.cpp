@@ -113,7 +113,7 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
                   "call use() with a plan that fits this device");
   }
   std::optional<SavedState> saved;
-  if (device_.adopted()) {
+  if (device_.restores_state()) {
     saved.emplace();
     device_.state().forget();
   } else if (device_.listens()) {
@@ -179,7 +179,7 @@ void FrameRunner::find_idle(const FrameTime& time) {
 void FrameRunner::reset_history() {
   begin_anew();
   std::optional<SavedState> saved;
-  if (device_.adopted()) saved.emplace();
+  if (device_.restores_state()) saved.emplace();
   device_.state().forget();
   targets_->clear_history(plan_, false);
   device_.state().forget();

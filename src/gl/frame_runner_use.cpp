@@ -6,6 +6,8 @@
 
 #include <periscena/gl/frame_runner.h>
 
+#include <periscena/base/error.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -29,13 +31,15 @@ GLenum attachment_point(const PlannedTarget& target, int color) {
 
 using Writers = std::vector<std::vector<std::shared_ptr<const Pass>>>;
 
-/// By target: the passes that write it and that others may ask what they are. Of filters nobody does, and plan() makes
-/// new ones each time where it fuses them.
+/// By target: the passes that write it and that others may ask what they are. Of those that say nothing nobody does,
+/// nor of filters: plan() makes new ones each time where it fuses them.
 Writers writers_of(const FramePlan& plan) {
   Writers writers(plan.targets().size());
   for (const PlannedPass& pass : plan.passes()) {
     for (const PlannedWrite& write : pass.writes) {
-      const bool asked = pass.declared && !std::holds_alternative<FilterChain>(pass.declared->facts);
+      const bool asked = pass.declared && !std::holds_alternative<FilterChain>(pass.declared->facts) &&
+                         !std::holds_alternative<PlainFacts>(pass.declared->facts) &&
+                         !std::holds_alternative<std::monostate>(pass.declared->facts);
       if (asked) writers[write.target].push_back(pass.declared);
     }
   }
@@ -53,13 +57,49 @@ std::vector<std::shared_ptr<const Pass>> sources_of(const FramePlan& plan, const
   return sources;
 }
 
+/// Does the pass, as it is now, fit the targets that were planned for it?
+void expect_fitting_targets(const Pass& pass, const FramePlan& plan, const PlannedPass& planned) {
+  if (!pass.check_targets) return;
+  std::vector<WrittenTarget> written;
+  for (const PlannedWrite& write : planned.writes) {
+    const PlannedTarget& target = plan.targets()[write.target];
+    written.push_back({target.name, pass.place, target.width, target.height, target.layers, write.layer,
+                       target.description.format, target.samples});
+  }
+  Diagnostics problems;
+  pass.check_targets(written, problems);
+  if (problems.has_errors()) throw Mistake(std::move(problems));
+}
+
 }  // namespace
 
 void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
+  const FramePlan before = plan_;
+  const bool goes_on = ready_;
+  try {
+    take(std::move(plan), outside);
+    outside_ = std::move(outside);
+  } catch (...) {
+    if (goes_on) take_back(before);
+    throw;
+  }
+}
+
+/// After a plan that can't be used. What fails now, too, is the machine: then there is nothing to run.
+void FrameRunner::take_back(const FramePlan& before) {
+  ready_ = false;
+  try {
+    take(before, outside_);
+  } catch (const Error&) {
+    // ready_ stays false.
+  }
+}
+
+void FrameRunner::take(FramePlan plan, const std::vector<Outside>& outside) {
   steps_since_ = 0;
   idle_.clear();
   std::optional<SavedState> saved;
-  if (device_.adopted()) saved.emplace();
+  if (device_.restores_state()) saved.emplace();
   device_.state().forget();
   const bool goes_on = ready_;
   ready_ = false;
@@ -67,6 +107,7 @@ void FrameRunner::use(FramePlan plan, std::vector<Outside> outside) {
   if (goes_on) tell_lost_history(plan);
   targets_->change(goes_on ? &plan_ : nullptr, plan, outside);
   plan_ = std::move(plan);
+  take_latest_options();
   tell_sample_counts();
   std::vector<Step> earlier = std::move(steps_);
   steps_.clear();
@@ -91,6 +132,7 @@ void FrameRunner::make_step(std::size_t index, std::vector<std::shared_ptr<const
   if (same != earlier.end()) step = std::move(*same);
   const bool resized = step.width != pass.width || step.height != pass.height;
   step.declared = pass.declared;
+  step.options_seen = pass.declared ? version_of(*pass.declared) : 0;
   step.sources = std::move(sources);
   step.holds = false;
   step.width = pass.width;
@@ -116,9 +158,47 @@ void FrameRunner::route_outputs(Step& step) const {
   }
 }
 
+/// Lets the plan's passes be what their options say now.
+void FrameRunner::take_latest_options() {
+  std::vector<std::shared_ptr<const Pass>> now;
+  for (const PlannedPass& pass : plan_.passes()) {
+    now.push_back(latest(pass.declared));
+    if (now.back() != pass.declared) expect_fitting_targets(*now.back(), plan_, pass);
+  }
+  for (std::size_t i = 0; i < now.size(); ++i) plan_.update(i, std::move(now[i]));
+}
+
+/// Hands changed options to the work of their passes. Works that can't take them over go, and those of passes that have
+/// asked what such a pass is.
+/// @return what works that were made again for that can share as before
+std::vector<std::shared_ptr<void>> FrameRunner::follow_options() {
+  const auto is_changed = [](const Step& step) {
+    return step.declared && version_of(*step.declared) != step.options_seen;
+  };
+  if (std::none_of(steps_.begin(), steps_.end(), is_changed)) return {};
+  const bool stale = std::any_of(steps_.begin(), steps_.end(), [](const Step& step) { return step.is_stale(); });
+  auto held = stale ? std::vector<std::shared_ptr<void>>() : shared_.hold();
+  take_latest_options();
+  const Writers writers = writers_of(plan_);
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    const PlannedPass& pass = plan_.passes()[i];
+    Step& step = steps_[i];
+    auto sources = sources_of(plan_, pass, writers);
+    const bool changed = pass.declared != step.declared;
+    const bool stays_as_it_is = sources == step.sources && (!changed || (step.work && step.work->take(*pass.declared)));
+    if (!stays_as_it_is) step.work = nullptr;
+    if (changed) step.holds = false;
+    step.declared = pass.declared;
+    step.options_seen = pass.declared ? version_of(*pass.declared) : 0;
+    step.sources = std::move(sources);
+  }
+  return held;
+}
+
 /// Makes the work of passes again that were made from what has changed. All of them let go of theirs first: they share
 /// what they were made from.
 void FrameRunner::follow_changes() {
+  const auto held = follow_options();
   bool lacks_work = false;
   for (std::size_t i = 0; i < steps_.size(); ++i) {
     if (steps_[i].is_stale()) steps_[i].work = nullptr;

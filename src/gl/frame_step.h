@@ -23,6 +23,7 @@ struct FrameBlock {
 struct FrameRunner::Step {
   std::shared_ptr<const Pass> declared;
   std::vector<std::shared_ptr<const Pass>> sources;  ///< that write what it reads: its work may have asked them
+  std::uint64_t options_seen = 0;                    ///< version_of(declared) that its work follows
   int width = 0, height = 0;
   std::unique_ptr<PassWork> work;
 

@@ -16,8 +16,10 @@ struct LinkedProgram {
   ObjectName<ObjectKind::program> name;
   ProgramInterface interface;
   std::vector<bool> has_initial_value;  ///< by uniform: the GLSL gives one
+  std::vector<UniformBytes> initial;    ///< by uniform: that value; empty where it gives none
   std::vector<UniformBytes> sent;       ///< by uniform: what the GL program holds; empty: nothing was sent
   std::uint64_t user = 0;               ///< of whose values they are
+  bool one_at_a_time = false;           ///< see ProgramCache
 };
 
 }  // namespace periscena::gl

@@ -99,15 +99,17 @@ void Program::use(State& state) const {
   state.use_program(name());
 }
 
-/// Sends what is not in the GL program since another of its users had it. What this one never set is 0, as after
-/// linking (OpenGL 4.5, 7.6).
+/// Sends what is not in the GL program since another of its users had it. What this one never set is as after linking:
+/// what the GLSL says, else 0 (OpenGL 4.5, 7.6).
 void Program::claim() const {
   if (linked_->user == number_) return;
   linked_->user = number_;
   for (std::size_t i = 0; i < values_.size(); ++i) {
     UniformBytes& sent = linked_->sent[i];
     if (values_[i] == sent) continue;
-    if (values_[i].empty()) {
+    if (values_[i].empty() && !linked_->initial[i].empty()) {
+      sent = linked_->initial[i];
+    } else if (values_[i].empty()) {
       std::fill(sent.begin(), sent.end(), std::byte{0});
     } else {
       sent = values_[i];

@@ -175,6 +175,31 @@ bool takes(GLenum format) {
   return std::find(formats.begin(), formats.end(), static_cast<GLint>(format)) != formats.end();
 }
 
+/// What a uniform holds; empty for arrays, and for types that no setter takes.
+UniformBytes value_in(GLuint program, const UniformInfo& uniform) {
+  if (uniform.array_size != 1) return {};
+  const auto read = [&](std::size_t numbers, bool integers) {
+    UniformBytes bytes(4 * numbers);
+    if (integers)
+      glGetUniformiv(program, uniform.location, reinterpret_cast<GLint*>(bytes.data()));
+    else
+      glGetUniformfv(program, uniform.location, reinterpret_cast<GLfloat*>(bytes.data()));
+    return bytes;
+  };
+  switch (uniform.type) {
+    case ValueType::boolean:
+    case ValueType::integer: return read(1, true);
+    case ValueType::ivec4: return read(4, true);
+    case ValueType::number: return read(1, false);
+    case ValueType::vec2: return read(2, false);
+    case ValueType::vec3: return read(3, false);
+    case ValueType::vec4: return read(4, false);
+    case ValueType::mat3: return read(9, false);
+    case ValueType::mat4: return read(16, false);
+    default: return {};
+  }
+}
+
 }  // namespace
 
 struct ProgramCache::Contents {
@@ -238,12 +263,16 @@ std::shared_ptr<LinkedProgram> ProgramCache::get(const ProgramDescription& descr
   Contents& all = *contents_;
   const std::vector<Stage> stages = stages_of(description);
   const std::string text = text_of(stages);
-  if (const auto known = all.entries.find(text); known != all.entries.end() && known->second.program) {
+  std::string key = text;
+  for (int twin = 1;; key = fmt::format("{}\n{}", text, twin++)) {
+    const auto known = all.entries.find(key);
+    if (known == all.entries.end() || !known->second.program) break;
+    if (known->second.program->one_at_a_time && known->second.program.use_count() > 1) continue;
     known->second.wanted = ++all.now;
     ++all.counts.shared;
     return known->second.program;
   }
-  auto pending = all.entries.extract(text);
+  auto pending = all.entries.extract(key);
   std::shared_ptr<LinkedProgram> linked = pending ? nullptr : all.load(text);
   if (linked) {
     ++all.counts.loaded;
@@ -258,14 +287,19 @@ std::shared_ptr<LinkedProgram> ProgramCache::get(const ProgramDescription& descr
   linked->sent.resize(linked->interface.uniforms.size());
   std::set<std::string> initialised;
   for (const Stage& stage : stages) add_initialised(stage.expanded.text, initialised);
-  bool any_initial_value = false;
+  bool all_known = true;
   for (const UniformInfo& uniform : linked->interface.uniforms) {
     linked->has_initial_value.push_back(initialised.contains(uniform.name));
-    any_initial_value = any_initial_value || linked->has_initial_value.back();
+    linked->initial.emplace_back();
+    if (!linked->has_initial_value.back()) continue;
+    linked->initial.back() = value_in(linked->name.get(), uniform);
+    all_known = all_known && !linked->initial.back().empty();
   }
-  // A value that the GLSL gives can't be sent again for the next user.
-  if (any_initial_value) return linked;
-  all.entries[text] = {linked, {}, ++all.now};
+  // A value that can't be sent again for the next user is one user's own. Those that can be are sent seldom, when one
+  // is gone: passes of one frame would send them to and fro.
+  if (!all_known) return linked;
+  linked->one_at_a_time = !initialised.empty();
+  all.entries[std::move(key)] = {linked, {}, ++all.now};
   all.let_go();
   return linked;
 }

@@ -1,6 +1,11 @@
 #include "graph/planner.h"
 
+#include <periscena/base/error.h>
+#include <periscena/base/names.h>
+
 #include <fmt/format.h>
+
+#include <algorithm>
 
 namespace periscena {
 
@@ -52,7 +57,32 @@ void FrameGraph::add(Pass pass, Place place) {
                         "choose 1 or more");
     pass.every = 1;
   }
+  // A pass may be added to several frames: each has options of its own.
+  if (pass.live) pass.live = pass.live->copy();
   passes_.push_back(std::make_shared<const Pass>(std::move(pass)));
+  if (passes_.back()->live) passes_.back()->live->begin(passes_.back());
+}
+
+std::shared_ptr<LiveOptions> FrameGraph::options(std::string_view name, Place place) const {
+  const auto found = std::find_if(passes_.begin(), passes_.end(), [&](const auto& pass) { return pass->name == name; });
+  if (found == passes_.end()) {
+    std::vector<std::string> names;
+    for (const auto& pass : passes_) names.push_back(pass->name);
+    throw Mistake("unknown-pass", std::move(place), fmt::format("the frame has no pass \"{}\"", name),
+                  name_hint(name, names));
+  }
+  if ((*found)->live) return (*found)->live;
+  throw Mistake("no-options", std::move(place), fmt::format("pass \"{}\" has no options: its work is your own", name),
+                "let the work itself look at what changes");
+}
+
+/// With passes as their options are now; nothing where none has changed.
+std::optional<FrameGraph> FrameGraph::with_latest() const {
+  if (std::all_of(passes_.begin(), passes_.end(), [](const auto& pass) { return version_of(*pass) == 0; }))
+    return std::nullopt;
+  FrameGraph now = *this;
+  for (auto& pass : now.passes_) pass = latest(pass);
+  return now;
 }
 
 void FrameGraph::keep(TargetUse target) {
@@ -60,6 +90,11 @@ void FrameGraph::keep(TargetUse target) {
 }
 
 PlanResult FrameGraph::plan(int width, int height, const DeviceLimits& limits) const {
+  if (const std::optional<FrameGraph> now = with_latest()) return now->plan_as_declared(width, height, limits);
+  return plan_as_declared(width, height, limits);
+}
+
+PlanResult FrameGraph::plan_as_declared(int width, int height, const DeviceLimits& limits) const {
   PlanResult each = Planner(*this, width, height, limits).plan();
   if (!each.ok() || !fuses_) return each;
   std::vector<RemovedPass> gone;

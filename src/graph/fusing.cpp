@@ -110,6 +110,38 @@ class Neighbours {
   std::unordered_map<std::string_view, const PlannedPass*> running_;
 };
 
+/// The second filters what the first makes.
+std::optional<Pass> filtered(std::span<const std::shared_ptr<const Pass>> parts) {
+  const Pass& own = *parts[1];
+  std::optional<Pass> both = own.fuse ? own.fuse(*parts[0], own) : std::nullopt;
+  if (!both) return std::nullopt;
+  both->place = own.place;
+  both->every = own.every;
+  return both;
+}
+
+/// The second draws surfaces over what the first fills.
+std::optional<Pass> drawn_over(std::span<const std::shared_ptr<const Pass>> parts) {
+  const Pass& own = *parts[1];
+  Pass over = own;
+  if (!own.take_behind || !over.take_behind(over, *parts[0])) return std::nullopt;
+  over.name = parts[0]->name + " + " + own.name;
+  return over;
+}
+
+using Join = std::optional<Pass> (*)(std::span<const std::shared_ptr<const Pass>>);
+
+/// One pass of two, which is made again when the options of one change.
+std::optional<Pass> joined(Passes parts, Join join) {
+  std::optional<Pass> whole = join(parts);
+  if (!whole) return std::nullopt;
+  whole->live = nullptr;
+  whole->joined = {std::move(parts), [join](std::span<const std::shared_ptr<const Pass>> now) {
+                     return joined(Passes(now.begin(), now.end()), join);
+                   }};
+  return whole;
+}
+
 }  // namespace
 
 std::uint32_t FrameGraph::target_of(const TargetUse& use) const {
@@ -138,11 +170,9 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
   for (const auto& pass : passes_) {
     std::optional<Pass> both;
     if (!fewer.empty() && steps < most_fused && neighbours.can_filter(*fewer.back(), *pass))
-      both = pass->fuse(*fewer.back(), *pass);
+      both = joined({fewer.back(), pass}, filtered);
     if (both) {
       ++steps;
-      both->place = pass->place;
-      both->every = pass->every;
       becomes_part(pass->name, std::move(*both));
       neighbours.note_uses(*pass, fewer.size() - 1);
       continue;
@@ -153,10 +183,9 @@ std::optional<FrameGraph> FrameGraph::fused(const FramePlan& plan, std::vector<R
     steps = 1;
     if (!filler) continue;
     const std::shared_ptr<const Pass> before = fewer[*filler];
-    Pass over = *pass;
-    if (!over.take_behind(over, *before)) continue;
-    over.name = before->name + " + " + pass->name;
-    becomes_part(before->name, std::move(over));
+    std::optional<Pass> over = joined({before, pass}, drawn_over);
+    if (!over) continue;
+    becomes_part(before->name, std::move(*over));
     fewer[*filler] = nullptr;
   }
   if (gone.empty()) return std::nullopt;

@@ -1,9 +1,12 @@
 #include <periscena/passes/kind.h>
 
 #include <periscena/base/error.h>
+#include <periscena/base/names.h>
 #include <periscena/graph/pass.h>
 
 #include <fmt/format.h>
+
+#include <algorithm>
 
 namespace periscena::passes::detail {
 namespace {
@@ -124,6 +127,22 @@ void refuse_kind(const char* name, const Place& place) {
   throw Mistake("bad-kind", place,
                 fmt::format("the kind of pass \"{}\" lacks its finish, or a member for a target", name),
                 "set finish, and give each slot a member of the options: &Options::color");
+}
+
+std::size_t key_of(std::span<const KeyInfo> keys, std::string_view key, const std::string& pass, const Place& place) {
+  const auto found = std::find_if(keys.begin(), keys.end(), [&](const KeyInfo& info) { return info.name == key; });
+  if (found != keys.end()) return static_cast<std::size_t>(found - keys.begin());
+  std::vector<std::string> names;
+  for (const KeyInfo& info : keys) names.push_back(info.name);
+  throw Mistake("unknown-key", place, fmt::format("{} has no key \"{}\"", pass, key), name_hint(key, names));
+}
+
+void refuse_options(const FrameGraph& frame, std::string_view name, const Place& place) {
+  const auto pass =
+      std::find_if(frame.passes().begin(), frame.passes().end(), [&](const auto& one) { return one->name == name; });
+  throw Mistake("wrong-kind", place,
+                fmt::format("pass \"{}\" is of kind {}, which has other options", name, (*pass)->kind),
+                "name the options struct of that kind, or another pass");
 }
 
 }  // namespace periscena::passes::detail

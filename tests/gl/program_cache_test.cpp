@@ -124,18 +124,31 @@ TEST_CASE_METHOD(TestDevice, "programs of one text are one GL program, each with
   REQUIRE(thrown_slug([&] { first.expect_all_set(); }) == "unset-uniform");
 }
 
-TEST_CASE_METHOD(TestDevice, "programs that give uniforms a value in their GLSL are not shared") {
+TEST_CASE_METHOD(TestDevice, "programs that give uniforms a value in their GLSL have one user at a time") {
   const auto description = [](const char* name) {
     return gl::ProgramDescription{
         name, ShaderText::from_text("v", "void main() { gl_Position = vec4(0.0); }\n"),
         ShaderText::from_text("f",
                               "uniform float shade = 0.5;\nout vec4 color;\nvoid main() { color = vec4(shade); }\n")};
   };
-  gl::Program first(device, description("first")), second(device, description("second"));
-  REQUIRE(first.name() != second.name());
-  first.set(first.uniform<float>("shade"), 1.0f);
-  second.use(device.state());
-  REQUIRE(uniform_in_gl(second, "shade") == 0.5f);
+  const gl::Program second(device, description("second"));
+  std::uint32_t name = 0;
+  {
+    gl::Program first(device, description("first"));
+    REQUIRE(first.name() != second.name());
+    first.set(first.uniform<float>("shade"), 1.0f);
+    second.use(device.state());
+    REQUIRE(uniform_in_gl(second, "shade") == 0.5f);
+    name = first.name();
+  }
+  // The next user of what the first has left finds the GLSL's own value.
+  const std::size_t compiled = device.programs().counts().compiled;
+  const gl::Program next(device, description("next"));
+  REQUIRE(next.name() == name);
+  REQUIRE(device.programs().counts().compiled == compiled);
+  next.use(device.state());
+  REQUIRE(uniform_in_gl(next, "shade") == 0.5f);
+  REQUIRE_NOTHROW(next.expect_all_set());
 }
 
 TEST_CASE_METHOD(TestDevice, "a second runner compiles nothing, and neither does one made when the first is gone") {

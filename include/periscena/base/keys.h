@@ -99,6 +99,8 @@ class KeyTable {
   void add_part(const KeyTable& part, std::size_t offset);
   void add_elsewhere(std::string name, std::string type, KeyRules rules, std::string sentence);
   bool read_all(const Value& table, std::string_view what, void* into, Diagnostics& diagnostics) const;
+  Value write_one(std::size_t key, const void* from) const;
+  void read_one(std::size_t key, const Value& value, void* into, Diagnostics& diagnostics) const;
   Value write_all(const void* from, std::span<const std::string_view> only) const;
   void check_all(const void* from, std::string_view what, const Place& place, Diagnostics& diagnostics) const;
 
@@ -169,6 +171,14 @@ class Keys : public KeyTable {
   /// their defaults, and those that are required.
   /// @param only  names of keys: no others are written; empty: all
   Value write(const T& from, std::span<const std::string_view> only = {}) const { return write_all(&from, only); }
+
+  /// One key's value; empty where it can't be written. @param key  index into infos()
+  Value value(std::size_t key, const T& from) const { return write_one(key, &from); }
+
+  /// Reads one key. One that other code reads is reported: `not-live`. @param key  index into infos()
+  void read_one(std::size_t key, const Value& value, T& into, Diagnostics& diagnostics) const {
+    KeyTable::read_one(key, value, &into, diagnostics);
+  }
 
   /// Reports names that are required and empty, and numbers that are out of their range, as read() does, of a struct
   /// that was filled in C++.

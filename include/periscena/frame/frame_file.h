@@ -36,7 +36,7 @@ struct FrameFile {
   int history_steps = 60;    ///< frames to run before one that is asked for, when passes read earlier frames
   double history_rate = 60;  ///< frames a second
   FrameGraph graph;
-  std::shared_ptr<const Scene> scene;
+  std::shared_ptr<Scene> scene;
   std::vector<PictureReader::LargeTexture> large_textures;  ///< that not every device can hold
   Diagnostics diagnostics;
 

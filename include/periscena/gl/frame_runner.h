@@ -36,7 +36,8 @@ class FrameRunner {
 
   /// Goes on with another plan, best of the same graph at another size: what did not change stays as it is, programs
   /// too. A target whose size changed loses its history. Between frames only.
-  /// @throws as the constructor; then the runner has nothing to run until use() succeeds
+  /// @throws as the constructor; then the runner goes on with the plan that it had, without the history of targets that
+  /// it had to make again
   void use(FramePlan plan, std::vector<Outside> outside = {});
 
   /// Called after each pass, while all that it wrote is there to look at.
@@ -99,9 +100,13 @@ class FrameRunner {
  private:
   struct Step;
 
+  void take(FramePlan plan, const std::vector<Outside>& outside);
+  void take_back(const FramePlan& before);
   void make_step(std::size_t index, std::vector<std::shared_ptr<const Pass>> sources, std::vector<Step>& earlier);
   void make_work(Step& step, const PlannedPass& pass);
   void route_outputs(Step& step) const;
+  void take_latest_options();
+  std::vector<std::shared_ptr<void>> follow_options();
   void follow_changes();
   void list_finished(Step& step, const PlannedPass& pass) const;
   void make_frame_blocks();
@@ -117,6 +122,7 @@ class FrameRunner {
 
   Device& device_;
   FramePlan plan_;
+  std::vector<Outside> outside_;
   Diagnostics diagnostics_;
   SharedThings shared_;
   UploadRing uploads_;

@@ -52,6 +52,13 @@ class SharedThings {
     std::erase_if(entries_, [](const Entry& entry) { return entry.thing.expired(); });
   }
 
+  /// Keeps all that there are while their users are made again.
+  std::vector<std::shared_ptr<void>> hold() const {
+    std::vector<std::shared_ptr<void>> held;
+    for (const Entry& entry : entries_) held.push_back(entry.thing.lock());
+    return held;
+  }
+
   std::size_t count() const { return entries_.size(); }
 
  private:
@@ -229,6 +236,13 @@ class PassWork {
   /// Called when the runner goes on with a plan in which the pass' targets have another size, or may lie elsewhere
   /// although the pass relies on what it drew before (Write::stays). Programs stay.
   virtual void resize(PassSetup& setup) { static_cast<void>(setup); }
+
+  /// Called before a frame when options of the pass have changed, and with them its `work` and `facts`: takes over what
+  /// it can at once. False: the work is made again, of `now.work`. @param now  see `now.live`
+  virtual bool take(const Pass& now) {
+    static_cast<void>(now);
+    return false;
+  }
 
   /// What it looked through when it ran last, where the pass did not declare that: a light's view moves with the light.
   virtual const Camera* camera() const { return nullptr; }

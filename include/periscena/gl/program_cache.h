@@ -15,7 +15,7 @@ struct LinkedProgram;
 
 /// The linked programs of a device, by their text: passes and runners that need the same text share one GL program, and
 /// a second plan or runner compiles only what is new. Programs that nothing uses any more are kept for the next plan,
-/// up to 128 of them.
+/// up to 128 of them. One whose GLSL gives uniforms a value has one user at a time.
 ///
 /// With a folder, programs are also kept on disk as the driver's binaries (OpenGL 4.5, 7.5), so that the next process
 /// need not compile them. A file holds the driver's name and version, the whole text and a checksum: what does not

@@ -57,7 +57,12 @@ class FrameGraph {
   /// Checks everything, then orders the passes, drops those that nothing needs, gives sizes and storage to all targets,
   /// and puts resolves where multisampled targets are read as ordinary ones. All mistakes are told at once.
   /// @param width, height  of the frame, pixels, at least 1
+  /// Where options of passes have changed (passes::Live), they are taken as they are now.
   PlanResult plan(int width, int height, const DeviceLimits& limits = {}) const;
+
+  /// The options of a pass, to change while runners draw the frame. They are shared with copies of the frame, and with
+  /// all its plans. @throws Mistake "unknown-pass", "no-options" for a pass of your own work
+  std::shared_ptr<LiveOptions> options(std::string_view pass, Place place = Place::here()) const;
 
   std::vector<std::string> target_names() const;
   const std::vector<std::shared_ptr<const Pass>>& passes() const { return passes_; }  ///< in the order of declaration
@@ -76,6 +81,8 @@ class FrameGraph {
   std::uint32_t target_of(const TargetUse& use) const;
   void put_inside(Pass& pass) const;
   void open_window(Pass& pass);
+  std::optional<FrameGraph> with_latest() const;
+  PlanResult plan_as_declared(int width, int height, const DeviceLimits& limits) const;
   std::optional<FrameGraph> fused(const FramePlan& plan, std::vector<RemovedPass>& gone) const;
 
   std::vector<Target> targets_;

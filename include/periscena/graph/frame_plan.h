@@ -106,6 +106,9 @@ class FramePlan {
   std::vector<std::string> target_names() const;
   bool has_history() const;
 
+  /// Lets a pass do what its options say now, for runners: it has the same targets. @param pass  index
+  void update(std::size_t pass, std::shared_ptr<const Pass> declared) { passes_[pass].declared = std::move(declared); }
+
  private:
   friend class PlanBuilder;
   FramePlan();

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/base/diagnostic.h>
+#include <periscena/graph/live_options.h>
 #include <periscena/graph/pass_facts.h>
 #include <periscena/graph/read_write.h>
 #include <periscena/math/projection.h>
@@ -83,6 +84,12 @@ struct Jitter {
   int places = 16;   ///< > 0; after that many frames it begins again
 };
 
+/// What a pass was made of by plan(), and how.
+struct JoinedPasses {
+  std::vector<std::shared_ptr<const Pass>> parts = {};  ///< none: it was declared so
+  std::function<std::optional<Pass>(std::span<const std::shared_ptr<const Pass>> parts)> join = {};
+};
+
 /// One step of a frame, as declared.
 struct Pass {
   std::string name = {};
@@ -139,6 +146,10 @@ struct Pass {
   /// Of a pass that draws surfaces over what another has filled: gives the pass work that has the other one's drawn
   /// only where no surface hides it. False if they do not go together.
   std::function<bool(Pass&, const Pass& before)> take_behind = {};
+
+  /// Its options, which may change while it runs; null for a pass that no Kind has made.
+  std::shared_ptr<LiveOptions> live = {};
+  JoinedPasses joined = {};
 
   bool draws() const { return std::holds_alternative<std::monostate>(operation); }
 };

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/passes/live.h>
 #include <periscena/passes/options.h>
 #include <periscena/passes/pass_kind.h>
 
@@ -112,6 +113,11 @@ struct FilledSlots {
 
 }  // namespace detail
 
+namespace detail {
+template <class Options>
+class LiveOptionsOf;
+}
+
 /// A kind of pass, said once: its C++ options, their keys in frame files, its targets. The name of a member, of its key
 /// or slot and of what GLSL calls it are one.
 ///
@@ -152,7 +158,8 @@ struct Kind {
   std::vector<PassPart> parts = {};
   NameChecks name_checks = NameChecks::by_kind;
 
-  /// What C++ calls. Mistakes in the options are reported by FrameGraph::plan.
+  /// What C++ calls. Mistakes in the options are reported by FrameGraph::plan. The pass keeps its options, which a
+  /// program may change (Live), so a kind lives as long as the passes that it made: it is best static.
   /// @throws Mistake "bad-kind" for a kind without `finish`, and for a slot without a member
   Pass make(const Options& options, Place place) const;
   Pass make(const Defaults& defaults, Options options, Place place) const;
@@ -161,7 +168,9 @@ struct Kind {
   PassKind kind() const;
 
  private:
+  friend class detail::LiveOptionsOf<Options>;
   detail::FilledSlots filled(const Options& options) const;
+  Pass made(const Options& options, Place place) const;
   void complete(const Options& options, const detail::FilledSlots& slots, Pass& pass) const;
 };
 
@@ -245,6 +254,15 @@ void Kind<Options>::complete(const Options& options, const detail::FilledSlots& 
 
 template <class Options>
 Pass Kind<Options>::make(const Options& options, Place place) const {
+  Pass pass = made(options, std::move(place));
+  // The kind is not its options' own.
+  pass.live = std::make_shared<detail::LiveOptionsOf<Options>>(
+      std::shared_ptr<const Kind>(std::shared_ptr<const void>(), this), options, pass);
+  return pass;
+}
+
+template <class Options>
+Pass Kind<Options>::made(const Options& options, Place place) const {
   const auto unbound = [](const auto& slot) { return slot.member.place().form == detail::UsePlace::Form::unbound; };
   if (!finish || std::any_of(reads.begin(), reads.end(), unbound) || std::any_of(writes.begin(), writes.end(), unbound))
     detail::refuse_kind(name, place);
@@ -296,10 +314,53 @@ PassKind Kind<Options>::kind() const {
     Pass pass = detail::prepared(options.name, said->name, source.name.place, slots);
     pass.problems = std::move(problems);
     said->complete(options, slots, pass);
+    pass.live = std::make_shared<detail::LiveOptionsOf<Options>>(said, options, pass);
     detail::take_places(source, pass);
     return pass;
   };
   return kind;
 }
+
+namespace detail {
+
+/// @throws Mistake "unknown-key"
+std::size_t key_of(std::span<const KeyInfo> keys, std::string_view key, const std::string& pass, const Place& place);
+
+/// The options of a pass that a kind has made, and the kind.
+template <class Options>
+class LiveOptionsOf final : public TypedOptions<Options> {
+ public:
+  LiveOptionsOf(std::shared_ptr<const Kind<Options>> kind, const Options& options, const Pass& made)
+      : TypedOptions<Options>(options, made), kind_(std::move(kind)) {}
+
+  std::span<const KeyInfo> keys() const override { return kind_->keys.infos(); }
+
+  std::shared_ptr<LiveOptions> copy() const override {
+    return std::make_shared<LiveOptionsOf>(kind_, this->now(), *this->pass_as_made());
+  }
+
+  void set_all(const Options& options, const Place& place) override {
+    this->change_to(kind_->made(options, place), place);
+    this->keep(options);
+  }
+
+  void set(std::string_view key, const Value& value, Place place) override {
+    const std::string what = "pass \"" + this->pass_name() + "\"";
+    Options changed = this->now();
+    Diagnostics problems;
+    kind_->keys.read_one(key_of(keys(), key, what, place), value, changed, problems);
+    if (problems.has_errors()) throw Mistake(std::move(problems));
+    set_all(changed, place);
+  }
+
+  Value get(std::string_view key, Place place) const override {
+    return kind_->keys.value(key_of(keys(), key, "pass \"" + this->pass_name() + "\"", place), this->now());
+  }
+
+ private:
+  std::shared_ptr<const Kind<Options>> kind_;
+};
+
+}  // namespace detail
 
 }  // namespace periscena::passes

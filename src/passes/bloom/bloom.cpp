@@ -32,12 +32,20 @@ class BloomWork final : public gl::PassWork {
         finite_(setup, "reads light that is no finite number") {
     setup.match_outputs(last_.program());
     filters_.put(last_);
-    last_.set("strength", options.strength);
-    for (draw::ScreenProgram* program : {&bright_, &last_}) {
-      program->set("threshold", options.threshold_nits);
-      program->set("knee", options.softness * options.threshold_nits);
-    }
+    put_numbers();
     if (options.method == BloomMethod::gaussian) blur_.emplace(setup.device(), options.name, options.count, true);
+  }
+
+  bool take(const Pass& now) override {
+    // Together with filters, they may have changed as well.
+    const Bloom* wanted = options_in<Bloom>(now);
+    const bool same_code = wanted && wanted->method == options_.method && wanted->count == options_.count &&
+                           (wanted->threshold_nits > 0) == (options_.threshold_nits > 0);
+    if (!same_code) return false;
+    if (wanted->radius != options_.radius) width_ = height_ = 0;  // the next frame makes as many levels as it needs
+    options_ = *wanted;
+    put_numbers();
+    return true;
   }
 
   void run(gl::PassContext& context) override {
@@ -72,6 +80,14 @@ class BloomWork final : public gl::PassWork {
   Diagnostics diagnostics() const override { return finite_.found(); }
 
  private:
+  void put_numbers() {
+    last_.set("strength", options_.strength);
+    for (draw::ScreenProgram* program : {&bright_, &last_}) {
+      program->set("threshold", options_.threshold_nits);
+      program->set("knee", options_.softness * options_.threshold_nits);
+    }
+  }
+
   /// Is the first level made by fetches between pixels?
   bool halves_evenly() const { return options_.method == BloomMethod::pyramid && options_.threshold_nits <= 0; }
 

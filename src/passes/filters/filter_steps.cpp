@@ -71,6 +71,13 @@ class FiltersWork final : public gl::PassWork {
     filters_.end(context);
   }
 
+  bool take(const Pass& now) override {
+    const auto* chain = std::get_if<FilterChain>(&now.facts);
+    if (!chain || !filters_.take(*chain)) return false;
+    filters_.put(program_);
+    return true;
+  }
+
   Diagnostics diagnostics() const override { return filters_.found(); }
 
  private:
@@ -137,6 +144,17 @@ FilterEnd::FilterEnd(std::string name, FilterChain chain, const gl::PassSetup& s
     if (!step.strange.empty()) finite_.emplace(setup, step.strange);
     if (step.table) tables_.push_back(table_texture(*step.table, name_));
   }
+}
+
+bool FilterEnd::take(const FilterChain& now) {
+  const auto same_code = [](const FilterStep& a, const FilterStep& b) {
+    return a.kind == b.kind && a.reach == b.reach && a.encoded == b.encoded && a.defines == b.defines &&
+           a.table == b.table && a.more_reads == b.more_reads && a.strange == b.strange;
+  };
+  if (!std::equal(chain_.steps.begin(), chain_.steps.end(), now.steps.begin(), now.steps.end(), same_code))
+    return false;
+  chain_ = now;
+  return true;
 }
 
 /// The functions of all steps, and a main program that does one after the other. @param start  what it begins with

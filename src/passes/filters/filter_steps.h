@@ -24,6 +24,9 @@ class FilterEnd {
   /// The filters alone, of a picture that they read as `from`.
   gl::ShaderText alone() const;
 
+  /// Goes on with filters of other numbers. @return false: they need other code or tables, and nothing has changed
+  bool take(const FilterChain& now);
+
   /// Sets what the filters need, of such a program.
   void put(draw::ScreenProgram& program);
   void put(draw::BoundTextures& into, gl::Program& program);

@@ -4,6 +4,7 @@
 #include "draw/scene/view_camera.h"
 #include "draw/screen/filling.h"
 #include "draw/screen/screen_program.h"
+#include "passes/fullscreen/uniforms.h"
 #include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
@@ -17,50 +18,6 @@
 #include <cmath>
 
 namespace periscena::passes {
-namespace {
-
-int component_count(gl::ValueType type) {
-  switch (type) {
-    case gl::ValueType::boolean:
-    case gl::ValueType::integer:
-    case gl::ValueType::number: return 1;
-    case gl::ValueType::vec2: return 2;
-    case gl::ValueType::vec3: return 3;
-    case gl::ValueType::vec4: return 4;
-    default: return 0;
-  }
-}
-
-}  // namespace
-
-void set_uniform(gl::Program& program, const UniformValue& value) {
-  const std::string& name = value.name.name;
-  const Place& place = value.name.place;
-  const gl::UniformInfo* info = program.interface().find_uniform(name);
-  if (!info) program.uniform<float>(name, place);  // refuses with the nearest name
-  const auto number = [&](std::size_t i) { return static_cast<float>(value.numbers[i]); };
-  if (component_count(info->type) != static_cast<int>(value.numbers.size()) || info->array_size != 1) {
-    throw Mistake("wrong-uniform-type", place,
-                  fmt::format("uniform \"{}\" of \"{}\" is {}, but {} number{} given", name, program.label(),
-                              to_string(info->type), value.numbers.size(), value.numbers.size() == 1 ? " is" : "s are"),
-                  "give as many numbers as the GLSL declares");
-  }
-  switch (info->type) {
-    case gl::ValueType::boolean: return program.set(program.uniform<bool>(name), value.numbers[0] != 0);
-    case gl::ValueType::integer:
-      if (value.numbers[0] != std::floor(value.numbers[0])) {
-        throw Mistake("wrong-uniform-type", place,
-                      fmt::format("uniform \"{}\" is int, but {} is not whole", name, value.numbers[0]),
-                      "give a whole number");
-      }
-      return program.set(program.uniform<int>(name), static_cast<int>(value.numbers[0]));
-    case gl::ValueType::number: return program.set(program.uniform<float>(name), number(0));
-    case gl::ValueType::vec2: return program.set(program.uniform<Vec2>(name), Vec2(number(0), number(1)));
-    case gl::ValueType::vec3: return program.set(program.uniform<Vec3>(name), Vec3(number(0), number(1), number(2)));
-    default: return program.set(program.uniform<Vec4>(name), Vec4(number(0), number(1), number(2), number(3)));
-  }
-}
-
 namespace {
 
 template <class Use>
@@ -80,7 +37,8 @@ bool uses_lights(const Fullscreen& options) {
 class FullscreenWork final : public gl::PassWork {
  public:
   FullscreenWork(const Fullscreen& options, draw::Filling filling, gl::PassSetup& setup)
-      : filling_(filling),
+      : options_(options),
+        filling_(filling),
         lighting_(lighting_of(options, setup)),
         program_(setup.device(), {options.name, filling_.vertices(), shader_of(options)}),
         textures_(program_),
@@ -95,9 +53,7 @@ class FullscreenWork final : public gl::PassWork {
       shadow_units_ = draw::Lighting::ShadowUnits(program_, textures_);
     }
     expect_samplers_fed(options, setup);
-    for (const UniformValue& value : options.uniforms) {
-      if (!options.lenient || program_.interface().find_uniform(value.name.name)) set_uniform(program_, value);
-    }
+    put_uniforms();
     if (!options.strange.empty() && program_.interface().find_block("FiniteCounts"))
       finite_.emplace(setup, options.strange);
     program_.expect_all_set(setup.pass().place());
@@ -110,6 +66,14 @@ class FullscreenWork final : public gl::PassWork {
 
   void resize(gl::PassSetup& setup) override {
     if (view_) view_->resize(setup);
+  }
+
+  bool take(const Pass& now) override {
+    const Fullscreen* wanted = options_in<Fullscreen>(now);
+    if (!wanted || !differ_by_uniforms(*wanted, options_)) return false;
+    options_ = *wanted;
+    put_uniforms();
+    return true;
   }
 
   const Camera* camera() const override { return view_ ? &view_->camera() : nullptr; }
@@ -142,6 +106,12 @@ class FullscreenWork final : public gl::PassWork {
   Diagnostics diagnostics() const override { return finite_ ? finite_->found() : Diagnostics(); }
 
  private:
+  void put_uniforms() {
+    for (const UniformValue& value : options_.uniforms) {
+      if (!options_.lenient || program_.interface().find_uniform(value.name.name)) set_uniform(program_, value);
+    }
+  }
+
   gl::PipelineState pipeline() const {
     if (!writes_depth_) return filling_.state();
     const bool ordinary = view_ && view_->camera().depth == DepthOrder::ordinary;
@@ -176,6 +146,7 @@ class FullscreenWork final : public gl::PassWork {
     }
   }
 
+  Fullscreen options_;
   draw::Filling filling_;
   std::shared_ptr<draw::SceneBuffers> scene_;
   std::optional<draw::Lighting> lighting_;
@@ -231,38 +202,6 @@ Keys<Fullscreen> fullscreen_keys() {
       .key("environment", &Fullscreen::environment, {}, "For the same: light from all around; left out, none")
       .key("fog", &Fullscreen::fog, {}, "For programs that include periscena/fog.glsl; left out, none");
   return keys;
-}
-
-void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnostics& problems) {
-  const Value::Table* members = table.table();
-  if (!members) {
-    problems.error("wrong-type", table.place,
-                   fmt::format("\"uniforms\" wants a table, but this is {}", table.describe()),
-                   "write uniforms = { strength = 0.5, tint = [1, 0.9, 0.8] }");
-    return;
-  }
-  for (const ValueMember& member : *members) {
-    std::vector<double> numbers;
-    const auto add = [&](const Value& value) {
-      double number = 0;
-      if (const bool* yes = std::get_if<bool>(&value.data)) {
-        numbers.push_back(*yes ? 1 : 0);
-      } else if (value.number(number) && std::isfinite(number)) {
-        numbers.push_back(number);
-      } else {
-        problems.error(
-            "wrong-type", value.place,
-            fmt::format("uniform \"{}\" wants finite numbers, but this is {}", member.name, value.describe()),
-            "give a number, a list of 2 to 4 numbers, true or false");
-      }
-    };
-    if (const Value::Array* list = member.value.array()) {
-      std::for_each(list->begin(), list->end(), add);
-    } else {
-      add(member.value);
-    }
-    into.emplace_back(Reference(member.name, member.place), std::move(numbers));
-  }
 }
 
 /// A program that samples through sampler2DMS reads the samples itself.
