@@ -1,5 +1,5 @@
 # The modules, in the order in which they may use each other: a module may use those that stand before it.
-set(PERISCENA_MODULES base math image scene model batch graph gl draw passes frame inspect tool)
+set(PERISCENA_MODULES base math image scene model batch graph gl draw passes frame inspect window tool)
 
 # periscena_module(NAME [USES module …] [PACKAGES target …])
 #

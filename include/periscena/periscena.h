@@ -16,6 +16,7 @@
 #include <periscena/inspect/report.h>
 #include <periscena/inspect/shadows.h>
 #include <periscena/math/bounds.h>
+#include <periscena/math/camera_control.h>
 #include <periscena/math/distance_shapes.h>
 #include <periscena/math/hierarchy.h>
 #include <periscena/math/jitter.h>
@@ -59,6 +60,7 @@
 #include <periscena/scene/blocks.h>
 #include <periscena/scene/glyph_atlas.h>
 #include <periscena/scene/scene.h>
+#include <periscena/scene/scene_bounds.h>
 #include <periscena/scene/shading.h>
 #include <periscena/scene/sprite_sheet.h>
 #include <periscena/scene/text_layout.h>

@@ -45,8 +45,16 @@ void GLAPIENTRY hear(GLenum source, GLenum type, GLuint id, GLenum severity, GLs
 /// GLX may be in use without our linking it: a window library brought it along.
 bool glx_context_is_current() {
   using GetCurrent = void* (*)();
-  const auto get_current = reinterpret_cast<GetCurrent>(dlsym(RTLD_DEFAULT, "glXGetCurrentContext"));
-  return get_current && get_current();
+  // A window library may have loaded it for itself alone.
+  for (const char* library : {static_cast<const char*>(nullptr), "libGLX.so.0", "libGL.so.1"}) {
+    void* const loaded = dlopen(library, RTLD_LAZY | RTLD_NOLOAD);
+    if (!loaded) continue;
+    const auto get_current = reinterpret_cast<GetCurrent>(dlsym(loaded, "glXGetCurrentContext"));
+    const bool current = get_current && get_current();
+    dlclose(loaded);
+    if (current) return true;
+  }
+  return false;
 }
 
 void expect_current_is_modern() {

@@ -34,6 +34,10 @@ struct DeviceOptions {
   /// can.
   std::size_t most_block_bytes = 0;
 
+  /// Of an adopted context: nothing else makes GL calls in it. Then runs leave state as they set it, as they do in a
+  /// context of ours, instead of saving and restoring what they find.
+  bool sole_user = false;
+
   /// Where compiled programs are kept from one process to the next, see ProgramCache; empty: nowhere.
   std::filesystem::path program_folder = {};
 };
@@ -46,8 +50,9 @@ class Device {
   /// @throws Error "no-device" (what was tried, what each said), "old-device" (what was found)
   static Device headless(DeviceOptions options = {});
 
-  /// The context that is current already, whoever made it. It is neither made nor destroyed here, and every run leaves
-  /// its state as it was. @throws Error "no-current-context", "old-device"
+  /// The context that is current already, whoever made it, by EGL or GLX. It is neither made nor destroyed here, and
+  /// every run leaves its state as it was, unless DeviceOptions::sole_user. @throws Error "no-current-context",
+  /// "old-device"
   static Device adopt(DeviceOptions options = {});
 
   Device(const Device&) = delete;
@@ -55,6 +60,9 @@ class Device {
   ~Device();
 
   bool adopted() const;
+
+  /// Does every run leave the state as it found it?
+  bool restores_state() const { return adopted() && !options_.sole_user; }
 
   /// Does somebody hear the driver's messages? Then passes are debug groups, and state is checked.
   bool listens() const { return static_cast<bool>(options_.on_message); }
