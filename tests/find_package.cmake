@@ -16,6 +16,15 @@ run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test 
   -DCMAKE_BUILD_TYPE=${BUILD_TYPE} -DCOMPONENT=math ${out_of_reach})
 run(${CMAKE_COMMAND} --build ${BUILD}/component-test)
 run(${BUILD}/component-test/use)
+# The window is a component that is asked for by name.
+file(GLOB_RECURSE window_package ${prefix}/*/periscena-window.pc)
+if(window_package)
+  run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test/window -DCMAKE_PREFIX_PATH=${prefix}
+    -DCMAKE_BUILD_TYPE=${BUILD_TYPE} -DCOMPONENT=window)
+  run(${CMAKE_COMMAND} --build ${BUILD}/component-test/window)
+  run(${BUILD}/component-test/window/use)
+endif()
+
 # refuse(COMPONENT OPTION …): sets `output` to why.
 function(refuse component)
   execute_process(COMMAND ${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/component -B ${BUILD}/component-test/refused
