@@ -12,6 +12,9 @@
 #include <thread>
 #include <utility>
 
+#include <dlfcn.h>
+#include <link.h>
+
 namespace periscena::window {
 namespace {
 
@@ -82,6 +85,24 @@ std::string Library::take_complaint() {
 
 namespace {
 
+/// Keeps the libraries of drivers for the life of the process. Closing the display would unload them, and with them
+/// what they keep for later; their threads may still run.
+void keep_drivers_loaded() {
+  std::vector<std::string> loaded;
+  dl_iterate_phdr(
+      [](dl_phdr_info* info, std::size_t, void* into) {
+        static_cast<std::vector<std::string>*>(into)->emplace_back(info->dlpi_name ? info->dlpi_name : "");
+        return 0;
+      },
+      &loaded);
+  for (const std::string& library : loaded) {
+    const std::string name = library.substr(library.find_last_of('/') + 1);
+    for (const char* part : {"_dri.so", "libGLX_", "libEGL_", "libgallium"}) {
+      if (name.find(part) != name.npos) dlopen(library.c_str(), RTLD_LAZY | RTLD_NOLOAD | RTLD_NODELETE);
+    }
+  }
+}
+
 WindowOptions sound(WindowOptions options) {
   if (options.width < 1 || options.height < 1 || options.width > 16384 || options.height > 16384) {
     throw Mistake("bad-size", {}, fmt::format("a window of {} x {}", options.width, options.height),
@@ -98,6 +119,7 @@ WindowOptions sound(WindowOptions options) {
 
 Window::System::System(WindowOptions given) : options(sound(std::move(given))) {
   open();
+  keep_drivers_loaded();
   gl::DeviceOptions device_options = options.device;
   device_options.sole_user = true;
   try {
