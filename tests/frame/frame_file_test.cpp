@@ -35,7 +35,8 @@ const std::string scene_sections =
     "[material.oak]\nbase_color = [0.1, 0.2, 0.3]\n"
     "[light.sun]\nkind = \"directional\"\ndirection = [0, -2, 0]\nilluminance_lux = 5\n"
     "[light.sky]\nkind = \"ambient\"\nsky_nits = [1, 2, 3]\n"
-    "[view.front]\neye = [0, 0, 9]\nfov_y_degrees = 40\ndepth = \"ordinary\"\n";
+    "[view.front]\neye = [0, 0, 9]\nfov_y_degrees = 40\ndepth = \"ordinary\"\nkeep = \"width\"\n"
+    "keep_aspect = 1.5\n";
 
 const std::string pass =
     "[[pass]]\nname = \"p\"\nkind = \"forward\"\nview = \"front\"\nlights = [\"sun\", \"sky\"]\nwrites = { "
@@ -66,6 +67,8 @@ TEST_CASE_METHOD(Written, "a frame file says all that the C++ says, by the same 
   const Camera& camera = file.scene->find_view("front")->camera;
   REQUIRE(camera.fov_y == Approx(radians(40)));
   REQUIRE(camera.depth == DepthOrder::ordinary);
+  REQUIRE(camera.keep == Keep::width);
+  REQUIRE(camera.keep_aspect == 1.5f);
   REQUIRE(std::isinf(camera.far));
   REQUIRE(file.scene->find_light("sun")->strength() == 5);
   REQUIRE(file.scene->find_ambient_light("sky")->sky == Vec3(1, 2, 3));

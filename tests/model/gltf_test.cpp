@@ -133,6 +133,8 @@ Scene full_scene() {
   scene.add_view({"far side", camera});
   camera.parallel_height = 4;
   camera.depth = DepthOrder::ordinary;
+  camera.keep = Keep::both;
+  camera.keep_aspect = 2.5f;
   scene.add_view({"plan", camera});
   return scene;
 }

@@ -74,7 +74,7 @@ bool Importer::add_own_thing(const JsonReader& json, NodeHandle parent) {
   if (view->boolean("ordinary_depth", false)) camera.depth = DepthOrder::ordinary;
   const std::string keep = view->text("keep", "height");
   camera.keep = keep == "width" ? Keep::width : keep == "both" ? Keep::both : Keep::height;
-  camera.keep_aspect = view->number("keep_aspect", camera.keep_aspect);
+  if (camera.keep != Keep::height) camera.keep_aspect = view->number("keep_aspect", camera.keep_aspect);
   try {
     result_.scene.add_view({json.text("name", "view"), camera, parent});
   } catch (const Mistake& mistake) {
