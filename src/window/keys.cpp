@@ -9,6 +9,13 @@
 namespace periscena::window {
 namespace {
 
+/// A key in our words and in the library's.
+struct KnownKey {
+  Key key;
+  int code;
+  const char* name;
+};
+
 constexpr std::array keys = std::to_array<KnownKey>({
     {Key::a, GLFW_KEY_A, "a"},
     {Key::b, GLFW_KEY_B, "b"},
@@ -112,10 +119,6 @@ constexpr std::array keys = std::to_array<KnownKey>({
 });
 
 }  // namespace
-
-std::span<const KnownKey> known_keys() {
-  return keys;
-}
 
 Key key_of(int code) {
   const auto found = std::find_if(keys.begin(), keys.end(), [code](const KnownKey& one) { return one.code == code; });

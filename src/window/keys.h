@@ -2,18 +2,9 @@
 
 #include <periscena/window/input.h>
 
-#include <span>
-
 namespace periscena::window {
 
-/// A key in our words and in the library's.
-struct KnownKey {
-  Key key;
-  int code;
-  const char* name;
-};
-std::span<const KnownKey> known_keys();
-
+/// In the codes of the library of windows.
 Key key_of(int code);
 int code_of(Key key);
 

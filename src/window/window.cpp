@@ -3,6 +3,7 @@
 #include "window/keys.h"
 #include "window/window_system.h"
 
+#include <algorithm>
 #include <utility>
 
 namespace periscena::window {
@@ -44,9 +45,7 @@ bool Window::is_held(Button button) const {
 }
 
 Vec2 Window::pointer() const {
-  double x = 0, y = 0;
-  glfwGetCursorPos(system_->handle, &x, &y);
-  return system_->to_pixels(x, y);
+  return system_->pointer_now();
 }
 
 int Window::width() const {

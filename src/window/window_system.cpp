@@ -3,10 +3,11 @@
 #include "window/keys.h"
 
 #include <periscena/base/error.h>
+#include <periscena/base/utf8.h>
 
 #include <fmt/format.h>
 
-#include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <cstdlib>
 #include <thread>
@@ -46,21 +47,6 @@ Button button_of(int number) {
     case GLFW_MOUSE_BUTTON_MIDDLE: return Button::middle;
     default: return Button::other;
   }
-}
-
-std::string utf8_of(unsigned code) {
-  std::string text;
-  const auto add = [&](unsigned byte) { text += static_cast<char>(byte); };
-  if (code < 0x80) {
-    add(code);
-  } else if (code < 0x800) {
-    add(0xC0 | code >> 6), add(0x80 | (code & 0x3F));
-  } else if (code < 0x10000) {
-    add(0xE0 | code >> 12), add(0x80 | (code >> 6 & 0x3F)), add(0x80 | (code & 0x3F));
-  } else {
-    add(0xF0 | code >> 18), add(0x80 | (code >> 12 & 0x3F)), add(0x80 | (code >> 6 & 0x3F)), add(0x80 | (code & 0x3F));
-  }
-  return text;
 }
 
 }  // namespace
@@ -123,6 +109,7 @@ Window::System::System(WindowOptions given) : options(sound(std::move(given))) {
   gl::DeviceOptions device_options = options.device;
   device_options.sole_user = true;
   try {
+    if (options.full_screen) set_full_screen(true);
     device.reset(new gl::Device(gl::Device::adopt(std::move(device_options))));
     presenter.emplace(*device);
   } catch (...) {
@@ -170,7 +157,12 @@ void Window::System::open() {
               "OpenGL 4.5 core is needed: update the driver, or use Mesa's software driver: LIBGL_ALWAYS_SOFTWARE=1");
   Library::take_complaint();
   glfwMakeContextCurrent(handle);
-  if (options.full_screen) set_full_screen(true);
+}
+
+Vec2 Window::System::pointer_now() const {
+  double x = 0, y = 0;
+  glfwGetCursorPos(handle, &x, &y);
+  return to_pixels(x, y);
 }
 
 void Window::System::listen() {
@@ -184,8 +176,11 @@ void Window::System::listen() {
     else
       of(window).arrived.push_back(KeyPressed{key_of(code), modifiers_of(bits), action == GLFW_REPEAT});
   });
-  glfwSetCharCallback(handle,
-                      [](GLFWwindow* window, unsigned code) { of(window).arrived.push_back(Typed{utf8_of(code)}); });
+  glfwSetCharCallback(handle, [](GLFWwindow* window, unsigned code) {
+    Typed typed;
+    append_character(code, typed.text);
+    of(window).arrived.push_back(std::move(typed));
+  });
   glfwSetCursorPosCallback(handle, [](GLFWwindow* window, double x, double y) {
     System& system = of(window);
     const Vec2 to = system.to_pixels(x, y);
@@ -201,19 +196,15 @@ void Window::System::listen() {
   });
   glfwSetMouseButtonCallback(handle, [](GLFWwindow* window, int number, int action, int bits) {
     System& system = of(window);
-    double x = 0, y = 0;
-    glfwGetCursorPos(window, &x, &y);
-    const Vec2 at = system.to_pixels(x, y);
+    const Vec2 at = system.pointer_now();
     if (action == GLFW_PRESS)
       system.arrived.push_back(ButtonPressed{button_of(number), at, modifiers_of(bits)});
     else
       system.arrived.push_back(ButtonReleased{button_of(number), at, modifiers_of(bits)});
   });
   glfwSetScrollCallback(handle, [](GLFWwindow* window, double x, double y) {
-    double at_x = 0, at_y = 0;
-    glfwGetCursorPos(window, &at_x, &at_y);
-    of(window).arrived.push_back(
-        Scrolled{Vec2(static_cast<float>(x), static_cast<float>(y)), of(window).to_pixels(at_x, at_y)});
+    System& system = of(window);
+    system.arrived.push_back(Scrolled{Vec2(static_cast<float>(x), static_cast<float>(y)), system.pointer_now()});
   });
   glfwSetWindowFocusCallback(
       handle, [](GLFWwindow* window, int focused) { of(window).arrived.push_back(FocusChanged{focused != 0}); });

@@ -5,7 +5,6 @@
 #define GLFW_INCLUDE_NONE
 #include <GLFW/glfw3.h>
 
-#include <chrono>
 #include <optional>
 
 namespace periscena::window {
@@ -36,6 +35,7 @@ class Window::System {
   void set_full_screen(bool full);
   void set_vertical_sync(bool waits);
 
+  Vec2 pointer_now() const;
   gl::OutsideFramebuffer framebuffer() const { return {0, width, height}; }
   Vec2 to_pixels(double x, double y) const { return Vec2(static_cast<float>(x), static_cast<float>(y)).times(density); }
 

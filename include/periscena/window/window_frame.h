@@ -19,7 +19,7 @@ struct WindowFrameOptions {
 /// does not depend on the size stay.
 class WindowFrame {
  public:
-  /// @throws Mistake "plan-failed" with all that is wrong; as gl::FrameRunner; "bad-option"
+  /// @throws Mistake with everything that plan() finds wrong; "bad-option"; as gl::FrameRunner
   WindowFrame(Window& window, FrameGraph frame, WindowFrameOptions options = {});
 
   WindowFrame(const WindowFrame&) = delete;
@@ -27,11 +27,11 @@ class WindowFrame {
   ~WindowFrame();
 
   /// Follows the window's size, runs the frame and draws it into the window. Does nothing while the window has no
-  /// pixels. A size that the frame can't be planned for is told by diagnostics(), and the picture is scaled.
+  /// pixels. A size that the frame can't be planned for is reported by diagnostics(), and the picture is scaled.
   /// @throws as gl::FrameRunner::run
   void draw(double seconds);
 
-  /// Goes on with another frame. One that can't be planned or run leaves the one before running.
+  /// Switches to another frame. One that can't be planned or run leaves the one before running.
   /// @return what is wrong; warnings alone where it could be used
   Diagnostics use(FrameGraph frame);
 
