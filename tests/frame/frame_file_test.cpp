@@ -146,9 +146,9 @@ TEST_CASE_METHOD(Written, "numbers written as nan, inf or with far too many digi
   REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[0] == "1:9 unused-target");
   REQUIRE(found("[target.a]\nscale = nan\n" + pass + scene_sections)[1] == "2:9 not-finite");
   REQUIRE(found(pass + scene_sections + "[view.w]\neye = [0, inf, 0]\n") ==
-          std::vector<std::string>{"24:11 not-finite"});
+          std::vector<std::string>{"26:11 not-finite"});
   REQUIRE(found(pass + scene_sections + "[mesh.m]\nkind = \"sphere\"\nradius = 1e300\n") ==
-          std::vector<std::string>{"25:10 out-of-range"});
+          std::vector<std::string>{"27:10 out-of-range"});
 }
 
 TEST_CASE_METHOD(Written, "sections of the wrong shape say how to write them") {
