@@ -9,6 +9,7 @@
 
 #include "builder.h"
 #include "lanterns.h"
+#include "narrowboat.h"
 #include "osier_bed.h"
 #include "skies.h"
 #include "sprites.h"
@@ -270,7 +271,7 @@ class Lock : Builder {
     const char* at = "narrowboat";
     block(at, "hull", {1.9f, 0.75f, 11.5f}, {0, 0.12f, 0});
     object(at, "prism", "hull",
-           turn(y_axis, 90).then(stretch({0.95f / 0.866f, 0.75f, 1.5f})).then(move({0, 0.12f, 6.4f})));
+           turn(y_axis, -90).then(stretch({0.95f / 0.866f, 0.75f, 1.5f})).then(move({0, 0.12f, 6.4f})));
     block(at, "cabin_red", {1.92f, 0.09f, 11.52f}, {0, 0.42f, 0});
     block(at, "cabin_green", {1.5f, 0.85f, 7.6f}, {0, 0.9f, -1.1f});
     for (const float side : {-1.0f, 1.0f}) {
@@ -507,6 +508,7 @@ int main(int argc, char** argv) {
     std::filesystem::create_directory(folder, code);
     Scene lock = Lock().build();
     write_glb(lock, folder / "osier_lock.glb");
+    write_glb(narrowboat(lock), folder / "narrowboat.glb");
     write_glb(lantern_night(std::move(lock)), folder / "lantern_night.glb");
     write_glb(osier_bed(), folder / "osier_bed.glb");
     write_hdr(dusk_sky(), folder / "dusk.hdr");

@@ -7,6 +7,7 @@
 #include <periscena/base/names.h>
 #include <periscena/batch/draw_list.h>
 #include <periscena/frame/frame_file.h>
+#include <periscena/frame/model_frame.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/gl/query.h>
 #include <periscena/image/color_table.h>
@@ -61,6 +62,7 @@
 #include <periscena/scene/glyph_atlas.h>
 #include <periscena/scene/scene.h>
 #include <periscena/scene/scene_bounds.h>
+#include <periscena/scene/scene_model.h>
 #include <periscena/scene/shading.h>
 #include <periscena/scene/sprite_sheet.h>
 #include <periscena/scene/text_layout.h>

@@ -11,12 +11,14 @@
 #include <periscena/base/error.h>
 #include <periscena/base/file.h>
 #include <periscena/base/names.h>
+#include <periscena/frame/model_frame.h>
 #include <periscena/gl/pass_work.h>
 #include <periscena/model/model.h>
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 namespace periscena {
 namespace {
@@ -42,7 +44,9 @@ Scene read_whole_scene(const std::filesystem::path& path, PictureReader& picture
   Scene scene;
   if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
     report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
-    read_scene_sections(*root, {path.parent_path(), pictures}, scene, diagnostics);
+    const Models models = read_models(
+        *root, path.parent_path(), [&](const auto& model) { return read_model(model, &pictures); }, scene, diagnostics);
+    read_scene_sections(*root, {path.parent_path(), pictures}, models, scene, diagnostics);
   }
   if (diagnostics.has_errors()) throw Mistake(std::move(diagnostics));
   return scene;
@@ -61,7 +65,8 @@ class FrameFileReader {
   }
 
   FrameFile read() {
-    const auto source = read_text(file_.path);
+    const auto source = is_model(file_.path) ? text_around_model() : read_text(file_.path);
+    if (!source) return std::move(file_);
     std::optional<Value> root = parse_toml(source, file_.diagnostics);
     if (!root) return std::move(file_);
     if (root->table()->empty()) {
@@ -72,6 +77,11 @@ class FrameFileReader {
     apply_overrides(*root, OverridesOf::frame);
     read_frame(*root);
     if (!scene_file_.empty()) add_scene_file(*root);
+    apply_overrides(*root, OverridesOf::models);
+    models_ = read_models(
+        *root, folder_, [this](const std::filesystem::path& path) { return import_model(path); }, *scene_,
+        file_.diagnostics);
+    name_materials(*root);
     apply_overrides(*root, OverridesOf::others);
     std::vector<std::string> sections = scene_section_names();
     sections.insert(sections.begin(), {"frame", "choice", "target", "pass"});
@@ -116,12 +126,39 @@ class FrameFileReader {
     file_.graph.set_background({given.background[0], given.background[1], given.background[2], 1});
   }
 
-  /// Settings of [frame] come first: they may choose the scene file, and others may set what is in it.
-  enum class OverridesOf { frame, others };
+  /// The frame that a model is shown in when it stands where a frame file is wanted; null when it is broken.
+  /// @throws Error "unreadable-file"
+  std::shared_ptr<const SourceText> text_around_model() {
+    try {
+      model_ = read_model(file_.path, &pictures_);
+    } catch (const Error& error) {
+      const Diagnostics& wrong = error.diagnostics();
+      if (wrong[0].slug == "unreadable-file") throw;
+      file_.diagnostics.append(wrong);
+      return nullptr;
+    }
+    file_.diagnostics.append(
+        check_size(model_->scene, file_.path.filename().string(), Place::file(file_.path.string())));
+    const std::string command = fmt::format("periscena render {0} -o {0}.png", file_.path.filename().string());
+    return std::make_shared<const SourceText>(SourceText{file_.path.string() + " (built-in frame)",
+                                                         frame_around(model_->scene, file_.path.filename(), command)});
+  }
+
+  Import import_model(const std::filesystem::path& path) {
+    if (model_ && path.lexically_normal() == (folder_ / file_.path.filename()).lexically_normal())
+      return std::move(*std::exchange(model_, std::nullopt));
+    return read_model(path, &pictures_);
+  }
+
+  /// Settings of [frame] come first: they may choose the scene file, and others may set what is in it, and in models.
+  enum class OverridesOf { frame, models, others };
 
   void apply_overrides(Value& root, OverridesOf which) {
     for (const std::string& text : options_.overrides) {
-      if (text.starts_with("frame.") == (which == OverridesOf::frame)) apply_override(text, root, file_.diagnostics);
+      const OverridesOf of = text.starts_with("frame.")   ? OverridesOf::frame
+                             : text.starts_with("model.") ? OverridesOf::models
+                                                          : OverridesOf::others;
+      if (of == which) apply_override(text, root, file_.diagnostics);
     }
   }
 
@@ -135,7 +172,6 @@ class FrameFileReader {
         file_.diagnostics.append(import.notes, [&](Diagnostic& note) { note.place = scene_file_.place; });
       });
       scene_is_whole_ = !file_.diagnostics.has_errors();
-      name_materials(root);
       return;
     }
     std::optional<Value> scene;
@@ -150,8 +186,9 @@ class FrameFileReader {
     }
   }
 
-  /// A model's materials as sections without keys, so that --set finds them.
+  /// Materials of models as sections without keys, so that --set finds them.
   void name_materials(Value& root) {
+    if (scene_->materials().empty()) return;
     ValueMember section{"material", scene_file_.place, {}};
     Value::Table names;
     for (const Material& material : scene_->materials()) {
@@ -184,7 +221,8 @@ class FrameFileReader {
     const std::shared_ptr<Scene> scene = scene_;
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
-    read_scene_sections(root, {folder_, pictures_}, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
+    const SceneSource source{folder_, pictures_, static_cast<float>(file_.width) / static_cast<float>(file_.height)};
+    read_scene_sections(root, source, models_, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
     // Told once, not for every pass that has it from here: a stand-in takes its place.
     const Reference& view = defaults_.view;
     if (!view.empty() && !scene->find_view(view.name)) {
@@ -310,6 +348,8 @@ class FrameFileReader {
   passes::Defaults defaults_;  ///< but for the scene
   std::shared_ptr<Scene> scene_ = std::make_shared<Scene>();
   bool scene_is_whole_ = true;
+  Models models_;
+  std::optional<Import> model_;  ///< around which the frame is, until a section asks for it
   std::vector<std::pair<std::string, std::shared_ptr<const Scene>>> other_scenes_;
 };
 
@@ -330,7 +370,8 @@ PlanResult FrameFile::plan(const DeviceLimits& limits) const {
   const bool parsed = std::none_of(diagnostics.begin(), diagnostics.end(), [](const Diagnostic& found) {
     return found.slug == "toml-syntax" || found.slug == "empty-frame";
   });
-  if (!parsed) return {std::nullopt, diagnostics};
+  // A model that can't be read has no frame around it.
+  if (!parsed || (is_model(path) && !scene)) return {std::nullopt, diagnostics};
   PlanResult planned = graph.plan(width, height, limits);
   Diagnostics all = diagnostics;
   all.append(planned.diagnostics(), [&](Diagnostic& found) {

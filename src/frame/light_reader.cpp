@@ -13,6 +13,7 @@ namespace {
 struct EnvironmentKeys {
   Reference panorama;
   std::vector<Reference> faces;
+  std::optional<Vec3> zenith_nits, horizon_nits, ground_nits;
   float rotation_degrees = 0, intensity = 1;
 };
 
@@ -23,6 +24,12 @@ const Keys<EnvironmentKeys>& environment_keys() {
           "A Radiance HDR or OpenEXR file, twice as wide as high; its middle looks along -Z")
         .key("faces", &EnvironmentKeys::faces, {},
              "Six files instead, of equal squares: +x, -x, +y, -y, +z, -z, as cube maps have them")
+        .key("zenith_nits", &EnvironmentKeys::zenith_nits, {.minimum = 0},
+             "Instead of files, a cloudless sky: its colour straight above, linear")
+        .key("horizon_nits", &EnvironmentKeys::horizon_nits, {.minimum = 0},
+             "Of such a sky: its colour at the horizon; left out, zenith_nits")
+        .key("ground_nits", &EnvironmentKeys::ground_nits, {.minimum = 0},
+             "Of such a sky: what is below the horizon; left out, black")
         .key("rotation_degrees", &EnvironmentKeys::rotation_degrees, {.unit = "degrees"},
              "About +Y, counter-clockwise seen from above")
         .key("intensity", &EnvironmentKeys::intensity, {.unit = "nits", .minimum = 0}, "For a pixel of 1");
@@ -67,12 +74,17 @@ void read_environment(const ValueMember& section, const SceneSource& source, Sce
   environment.intensity = given.intensity;
   std::vector<Reference> files = given.faces;
   if (!given.panorama.empty()) files.insert(files.begin(), given.panorama);
-  if (given.panorama.empty() == given.faces.empty()) {
+  const bool is_sky = section.value.find("zenith_nits") != nullptr;
+  const int ways = !given.panorama.empty() + !given.faces.empty() + is_sky;
+  if (ways != 1) {
     diagnostics.error("unclear-environment", section.place,
-                      files.empty() ? fmt::format("{} has neither a panorama nor faces", what)
-                                    : fmt::format("{} has both a panorama and faces", what),
-                      "give panorama = \"dusk.hdr\", or faces = [six files]");
+                      fmt::format("{} has {} of panorama, faces and zenith_nits", what, ways == 0 ? "none" : "several"),
+                      "give panorama = \"dusk.hdr\", or faces = [six files], or the sky's colours");
     files.clear();
+  } else if (given.zenith_nits) {
+    const Vec3 zenith = *given.zenith_nits;
+    environment.images.push_back(
+        gradient_sky(zenith, given.horizon_nits.value_or(zenith), given.ground_nits.value_or(Vec3::zero())));
   }
   for (const Reference& file : files) {
     collect_mistakes(file.place, diagnostics, [&] {
@@ -80,7 +92,8 @@ void read_environment(const ValueMember& section, const SceneSource& source, Sce
           to_light(source.pictures.read(path_beside(file, source.folder), PictureReader::Use::data)));
     });
   }
-  const bool all_read = !files.empty() && environment.images.size() == files.size();
+  const std::size_t wanted = std::max<std::size_t>(1, files.size());
+  const bool all_read = ways == 1 && environment.images.size() == wanted;
   Diagnostics unsound;
   if (all_read) collect_mistakes(section.place, unsound, [&] { scene.add_environment(environment); });
   diagnostics.append(unsound);

@@ -13,7 +13,7 @@ namespace {
 
 struct ObjectKeys {
   std::string name;
-  Reference parent, mesh, material;
+  Reference parent, mesh, material, model;
   std::vector<std::string> tags;
   Value transform, motion;
 };
@@ -25,6 +25,9 @@ const Keys<ObjectKeys>& object_keys() {
         .key("parent", &ObjectKeys::parent, {}, "An object above this one, whose transform and motion this one follows")
         .key("mesh", &ObjectKeys::mesh, {}, "A mesh to show; without one the object only carries others")
         .key("material", &ObjectKeys::material, {}, "How the mesh answers light")
+        .key("model", &ObjectKeys::model, {},
+             "Instead of mesh and material: a model, all of which hangs on this object. Its objects, lights and views "
+             "are called \"NAME/theirs\"")
         .key("tags", &ObjectKeys::tags, {},
              "Words of yours for passes and variants to choose by; they hold for what "
              "stands below, too")
@@ -152,9 +155,31 @@ MaterialHandle default_material(Scene& scene) {
   return found.valid() ? found : scene.add_material({});
 }
 
+/// The model that an object carries; null for none.
+const SceneModel* find_model(const ObjectKeys& given, const std::string& what, const Models& models,
+                             Diagnostics& diagnostics) {
+  if (given.model.empty()) return nullptr;
+  const auto found = models.find(given.model.name);
+  expect_found(
+      given.model, found != models.end(), what, "model",
+      [&] {
+        std::vector<std::string> names;
+        for (const auto& [name, model] : models) names.push_back(name);
+        return names;
+      },
+      diagnostics);
+  if (!given.mesh.empty() || !given.material.empty()) {
+    diagnostics.error("unclear-object", given.model.place,
+                      fmt::format("{} has a model, which comes with meshes and materials of its own", what),
+                      "leave out mesh and material; [material.\"MODEL/NAME\"] changes one of a model's materials");
+    return nullptr;
+  }
+  return found == models.end() ? nullptr : &found->second;
+}
+
 }  // namespace
 
-void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+void read_objects(const Value& root, const Models& models, Scene& scene, Diagnostics& diagnostics) {
   int number = 0;
   for (const Value* item : listed_tables(root, "object", diagnostics)) {
     ++number;
@@ -177,6 +202,7 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     expect_found(
         given.material, node.material.valid(), what, "material", [&] { return names_of(scene.materials()); },
         diagnostics);
+    const SceneModel* model = find_model(given, what, models, diagnostics);
     if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);
     node.tags = given.tags;
     node.placement = read_transform(given.transform, what, diagnostics);
@@ -184,7 +210,13 @@ void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics) {
     node.motion = read_motion(given.motion, what, motion_problems);
     if (motion_problems.has_errors()) node.motion.reset();
     diagnostics.append(motion_problems);
-    collect_mistakes(name ? name->place : item->place, diagnostics, [&] { scene.add_node(node); });
+    collect_mistakes(name ? name->place : item->place, diagnostics, [&] {
+      if (model) {
+        model->place(scene, node);
+      } else {
+        scene.add_node(node);
+      }
+    });
   }
 }
 

@@ -47,44 +47,6 @@ Mesh make_mesh(const MeshKeys& given) {
   return shapes::torus(given.radius, given.tube, given.segments, std::max(3, given.segments / 2));
 }
 
-struct ViewKeys {
-  Reference object;
-  Vec3 eye = Vec3(0, 0, 5), target = Vec3::zero(), up = Vec3::unit_y();
-  float fov_y_degrees = 50, near = 0.1f, parallel_height = 0;
-  std::optional<float> far;
-  std::string depth = "reversed", keep = "height";
-  float keep_aspect = 16.0f / 9;
-};
-
-const Keys<ViewKeys>& view_keys() {
-  static const auto keys = [] {
-    Keys<ViewKeys> k;
-    k.key("eye", &ViewKeys::eye, {.unit = "metres"}, "Where the camera is")
-        .key("target", &ViewKeys::target, {.unit = "metres"}, "What is in the middle of the picture")
-        .key("up", &ViewKeys::up, {}, "What is up in the picture; not along the view")
-        .key("fov_y_degrees", &ViewKeys::fov_y_degrees, {.unit = "degrees"},
-             "Vertical field of view, more than 0 and less than 180")
-        .key("near", &ViewKeys::near, {.unit = "metres"},
-             "Nearer things are cut off; more than 0 for a perspective lens")
-        .key("far", &ViewKeys::far, {.unit = "metres"}, "Farther things are cut off; left out, nothing is")
-        .key("parallel_height", &ViewKeys::parallel_height, {.unit = "metres", .minimum = 0},
-             "More than 0 makes the lens parallel: what the picture shows from bottom to top; it wants a far")
-        .key("depth", &ViewKeys::depth, {.choices = {"reversed", "ordinary"}},
-             "Reversed: near is 1, far is 0; ordinary: the other way")
-        .key("keep", &ViewKeys::keep, {.choices = {"height", "width", "both"}},
-             "What the view goes on seeing in a picture of another shape: as much from bottom to top, as much from "
-             "side to "
-             "side, or all that it sees at keep_aspect")
-        .key("keep_aspect", &ViewKeys::keep_aspect, {.minimum = 0.01},
-             "The shape, width divided by height, at which fov_y_degrees and parallel_height hold; where keep is not "
-             "height")
-        .key("object", &ViewKeys::object, {},
-             "The object that the view follows: eye, target and up are in its coordinates; left out, the world's");
-    return k;
-  }();
-  return keys;
-}
-
 /// About how many vertices a shape has.
 std::size_t vertex_count(const MeshKeys& given) {
   const auto segments = static_cast<std::size_t>(given.segments);
@@ -117,42 +79,6 @@ void read_meshes(const Value& root, const SceneSource& source, Scene& scene, Dia
     diagnostics.append(found);
     // Objects that show it should not be told off as well.
     if (!scene.find_mesh(section->name).valid()) scene.add_mesh(section->name, shapes::box(Vec3::ones()));
-  }
-}
-
-void read_views(const Value& root, Scene& scene, Diagnostics& diagnostics) {
-  for (const ValueMember* section : named_tables(root, "view", diagnostics)) {
-    const std::string what = fmt::format("view \"{}\"", section->name);
-    ViewKeys given;
-    Diagnostics found;
-    view_keys().read(section->value, what, given, found);
-    report_unknown_keys(section->value, what, view_keys().names(), found);
-    View view{section->name, {}};
-    if (!given.object.empty()) view.node = scene.find_node(given.object.name);
-    expect_found(
-        given.object, view.node.valid(), what, "object", [&] { return names_of(scene.nodes()); }, found);
-    if (!found.has_errors()) {
-      view.camera = {given.eye,
-                     given.target,
-                     given.up,
-                     radians(given.fov_y_degrees),
-                     given.near,
-                     given.far.value_or(std::numeric_limits<float>::infinity()),
-                     given.parallel_height,
-                     given.depth == "reversed" ? DepthOrder::reversed : DepthOrder::ordinary,
-                     given.keep == "both"    ? Keep::both
-                     : given.keep == "width" ? Keep::width
-                                             : Keep::height,
-                     given.keep_aspect};
-      const std::size_t before = found.size();
-      collect_mistakes(section->place, found, [&] { scene.add_view(view); });
-      if (found.size() == before) continue;
-    }
-    // Passes that look through it should not be told off as well.
-    view.camera = {};
-    Diagnostics ignored;
-    collect_mistakes(section->place, ignored, [&] { scene.add_view(view); });
-    diagnostics.append(found);
   }
 }
 
@@ -210,21 +136,22 @@ std::filesystem::path path_beside(const Reference& file, const std::filesystem::
   return (in_file ? said_in.parent_path() : folder) / file.name;
 }
 
-void read_scene_sections(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
+void read_scene_sections(const Value& root, const SceneSource& source, const Models& models, Scene& scene,
+                         Diagnostics& diagnostics) {
   read_meshes(root, source, scene, diagnostics);
   read_textures(root, source, scene, diagnostics);
   read_materials(root, source.folder, scene, diagnostics);
-  if (root.find("object")) read_objects(root, scene, diagnostics);
+  if (root.find("object")) read_objects(root, models, scene, diagnostics);
   read_blocks(root, source, scene, diagnostics);
   read_lights(root, scene, diagnostics);
   read_environments(root, source, scene, diagnostics);
   read_fogs(root, scene, diagnostics);
   read_variants(root, scene, diagnostics);
-  read_views(root, scene, diagnostics);
+  read_views(root, source.aspect, scene, diagnostics);
 }
 
 const std::vector<std::string>& scene_section_names() {
-  static const std::vector<std::string> names{"mesh",  "texture",     "material", "object",  "blocks",
+  static const std::vector<std::string> names{"mesh",  "texture",     "material", "model",   "object", "blocks",
                                               "light", "environment", "fog",      "variant", "view"};
   return names;
 }
@@ -238,11 +165,11 @@ std::vector<SectionInfo> scene_sections() {
     for (SectionInfo& section : more) sections.push_back(std::move(section));
   };
   add(material_sections());
+  add({model_section()});
   add(object_sections());
   add({block_section()});
   add(light_sections());
-  add({{"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
-        "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"}});
+  add({view_section()});
   return sections;
 }
 

@@ -6,11 +6,14 @@
 #include <periscena/graph/frame_graph.h>
 #include <periscena/image/picture_reader.h>
 #include <periscena/math/vector_keys.h>
-#include <periscena/scene/scene.h>
+#include <periscena/model/model.h>
+#include <periscena/scene/scene_model.h>
 
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <functional>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -28,24 +31,38 @@ struct SectionInfo {
 struct SceneSource {
   std::filesystem::path folder;  ///< that paths start from which no file said
   PictureReader& pictures;
+  float aspect = 16.0f / 9;  ///< width by height of the picture that views are fitted for
 
   /// Are meshes only checked, not made?
   bool outlines() const { return pictures.pixels() == Pixels::left_out; }
 };
 
-/// Reads the sections that make a scene into `scene`. Names of meshes, materials and parents are looked up in what is
-/// there already, so a frame file adds to its scene file; a material of a name that is there is changed.
-void read_scene_sections(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
+/// The models of a scene by the names of their sections. One that can't be read is there without anything in it.
+using Models = std::map<std::string, SceneModel, std::less<>>;
+
+/// @param import  reads the model of a path
+Models read_models(const Value& root, const std::filesystem::path& folder,
+                   const std::function<Import(const std::filesystem::path&)>& import, Scene& scene,
+                   Diagnostics& diagnostics);
+
+/// Reads the sections that make a scene into `scene`, but for its models. Names of meshes, materials and parents are
+/// looked up in what is there already, so a frame file adds to its scene file; a material of a name that is there is
+/// changed.
+void read_scene_sections(const Value& root, const SceneSource& source, const Models& models, Scene& scene,
+                         Diagnostics& diagnostics);
 
 // The parts of it.
 void read_textures(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_materials(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
-void read_objects(const Value& root, Scene& scene, Diagnostics& diagnostics);
+void read_objects(const Value& root, const Models& models, Scene& scene, Diagnostics& diagnostics);
 void read_blocks(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_environments(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics);
+void read_views(const Value& root, float aspect, Scene& scene, Diagnostics& diagnostics);
+SectionInfo model_section();
+SectionInfo view_section();
 std::vector<SectionInfo> material_sections();
 std::vector<SectionInfo> object_sections();
 SectionInfo block_section();

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace periscena {
 namespace {
@@ -57,53 +58,74 @@ Vec3 point_seen(const Camera& camera, float aspect, const Vec2& place, float dep
   return camera.eye + at.x() * axes.right + at.y() * axes.up - distance * axes.back;
 }
 
-Camera fit_camera(const Camera& camera, const Box& box, float aspect, float margin, Place place) {
-  if (box.empty() || !is_finite(box.min) || !is_finite(box.max))
-    throw Mistake("empty-box", place, "there is nothing to fit the camera to", "give a box with finite corners");
+CameraFit::CameraFit(const Camera& camera, float aspect, float margin, Place place)
+    : camera_(camera), aspect_(aspect), margin_(margin) {
   if (!(aspect > 0 && std::isfinite(aspect)))
     throw Mistake("bad-aspect", place, fmt::format("the picture's shape is {}", aspect),
                   "give width divided by height");
   if (!(margin >= 0 && margin < 0.5f))
     throw Mistake("bad-margin", place, fmt::format("the margin is {}", margin), "choose 0 to less than 0.5");
   const Axes axes(camera);
-  // In the camera's axes: what is farthest along the normals of the four sides of its view.
-  const float free = 1 - 2 * margin * std::min(1.0f, aspect) / aspect,
-              free_up = 1 - 2 * margin * std::min(1.0f, aspect);
-  const bool parallel = camera.parallel_height > 0;
-  const float slope_up = parallel ? 0 : half_height(camera.for_shape(aspect)) * free_up;
-  const float slope = parallel ? 0 : half_height(camera.for_shape(aspect)) * aspect * free;
-  constexpr float lowest = -std::numeric_limits<float>::infinity();
-  float right = lowest, left = lowest, top = lowest, bottom = lowest, front = lowest, rear = lowest;
-  const Vec3 middle = box.center();
-  for (int corner = 0; corner < 8; ++corner) {
-    const Vec3 point(corner & 1 ? box.max.x() : box.min.x(), corner & 2 ? box.max.y() : box.min.y(),
-                     corner & 4 ? box.max.z() : box.min.z());
-    const Vec3 from = point - middle;
-    const float x = axes.right.dot(from), y = axes.up.dot(from), z = axes.back.dot(from);
-    right = std::max(right, x + slope * z);
-    left = std::max(left, slope * z - x);
-    top = std::max(top, y + slope_up * z);
-    bottom = std::max(bottom, slope_up * z - y);
-    front = std::max(front, z);
-    rear = std::max(rear, -z);
+  right_axis_ = axes.right;
+  up_axis_ = axes.up;
+  back_axis_ = axes.back;
+  if (camera.parallel_height <= 0) {
+    const float height = half_height(camera.for_shape(aspect));
+    slope_up_ = height * (1 - 2 * margin * std::min(1.0f, aspect));
+    slope_ = height * aspect * (1 - 2 * margin * std::min(1.0f, aspect) / aspect);
   }
-  const float half_width = (right + left) / 2, half_up = (top + bottom) / 2;
-  float distance = front + camera.near + 1e-3f * (front + rear) + 1e-6f;
-  Camera fitted = camera;
-  if (parallel) {
-    const float wanted = 2 * std::max({half_up / free_up, half_width / (aspect * free), 1e-6f});
+  right_ = left_ = top_ = bottom_ = front_ = rear_ = -std::numeric_limits<float>::infinity();
+}
+
+void CameraFit::include(const Vec3& point) {
+  if (!is_finite(point)) return;
+  if (!first_) first_ = point;
+  const Vec3 from = point - *first_;
+  const float x = right_axis_.dot(from), y = up_axis_.dot(from), z = back_axis_.dot(from);
+  right_ = std::max(right_, x + slope_ * z);
+  left_ = std::max(left_, slope_ * z - x);
+  top_ = std::max(top_, y + slope_up_ * z);
+  bottom_ = std::max(bottom_, slope_up_ * z - y);
+  front_ = std::max(front_, z);
+  rear_ = std::max(rear_, -z);
+}
+
+Camera CameraFit::camera(Place place) const {
+  if (!first_)
+    throw Mistake("empty-box", place, "there is nothing to fit the camera to",
+                  "give it something to see, in places that are finite");
+  const float half_width = (right_ + left_) / 2, half_up = (top_ + bottom_) / 2, middle = (front_ - rear_) / 2;
+  Camera fitted = camera_;
+  float distance = 0;
+  if (camera_.parallel_height > 0) {
+    const float free = 1 - 2 * margin_ * std::min(1.0f, aspect_) / aspect_,
+                free_up = 1 - 2 * margin_ * std::min(1.0f, aspect_);
+    const float wanted = 2 * std::max({half_up / free_up, half_width / (aspect_ * free), 1e-6f});
     // for_shape multiplies by what it does to a height of 1.
-    Camera one = camera;
+    Camera one = camera_;
     one.parallel_height = 1;
-    fitted.parallel_height = wanted / one.for_shape(aspect).parallel_height;
+    fitted.parallel_height = wanted / one.for_shape(aspect_).parallel_height;
+    distance = front_ + camera_.near + 1e-3f * (front_ + rear_) + 1e-6f;
   } else {
-    distance = std::max({half_width / slope, half_up / slope_up, front * 1.001f, 1e-6f});
-    fitted.near = std::min(camera.near, std::max((distance - front) * 0.9f, distance * 1e-5f));
+    const float closest = front_ + 5e-4f * (front_ + rear_) + 1e-6f;
+    distance = std::max({half_width / slope_, half_up / slope_up_, closest});
+    fitted.near = std::min(camera_.near, std::max((distance - front_) * 0.9f, (distance - middle) * 1e-5f));
   }
-  fitted.eye = middle + (right - left) / 2 * axes.right + (top - bottom) / 2 * axes.up + distance * axes.back;
-  fitted.target = fitted.eye - distance * axes.back;
-  fitted.far = std::max(camera.far, (distance + rear) * 1.01f);
+  fitted.eye = *first_ + (right_ - left_) / 2 * right_axis_ + (top_ - bottom_) / 2 * up_axis_ + distance * back_axis_;
+  fitted.target = fitted.eye - (distance - middle) * back_axis_;
+  fitted.far = std::max(camera_.far, (distance + rear_) * 1.01f);
   return fitted;
+}
+
+Camera fit_camera(const Camera& camera, const Box& box, float aspect, float margin, Place place) {
+  CameraFit fit(camera, aspect, margin, place);
+  if (is_finite(box.min) && is_finite(box.max) && !box.empty()) {
+    for (int corner = 0; corner < 8; ++corner) {
+      fit.include({corner & 1 ? box.max.x() : box.min.x(), corner & 2 ? box.max.y() : box.min.y(),
+                   corner & 4 ? box.max.z() : box.min.z()});
+    }
+  }
+  return fit.camera(place);
 }
 
 void OrbitController::turn(float right, float up, const Vec3& about) {

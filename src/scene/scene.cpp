@@ -233,8 +233,7 @@ FogHandle Scene::add_fog(Fog fog, Place place) {
   return fogs_.slots.handle<FogOfScene>(fogs_.append(std::move(fog)));
 }
 
-void Scene::add_variant(Variant variant, Place place) {
-  expect_free(find_variant(variant.name), "variant", variant.name, place);
+void Scene::expect_sound(const Variant& variant, const Place& place) const {
   const auto known = [&](MaterialHandle material) { return materials_.slots.is_valid(material); };
   const bool sound = std::all_of(variant.materials.begin(), variant.materials.end(),
                                  [&](const auto& swap) { return known(swap.first) && known(swap.second); }) &&
@@ -246,6 +245,11 @@ void Scene::add_variant(Variant variant, Place place) {
                   fmt::format("variant \"{}\" names a material or node that this scene lacks", variant.name),
                   "use handles that this scene returned");
   }
+}
+
+void Scene::add_variant(Variant variant, Place place) {
+  expect_free(find_variant(variant.name), "variant", variant.name, place);
+  expect_sound(variant, place);
   variants_.append(std::move(variant));
   ++versions_.structure;
 }

@@ -1,6 +1,8 @@
 // What a program changes of a scene that is there.
 #include "scene/scene_list.h"
 
+#include <periscena/base/names.h>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -207,6 +209,22 @@ void Scene::change_view(ViewHandle which, View view, Place place) {
   View& old = there(which, views_, "view", place);
   expect_sound(view, place);
   ++(replace(old, std::move(view)) ? versions_.views : versions_.structure);
+}
+
+Variant& Scene::variant_there(std::string_view name, const Place& place) {
+  const Variant* found = variants_.find(name);
+  if (!found) {
+    throw Mistake("unknown-variant", place, fmt::format("there is no variant \"{}\"", name),
+                  name_hint(name, names_of(variants_.things)));
+  }
+  return const_cast<Variant&>(*found);
+}
+
+void Scene::change_variant(Variant variant, Place place) {
+  Variant& old = variant_there(variant.name, place);
+  expect_sound(variant, place);
+  old = std::move(variant);
+  ++versions_.structure;
 }
 
 void Scene::set_camera(ViewHandle which, const Camera& camera, Place place) {

@@ -122,6 +122,12 @@ void Scene::remove(ViewHandle which, Place place) {
   remove_from(views_, which, "view", place);
 }
 
+void Scene::remove_variant(std::string_view name, Place place) {
+  variant_there(name, place);
+  variants_.erase(variants_.by_name.find(std::string(name))->second);
+  ++versions_.structure;
+}
+
 Scene Scene::packed() const {
   Scene made;
   std::vector<MeshHandle> meshes(meshes_.things.size());

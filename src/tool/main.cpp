@@ -48,8 +48,8 @@ int run(int argc, char** argv) {
       "Exit codes: 0 done; 1 looked and found wanting; 2 wrong usage; 3 the machine could not.\n"
       "Example: periscena render demo/lock.toml -o lock.png --time 2.5");
   std::vector<Verb> verbs;
-  for (const auto add : {add_render, add_check, add_plan, add_device, add_capture, add_sheet, add_probe, add_vary,
-                         add_bench, add_compare, add_pack}) {
+  for (const auto add : {add_render, add_frame, add_check, add_plan, add_device, add_capture, add_sheet, add_probe,
+                         add_vary, add_bench, add_compare, add_pack}) {
     Verb verb;
     verb.action = add(app, verb.app);
     verbs.push_back(std::move(verb));

@@ -50,7 +50,8 @@ void add_size(CLI::App& verb, std::string& into) {
 }
 
 void FrameOptions::add_to(CLI::App& verb) {
-  verb.add_option("FRAME", file, "The frame file")->required();
+  verb.add_option("FRAME", file, "The frame file; or a model (.glb, .gltf, .obj), in a frame that is made around it")
+      ->required();
   add_size(verb, size);
   verb.add_option(
           "--set", overrides,

@@ -89,6 +89,7 @@ class Progress {
 /// A verb adds its options and returns what runs it.
 using Action = std::function<int()>;
 Action add_render(CLI::App& app, CLI::App*& verb);
+Action add_frame(CLI::App& app, CLI::App*& verb);
 Action add_check(CLI::App& app, CLI::App*& verb);
 Action add_plan(CLI::App& app, CLI::App*& verb);
 Action add_device(CLI::App& app, CLI::App*& verb);

@@ -128,7 +128,43 @@ TEST_CASE("a camera fitted to a box sees all of it, touches two sides, and has i
   CHECK(checked > 300);
 }
 
+TEST_CASE("a camera fitted to points touches the outermost of them, and comes nearer than to their box") {
+  Dice dice;
+  int nearer = 0;
+  for (int round = 0; round < 200; ++round) {
+    const Camera camera = dice.camera();
+    const float aspect = dice(0.3f, 3);
+    const Vec3 middle = dice.vec(20);
+    CameraFit fit(camera, aspect, 0);
+    Box box;
+    std::vector<Vec3> points;
+    for (int i = 0; i < 40; ++i) {
+      points.push_back(middle + 2 * dice.vec(1).normalized());  // of a sphere, which leaves the box' corners free
+      fit.include(points.back());
+      box.include(points.back());
+    }
+    fit.include({infinity, 0, 0});
+    const Camera fitted = fit.camera();
+    float closest = 1;
+    for (const Vec3& point : points) {
+      const Vec3 at = seen(fitted, aspect, point);
+      INFO("round " << round);
+      REQUIRE(std::min({at.x(), at.y(), 1 - at.x(), 1 - at.y()}) > -2e-3f);
+      closest = std::min({closest, at.x(), at.y(), 1 - at.x(), 1 - at.y()});
+    }
+    CHECK(closest < 2e-3f);
+    const Camera boxed = fit_camera(camera, box, aspect, 0);
+    if (camera.parallel_height > 0)
+      nearer += fitted.parallel_height < boxed.parallel_height;
+    else
+      nearer += (fitted.eye - middle).norm() < (boxed.eye - middle).norm();
+  }
+  CHECK(nearer > 190);
+}
+
 TEST_CASE("a camera is not fitted to nothing") {
+  CHECK(CameraFit({}, 1).empty());
+  CHECK(thrown_slug([] { CameraFit({}, 1).camera(); }) == "empty-box");
   const Box unit{Vec3::zero(), Vec3::ones()};
   CHECK(thrown_slug([] { fit_camera({}, {}, 1); }) == "empty-box");
   CHECK(thrown_slug([] { fit_camera({}, {Vec3::zero(), {1, infinity, 1}}, 1); }) == "empty-box");

@@ -1,6 +1,8 @@
 #include "scratch.h"
 #include "window/virtual_display.h"
 
+#include <algorithm>
+#include <array>
 #include <chrono>
 #include <thread>
 
@@ -28,11 +30,13 @@ class Used {
   /// What the key s saves, once all that was done before is in it.
   Image picture() {
     Image last = saved();
-    for (;;) {
+    for (int i = 0; i < 50; ++i) {
       Image now = saved();
       if (now == last) return now;
       last = std::move(now);
     }
+    FAIL("the picture does not come to rest");
+    return last;
   }
 
   Image saved() {
@@ -147,4 +151,45 @@ TEST_CASE("example 38: keys change filter, radius and light of shadows, and hide
   }
   quay.does("key Left key 2 key Down key m");
   CHECK(quay.end() == 0);
+}
+
+TEST_CASE("example 43: a model in a window is fitted, changes its dress, and goes") {
+  Used viewer("43_model_viewer", "43 Model viewer", "../demo/generated/narrowboat.glb");
+  const Image before = viewer.picture();
+  REQUIRE(before.width() == 960);
+  const auto is_red = [](const auto& pixel) { return pixel[0] > 3 * pixel[1] && pixel[0] > 60; };
+  const auto is_gold = [](const auto& pixel) {
+    return pixel[0] > 60 && pixel[1] > 0.5 * pixel[0] && pixel[2] < 0.5 * pixel[1];
+  };
+  const int red = count(before, is_red);
+  CHECK(red > 2000);
+  viewer.does("key v");
+  const Image gold = viewer.picture();
+  CHECK(count(gold, is_red) < red / 20);
+  CHECK(count(gold, is_gold) > red / 2);
+  viewer.does("key v");
+  CHECK(viewer.picture() == before);
+  // Turned and fitted again, she fills the picture: something of hers is near two opposite sides.
+  viewer.does("mousemove --sync 500 300 mousedown 1");
+  viewer.does("mousemove --sync 700 300 mouseup 1");
+  viewer.does("key f");
+  const Image turned = viewer.picture();
+  CHECK(turned != before);
+  viewer.does("key Delete");
+  const Image bare = viewer.picture();
+  std::array<int, 2> first{960, 600}, last{-1, -1};
+  for (int x = 0; x < 960; ++x) {
+    for (int y = 0; y < 600; ++y) {
+      // Beyond the noise of a step that hides bands.
+      if (std::abs(turned.at(x, y)[0] - bare.at(x, y)[0]) <= 12) continue;
+      first = {std::min(first[0], x), std::min(first[1], y)};
+      last = {std::max(last[0], x), std::max(last[1], y)};
+    }
+  }
+  // The margin is 30 pixels.
+  const int left = first[0], right = 959 - last[0], above = first[1], below = 599 - last[1];
+  INFO(left << " " << right << " " << above << " " << below);
+  CHECK(std::min({left, right, above, below}) > 25);
+  CHECK(((left < 36 && right < 36) || (above < 36 && below < 36)));
+  CHECK(viewer.end() == 0);
 }

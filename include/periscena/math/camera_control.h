@@ -2,6 +2,8 @@
 
 #include <periscena/math/bounds.h>
 
+#include <optional>
+
 namespace periscena {
 
 // Cameras under a program's hand, for any source of input. Places in the picture are shares of its size, from the upper
@@ -24,6 +26,28 @@ Vec3 point_seen(const Camera& camera, float aspect, const Vec2& place, float dep
 /// @throws Mistake "empty-box" when it is empty or not finite, "bad-aspect", "bad-margin"
 Camera fit_camera(const Camera& camera, const Box& box, float aspect, float margin = 0.05f,
                   Place place = Place::here());
+
+/// The same for any number of points, which fits more closely than their box: include() them, then take camera().
+class CameraFit {
+ public:
+  /// @param camera, aspect, margin  as of fit_camera, and so what it throws
+  CameraFit(const Camera& camera, float aspect, float margin = 0.05f, Place place = Place::here());
+
+  void include(const Vec3& point);  ///< one that is not finite is left out
+  bool empty() const { return !first_; }
+
+  /// @throws Mistake "empty-box" when there are no points
+  Camera camera(Place place = Place::here()) const;
+
+ private:
+  Camera camera_;
+  float aspect_, margin_;
+  Vec3 right_axis_, up_axis_, back_axis_;
+  float slope_ = 0, slope_up_ = 0;  ///< of the sides of the view, less the margin
+  std::optional<Vec3> first_;       ///< from which the others are measured
+  // How far the points reach, in the camera's axes: along the normals of the four sides of its view, and in depth.
+  float right_, left_, top_, bottom_, front_, rear_;
+};
 
 /// Turns a camera about what it looks at.
 class OrbitController {

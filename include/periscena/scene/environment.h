@@ -28,6 +28,11 @@ struct Environment {
   bool operator==(const Environment&) const;
 };
 
+/// A panorama of a cloudless sky: from the zenith's colour to the horizon's, and below it the ground's.
+/// @param zenith, horizon, ground  linear, of any unit, finite and >= 0 @throws Mistake "bad-environment"
+std::shared_ptr<const Image> gradient_sky(const Vec3& zenith, const Vec3& horizon, const Vec3& ground,
+                                          Place place = Place::here());
+
 /// A cube of floats with mip levels.
 struct CubeImage {
   int size = 0;                                          ///< pixels along an edge of level 0, a power of two

@@ -118,15 +118,15 @@ class Scene {
   TextureHandle add_texture(Texture texture, Place place = Place::here());
   MaterialHandle add_material(Material material, Place place = Place::here());
   NodeHandle add_node(Node node, Place place = Place::here());
-
-  /// The same, behind all other nodes, also where places of removed ones are free.
-  NodeHandle append_node(Node node, Place place = Place::here());
   LightHandle add_light(Light light, Place place = Place::here());
   AmbientLightHandle add_light(AmbientLight light, Place place = Place::here());
   EnvironmentHandle add_environment(Environment environment, Place place = Place::here());
   FogHandle add_fog(Fog fog, Place place = Place::here());
   void add_variant(Variant variant, Place place = Place::here());
   ViewHandle add_view(View view, Place place = Place::here());
+
+  /// As add_node, but after all other nodes, even where slots of removed ones are free.
+  NodeHandle append_node(Node node, Place place = Place::here());
 
   /// Moves a node, with all below it. The first time it becomes dynamic, which changes the structure, unless it was
   /// added so. Numbers that are not finite are drawn as they come, and reported by the runner (`bounds-not-finite`).
@@ -164,6 +164,10 @@ class Scene {
   void change_fog(FogHandle which, Fog fog, Place place = Place::here());
   void change_view(ViewHandle which, View view, Place place = Place::here());
 
+  /// Replaces the variant of that name. Changes the structure.
+  /// @throws Mistake "unknown-variant"; "unknown-material" for handles that are stale
+  void change_variant(Variant variant, Place place = Place::here());
+
   /// The same for the camera alone, which is what changes in most frames.
   void set_camera(ViewHandle which, const Camera& camera, Place place = Place::here());
 
@@ -184,6 +188,7 @@ class Scene {
   void remove(EnvironmentHandle which, Place place = Place::here());
   void remove(FogHandle which, Place place = Place::here());
   void remove(ViewHandle which, Place place = Place::here());
+  void remove_variant(std::string_view name, Place place = Place::here());  ///< @throws Mistake "unknown-variant"
 
   /// What a handle leads to. References are good until something of the same kind is added or removed.
   /// @throws Mistake "stale-handle"
@@ -260,7 +265,7 @@ class Scene {
   /// Is there a light of any kind that has this name or tag?
   bool has_light(std::string_view name_or_tag) const;
 
-  /// By node: is it chosen?
+  /// By node: is it chosen? Hidden nodes are not.
   std::vector<bool> chosen(const Selection& selection) const;
 
   /// By node: the material that it has in a variant; in none when it is null.
@@ -312,6 +317,8 @@ class Scene {
   void expect_sound(const Material& material, const Place& place) const;
   void expect_sound(const Light& light, const Place& place) const;
   void expect_sound(const View& view, const Place& place) const;
+  void expect_sound(const Variant& variant, const Place& place) const;
+  Variant& variant_there(std::string_view name, const Place& place);
   void expect_shown(const Node& node, const Place& place) const;
   void expect_parent(NodeHandle parent, std::string_view child, const Place& place) const;
   template <class Kind, class Thing>

@@ -48,7 +48,10 @@ gl::Buffer upload_sparse(const Scene& scene, Stream<T> Mesh::*stream, const char
 }  // namespace
 
 SceneMeshes::SceneMeshes(const Scene& scene) {
-  if (!scene.meshes().empty()) upload_vertices(scene);
+  // Those that were removed have left empty ones.
+  const bool any = std::any_of(scene.meshes().begin(), scene.meshes().end(),
+                               [](const Mesh& mesh) { return !mesh.positions.empty(); });
+  if (any) upload_vertices(scene);
 }
 
 void SceneMeshes::upload_vertices(const Scene& scene) {
