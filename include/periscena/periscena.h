@@ -18,6 +18,7 @@
 #include <periscena/inspect/shadows.h>
 #include <periscena/math/bounds.h>
 #include <periscena/math/camera_control.h>
+#include <periscena/math/curve.h>
 #include <periscena/math/distance_shapes.h>
 #include <periscena/math/hierarchy.h>
 #include <periscena/math/jitter.h>

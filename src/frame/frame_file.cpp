@@ -1,6 +1,7 @@
 #include <periscena/frame/frame_file.h>
 
 #include "frame/choices.h"
+#include "frame/curves.h"
 #include "frame/frame_keys.h"
 #include "frame/overrides.h"
 #include "frame/pass_uses.h"
@@ -44,7 +45,7 @@ Scene read_whole_scene(const std::filesystem::path& path, PictureReader& picture
   Scene scene;
   if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
     report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
-    const Models models = read_models(
+    Models models = read_models(
         *root, path.parent_path(), [&](const auto& model) { return read_model(model, &pictures); }, scene, diagnostics);
     read_scene_sections(*root, {path.parent_path(), pictures}, models, scene, diagnostics);
   }
@@ -87,6 +88,7 @@ class FrameFileReader {
     sections.insert(sections.begin(), {"frame", "choice", "target", "pass"});
     report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
     leave_out_unchosen(*root, file_.diagnostics);
+    std::vector<TimedSection> timed = take_curves(*root, file_.diagnostics);
     read_scene(*root);
     read_targets(*root, file_.graph, file_.diagnostics);
     std::size_t passes = 0;
@@ -100,10 +102,20 @@ class FrameFileReader {
       read_pass(*pass);
     }
     file_.large_textures = pictures_.large_textures();
+    follow_time(std::move(timed));
     return std::move(file_);
   }
 
  private:
+  void follow_time(std::vector<TimedSection> sections) {
+    if (sections.empty() || !scene_is_whole_) return;
+    const auto timed = std::make_shared<Timed>(std::move(sections), file_.scene, folder_, aspect());
+    timed->prepare(file_.graph, file_.diagnostics);
+    if (!timed->empty()) file_.graph.before_each_frame([timed](double seconds) { timed->set_time(seconds); });
+  }
+
+  float aspect() const { return static_cast<float>(file_.width) / static_cast<float>(file_.height); }
+
   void read_frame(const Value& root) {
     FrameKeys given;
     if (const Value* table = root.find("frame")) {
@@ -221,7 +233,7 @@ class FrameFileReader {
     const std::shared_ptr<Scene> scene = scene_;
     // What a scene file that can't be read would have declared is missing everywhere: that is told once.
     Diagnostics ignored;
-    const SceneSource source{folder_, pictures_, static_cast<float>(file_.width) / static_cast<float>(file_.height)};
+    const SceneSource source{folder_, pictures_, aspect()};
     read_scene_sections(root, source, models_, *scene, scene_is_whole_ ? file_.diagnostics : ignored);
     // Told once, not for every pass that has it from here: a stand-in takes its place.
     const Reference& view = defaults_.view;

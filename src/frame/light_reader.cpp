@@ -156,29 +156,56 @@ void read_choices(const Value& table, const std::string& what, const char* kind,
 
 }  // namespace
 
-void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
-  for (const ValueMember* section : named_tables(root, "light", diagnostics)) {
-    const std::string what = fmt::format("light \"{}\"", section->name);
-    LightKeys given;
-    light_keys().read(section->value, what, given, diagnostics);
-    report_unknown_keys(section->value, what, light_keys().names(), diagnostics);
-    const NodeHandle node = given.object.empty() ? NodeHandle{} : scene.find_node(given.object.name);
+void read_light(const ValueMember& section, Scene& scene, Diagnostics& diagnostics) {
+  const std::string what = fmt::format("light \"{}\"", section.name);
+  const LightHandle known = scene.light_handle(section.name);
+  const AmbientLightHandle ambient = scene.ambient_light_handle(section.name);
+  LightKeys given;
+  if (known.valid()) given = LightKeys::of(scene.at(known));
+  if (ambient.valid()) given = LightKeys::of(scene.at(ambient));
+  const std::string kind = given.kind;
+  Value table = section.value;
+  // It need not be said again.
+  if (!kind.empty() && table.table() && !table.find("kind"))
+    table.table()->push_back({"kind", section.place, {kind, section.place}});
+  light_keys().read(table, what, given, diagnostics);
+  report_unknown_keys(section.value, what, light_keys().names(), diagnostics);
+  if ((known.valid() || ambient.valid()) && (given.kind == "ambient") != ambient.valid()) {
+    diagnostics.error("taken-name", section.place,
+                      fmt::format("there is a light \"{}\" of another kind already", section.name),
+                      "choose another name");
+    return;
+  }
+  NodeHandle node = known.valid() ? scene.at(known).node : NodeHandle{};
+  if (!given.object.empty()) {
+    node = scene.find_node(given.object.name);
     expect_found(
         given.object, node.valid(), what, "object", [&] { return names_of(scene.nodes()); }, diagnostics);
-    collect_mistakes(section->place, diagnostics, [&] {
-      if (given.kind == "ambient") {
-        scene.add_light(AmbientLight{section->name, given.sky_nits, given.ground_nits});
-      } else {
-        Light light = given.light();
-        light.name = section->name;
-        light.node = node;
-        scene.add_light(std::move(light));
-      }
-    });
-    // Passes that use it should not be told off as well.
-    if (!scene.find_light(section->name) && !scene.find_ambient_light(section->name))
-      scene.add_light(AmbientLight{.name = section->name});
   }
+  collect_mistakes(section.place, diagnostics, [&] {
+    if (given.kind == "ambient") {
+      const AmbientLight light{section.name, given.sky_nits, given.ground_nits};
+      if (ambient.valid())
+        scene.change_light(ambient, light);
+      else
+        scene.add_light(light);
+      return;
+    }
+    Light light = given.light();
+    light.name = section.name;
+    light.node = node;
+    if (known.valid())
+      scene.change_light(known, std::move(light));
+    else
+      scene.add_light(std::move(light));
+  });
+  // Passes that use it should not be told off as well.
+  if (!scene.find_light(section.name) && !scene.find_ambient_light(section.name))
+    scene.add_light(AmbientLight{.name = section.name});
+}
+
+void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics) {
+  for (const ValueMember* section : named_tables(root, "light", diagnostics)) read_light(*section, scene, diagnostics);
 }
 
 void read_environments(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
@@ -186,17 +213,41 @@ void read_environments(const Value& root, const SceneSource& source, Scene& scen
     read_environment(*section, source, scene, diagnostics);
 }
 
+void read_fog(const ValueMember& section, Scene& scene, Diagnostics& diagnostics) {
+  const std::string what = fmt::format("fog \"{}\"", section.name);
+  const FogHandle known = scene.fog_handle(section.name);
+  Fog fog = known.valid() ? scene.at(known) : Fog{};
+  fog.name = section.name;
+  fog_keys().read(section.value, what, fog, diagnostics);
+  report_unknown_keys(section.value, what, fog_keys().names(), diagnostics);
+  collect_mistakes(section.place, diagnostics, [&] {
+    if (known.valid())
+      scene.change_fog(known, fog);
+    else
+      scene.add_fog(fog);
+  });
+  // Passes that use it should not be told off as well.
+  if (!scene.find_fog(section.name)) scene.add_fog({.name = section.name});
+}
+
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics) {
-  for (const ValueMember* section : named_tables(root, "fog", diagnostics)) {
-    const std::string what = fmt::format("fog \"{}\"", section->name);
-    Fog fog;
-    fog.name = section->name;
-    fog_keys().read(section->value, what, fog, diagnostics);
-    report_unknown_keys(section->value, what, fog_keys().names(), diagnostics);
-    collect_mistakes(section->place, diagnostics, [&] { scene.add_fog(fog); });
-    // Passes that use it should not be told off as well.
-    if (!scene.find_fog(section->name)) scene.add_fog({.name = section->name});
+  for (const ValueMember* section : named_tables(root, "fog", diagnostics)) read_fog(*section, scene, diagnostics);
+}
+
+void turn_environment(const ValueMember& section, Scene& scene, Diagnostics& diagnostics) {
+  const EnvironmentHandle known = scene.environment_handle(section.name);
+  EnvironmentKeys given;
+  environment_keys().read(section.value, fmt::format("environment \"{}\"", section.name), given, diagnostics);
+  for (const ValueMember& key : *section.value.table()) {
+    if (key.name == "rotation_degrees" || key.name == "intensity") continue;
+    diagnostics.error("not-live", key.place, fmt::format("\"{}\" of an environment can't change with time", key.name),
+                      "change rotation_degrees or intensity; for another sky, use a transition");
+    return;
   }
+  Environment environment = scene.at(known);
+  if (section.value.find("rotation_degrees")) environment.rotation = radians(given.rotation_degrees);
+  if (section.value.find("intensity")) environment.intensity = given.intensity;
+  collect_mistakes(section.place, diagnostics, [&] { scene.change_environment(known, std::move(environment)); });
 }
 
 void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics) {
@@ -220,13 +271,18 @@ void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics) {
 
 std::vector<SectionInfo> light_sections() {
   return {
-      {"[light.NAME]", "A light for passes to use.", light_keys().infos(),
+      {"[light.NAME]",
+       "A light for passes to use. One that the scene file or a model has by that name is changed: what is not said "
+       "stays.",
+       light_keys().infos(),
        "[light.sun]\nkind            = \"directional\"\ndirection       = [-0.5, -0.3, -0.8]\ncolor           = [1, "
        "0.8, 0.6]\nilluminance_lux = 3\n"},
       {"[environment.NAME]", "Light from all around, far away: a sky.", environment_keys().infos(),
        "[environment.dusk]\npanorama  = \"dusk.hdr\"\nintensity = 1000\n"},
-      {"[fog.NAME]", "Air between the eye and what it sees.", fog_keys().infos(),
-       "[fog.haze]\ncolor_nits  = [800, 700, 900]\ndensity     = 0.02\nhalf_height = 6\n"},
+      {"[fog.NAME]",
+       "Air between the eye and what it sees. One that the scene file has by that name is changed: what is not said "
+       "stays.",
+       fog_keys().infos(), "[fog.haze]\ncolor_nits  = [800, 700, 900]\ndensity     = 0.02\nhalf_height = 6\n"},
       {"[variant.NAME]", "The scene in another dress, for passes to draw.", variant_keys().infos(),
        "[variant.night]\nwithout_tags = [\"day\"]\nmaterials    = { hull = \"hull at night\" }\n"},
   };

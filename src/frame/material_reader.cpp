@@ -156,6 +156,8 @@ void read_texture(const ValueMember& section, const SceneSource& source, Scene& 
   diagnostics.append(unsound);
 }
 
+}  // namespace
+
 void read_material(const ValueMember& section, const std::filesystem::path& folder, Scene& scene,
                    Diagnostics& diagnostics) {
   const std::string what = fmt::format("material \"{}\"", section.name);
@@ -185,8 +187,6 @@ void read_material(const ValueMember& section, const std::filesystem::path& fold
     }
   });
 }
-
-}  // namespace
 
 void read_textures(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics) {
   for (const ValueMember* section : named_tables(root, "texture", diagnostics))

@@ -156,8 +156,7 @@ MaterialHandle default_material(Scene& scene) {
 }
 
 /// The model that an object carries; null for none.
-const SceneModel* find_model(const ObjectKeys& given, const std::string& what, const Models& models,
-                             Diagnostics& diagnostics) {
+SceneModel* find_model(const ObjectKeys& given, const std::string& what, Models& models, Diagnostics& diagnostics) {
   if (given.model.empty()) return nullptr;
   const auto found = models.find(given.model.name);
   expect_found(
@@ -179,7 +178,7 @@ const SceneModel* find_model(const ObjectKeys& given, const std::string& what, c
 
 }  // namespace
 
-void read_objects(const Value& root, const Models& models, Scene& scene, Diagnostics& diagnostics) {
+void read_objects(const Value& root, Models& models, Scene& scene, Diagnostics& diagnostics) {
   int number = 0;
   for (const Value* item : listed_tables(root, "object", diagnostics)) {
     ++number;
@@ -202,7 +201,7 @@ void read_objects(const Value& root, const Models& models, Scene& scene, Diagnos
     expect_found(
         given.material, node.material.valid(), what, "material", [&] { return names_of(scene.materials()); },
         diagnostics);
-    const SceneModel* model = find_model(given, what, models, diagnostics);
+    SceneModel* model = find_model(given, what, models, diagnostics);
     if (node.mesh.valid() && !node.material.valid()) node.material = default_material(scene);
     node.tags = given.tags;
     node.placement = read_transform(given.transform, what, diagnostics);

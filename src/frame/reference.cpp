@@ -1,3 +1,4 @@
+#include "frame/curves.h"
 #include "frame/sections.h"
 
 #include <periscena/base/names.h>
@@ -61,6 +62,7 @@ std::string frame_file_reference(const passes::PassKinds* kinds) {
       "## The scene\n\nThese sections stand in a frame file, or in a scene file of their own that `[frame] scene` "
       "names.\n\n";
   for (const SectionInfo& section : scene_sections()) text += section_text(section);
+  text += section_text(curve_section());
   text.pop_back();
   return text;
 }

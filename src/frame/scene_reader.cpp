@@ -136,7 +136,7 @@ std::filesystem::path path_beside(const Reference& file, const std::filesystem::
   return (in_file ? said_in.parent_path() : folder) / file.name;
 }
 
-void read_scene_sections(const Value& root, const SceneSource& source, const Models& models, Scene& scene,
+void read_scene_sections(const Value& root, const SceneSource& source, Models& models, Scene& scene,
                          Diagnostics& diagnostics) {
   read_meshes(root, source, scene, diagnostics);
   read_textures(root, source, scene, diagnostics);

@@ -48,19 +48,41 @@ Models read_models(const Value& root, const std::filesystem::path& folder,
 /// Reads the sections that make a scene into `scene`, but for its models. Names of meshes, materials and parents are
 /// looked up in what is there already, so a frame file adds to its scene file; a material of a name that is there is
 /// changed.
-void read_scene_sections(const Value& root, const SceneSource& source, const Models& models, Scene& scene,
+void read_scene_sections(const Value& root, const SceneSource& source, Models& models, Scene& scene,
                          Diagnostics& diagnostics);
 
 // The parts of it.
 void read_textures(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_materials(const Value& root, const std::filesystem::path& folder, Scene& scene, Diagnostics& diagnostics);
-void read_objects(const Value& root, const Models& models, Scene& scene, Diagnostics& diagnostics);
+void read_objects(const Value& root, Models& models, Scene& scene, Diagnostics& diagnostics);
 void read_blocks(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_lights(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_environments(const Value& root, const SceneSource& source, Scene& scene, Diagnostics& diagnostics);
 void read_fogs(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_variants(const Value& root, Scene& scene, Diagnostics& diagnostics);
 void read_views(const Value& root, float aspect, Scene& scene, Diagnostics& diagnostics);
+
+// One thing each. What is there by its name is changed: what the section does not say stays, but of a view.
+void read_material(const ValueMember& section, const std::filesystem::path& folder, Scene& scene,
+                   Diagnostics& diagnostics);
+void read_light(const ValueMember& section, Scene& scene, Diagnostics& diagnostics);
+void read_fog(const ValueMember& section, Scene& scene, Diagnostics& diagnostics);
+void read_view(const ValueMember& section, float aspect, Scene& scene, Diagnostics& diagnostics);
+
+/// Turns and dims an environment that is there; nothing else of it can change with time.
+void turn_environment(const ValueMember& section, Scene& scene, Diagnostics& diagnostics);
+
+/// As collect_mistakes, with the places that the mistakes have themselves.
+template <class Action>
+bool collect_mistakes_at(Diagnostics& diagnostics, Action action) {
+  try {
+    action();
+    return true;
+  } catch (const Error& error) {
+    diagnostics.append(error.diagnostics());
+    return false;
+  }
+}
 SectionInfo model_section();
 SectionInfo view_section();
 std::vector<SectionInfo> material_sections();

@@ -100,41 +100,52 @@ Camera camera_of(const ViewKeys& given, float aspect) {
           given.keep_aspect.value_or(aspect)};
 }
 
+void put_view(const View& view, Scene& scene) {
+  const ViewHandle known = scene.view_handle(view.name);
+  if (known.valid())
+    scene.change_view(known, view);
+  else
+    scene.add_view(view);
+}
+
 }  // namespace
 
-void read_views(const Value& root, float aspect, Scene& scene, Diagnostics& diagnostics) {
-  for (const ValueMember* section : named_tables(root, "view", diagnostics)) {
-    const std::string what = fmt::format("view \"{}\"", section->name);
-    ViewKeys given;
-    Diagnostics found;
-    view_keys().read(section->value, what, given, found);
-    report_unknown_keys(section->value, what, view_keys().names(), found);
-    View view{section->name, {}};
-    if (!given.object.empty()) view.node = scene.find_node(given.object.name);
-    expect_found(
-        given.object, view.node.valid(), what, "object", [&] { return names_of(scene.nodes()); }, found);
-    const std::optional<NodeHandle> fitted =
-        fits(given) ? find_fitted(given, what, scene, found) : std::optional<NodeHandle>();
-    if (!found.has_errors()) {
-      const std::size_t before = found.size();
-      collect_mistakes(section->place, found, [&] {
-        view.camera = camera_of(given, fitted ? aspect : 16.0f / 9);
-        if (fitted) view.camera = fitted_camera(view.camera, scene, *fitted, aspect, given.fit_margin);
-        scene.add_view(view);
-      });
-      if (found.size() == before) continue;
-    }
-    // Passes that look through it should not be told off as well.
-    view.camera = {};
-    Diagnostics ignored;
-    collect_mistakes(section->place, ignored, [&] { scene.add_view(view); });
-    diagnostics.append(found);
+void read_view(const ValueMember& section, float aspect, Scene& scene, Diagnostics& diagnostics) {
+  const std::string what = fmt::format("view \"{}\"", section.name);
+  ViewKeys given;
+  Diagnostics found;
+  view_keys().read(section.value, what, given, found);
+  report_unknown_keys(section.value, what, view_keys().names(), found);
+  View view{section.name, {}};
+  if (!given.object.empty()) view.node = scene.find_node(given.object.name);
+  expect_found(
+      given.object, view.node.valid(), what, "object", [&] { return names_of(scene.nodes()); }, found);
+  const std::optional<NodeHandle> fitted =
+      fits(given) ? find_fitted(given, what, scene, found) : std::optional<NodeHandle>();
+  if (!found.has_errors()) {
+    const std::size_t before = found.size();
+    collect_mistakes(section.place, found, [&] {
+      view.camera = camera_of(given, fitted ? aspect : 16.0f / 9);
+      if (fitted) view.camera = fitted_camera(view.camera, scene, *fitted, aspect, given.fit_margin);
+      put_view(view, scene);
+    });
+    if (found.size() == before) return diagnostics.append(found);
   }
+  diagnostics.append(found);
+  // Passes that look through it should not be told off as well.
+  view.camera = {};
+  Diagnostics ignored;
+  collect_mistakes(section.place, ignored, [&] { put_view(view, scene); });
+}
+
+void read_views(const Value& root, float aspect, Scene& scene, Diagnostics& diagnostics) {
+  for (const ValueMember* section : named_tables(root, "view", diagnostics))
+    read_view(*section, aspect, scene, diagnostics);
 }
 
 SectionInfo view_section() {
-  return {"[view.NAME]", "A camera for passes to look through.", view_keys().infos(),
-          "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"};
+  return {"[view.NAME]", "A camera for passes to look through. It replaces one that the scene file has by that name.",
+          view_keys().infos(), "[view.towpath]\neye    = [6, 2, 9]\ntarget = [0, 1, 0]\n"};
 }
 
 }  // namespace periscena

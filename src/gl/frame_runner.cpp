@@ -112,6 +112,7 @@ void FrameRunner::run(double seconds, const AfterPass& after_pass) {
     throw Mistake("no-plan", {}, "the runner has nothing to run, because its last plan could not be used",
                   "call use() with a plan that fits this device");
   }
+  plan_.set_time(seconds);
   std::optional<SavedState> saved;
   if (device_.restores_state()) {
     saved.emplace();

@@ -89,6 +89,10 @@ void FrameGraph::keep(TargetUse target) {
   kept_.push_back(std::move(target));
 }
 
+void FrameGraph::before_each_frame(SetTime set_time) {
+  set_time_.push_back(std::move(set_time));
+}
+
 PlanResult FrameGraph::plan(int width, int height, const DeviceLimits& limits) const {
   if (const std::optional<FrameGraph> now = with_latest()) return now->plan_as_declared(width, height, limits);
   return plan_as_declared(width, height, limits);

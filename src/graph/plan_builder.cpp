@@ -28,6 +28,7 @@ bool resolved_by_blit(const PlannedTarget& target) {
 FramePlan PlanBuilder::build() {
   plan_.width_ = planner_.width_;
   plan_.height_ = planner_.height_;
+  plan_.set_time_ = planner_.graph_.set_time_;
   plan_.removed_ = std::move(planner_.gone_);
   planned_target_.assign(planner_.targets_.size(), none);
   written_.assign(planner_.first_writer_.size(), false);

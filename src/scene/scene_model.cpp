@@ -114,13 +114,11 @@ void SceneModel::expect_free(const Scene& scene, const Place& place) const {
          [&](const auto& name) { return scene.find_variant(name) != nullptr; });
 }
 
-ModelInstance SceneModel::place(Scene& scene, Node root, Place place) const {
+ModelInstance SceneModel::place(Scene& scene, Node root, Place place) {
   for (const MeshHandle mesh : meshes_) scene.at(mesh, place);
   for (const MaterialHandle material : materials_) scene.at(material, place);
-  if (root.name.empty()) {
-    FreeNames free;
-    root.name = free.next(name_, [&](const std::string& name) { return scene.find_node(name).valid(); });
-  }
+  if (root.name.empty())
+    root.name = root_names_.next(name_, [&](const std::string& name) { return scene.find_node(name).valid(); });
   const std::string prefix = root.name + "/";
   const auto in_copy = [&](const std::string& name) { return name.empty() ? name : prefix + name; };
   for (const Node& node : model_->nodes()) {

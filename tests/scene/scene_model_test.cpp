@@ -67,7 +67,7 @@ Vec3 world_point(const Scene& scene, NodeHandle node, const Vec3& point) {
 
 TEST_CASE("copies of a model share its meshes, textures and materials, and have nodes, lights and views each") {
   Scene scene;
-  const SceneModel model(scene, "boat", boat());
+  SceneModel model(scene, "boat", boat());
   CHECK(scene.nodes().empty());
   const ModelInstance left = model.place(scene, {.name = "left", .placement = Transform::translate({-5, 0, 0})});
   const ModelInstance right = model.place(scene, {.name = "right", .placement = Transform::scale(2)});
@@ -95,7 +95,7 @@ TEST_CASE("copies of a model share its meshes, textures and materials, and have 
 
 TEST_CASE("a model's variant swaps the materials of each of its copies") {
   Scene scene;
-  const SceneModel model(scene, "boat", boat());
+  SceneModel model(scene, "boat", boat());
   const ModelInstance left = model.place(scene, {.name = "left"}), right = model.place(scene, {.name = "right"});
   const Variant* night = scene.find_variant(model.variant_name("night"));
   REQUIRE(night);
@@ -153,7 +153,7 @@ TEST_CASE("names that are taken are refused before anything is added") {
   const Counts before(scene);
   CHECK(thrown_slug([&] { SceneModel(scene, "boat", boat()); }) == "taken-name");
   CHECK(Counts(scene) == before);
-  const SceneModel model(scene, "barge", boat());
+  SceneModel model(scene, "barge", boat());
   scene.add_light(Light{.name = "left/lamp", .kind = PointLight{}});
   const Counts held(scene);
   CHECK(thrown_slug([&] { model.place(scene, {.name = "left"}); }) == "taken-name");
@@ -178,8 +178,8 @@ TEST_CASE("variants are replaced and removed by their names") {
 
 TEST_CASE("the box of a node is that of it and all below it, as they stand in the world") {
   Scene scene;
-  const SceneModel model(scene, "boat", boat());
-  const ModelInstance one = model.place(scene, {.name = {}, .placement = Transform::translate({10, 0, 0})});
+  SceneModel model(scene, "boat", boat());
+  const ModelInstance one = model.place(scene, {.placement = Transform::translate({10, 0, 0})});
   CHECK(bounds_of(scene, one.node("rudder")).min.is_near({9.95f, -0.5f, 3}, 1e-5f));
   scene.set_visible(one.node("rudder"), false);
   CHECK(bounds_of(scene, one.node("rudder")).empty());

@@ -4,6 +4,7 @@
 #include "tool/process.h"
 
 #include <periscena/base/file.h>
+#include <periscena/model/gltf.h>
 
 #include <fmt/format.h>
 #include <catch2/catch.hpp>
@@ -109,6 +110,17 @@ TEST_CASE("what check does grows with the number of things, not with its square"
       {"unknown parents", in_frame([](int i) { return fmt::format("[[object]]\nparent = \"q{}\"\n", i); })},
       {"unknown meshes", in_frame([](int i) { return fmt::format("[[object]]\nmesh = \"q{}\"\n", i); })},
       {"mistakes", in_frame([](int i) { return fmt::format("[light.a{}]\nkind = 3\n", i); })},
+      {"copies of a model",
+       [](const Scratch& scratch, int n) {
+         Scene model;
+         model.add_node({.name = "post"});
+         write_glb(model, scratch / "m.glb");
+         in_frame([](int) { return "[[object]]\nmodel = \"m\"\n[[object]]\n"; })(scratch, n);
+         write_file(scratch / "f.toml", "[model.m]\nfile = \"m.glb\"\n" + read_text(scratch / "f.toml")->text);
+       }},
+      {"curves", in_frame([](int i) {
+         return fmt::format("[light.a{}]\nkind = \"point\"\nintensity_candela = {{ noise = [1, 2] }}\n", i);
+       })},
       {"materials", in_frame([](int i) { return fmt::format("[material.a{}]\nroughness = 0.5\n", i); })},
       {"passes", in_frame([](int i) {
          return fmt::format(

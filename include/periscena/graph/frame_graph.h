@@ -54,6 +54,10 @@ class FrameGraph {
   /// frame.
   void keep(TargetUse target);
 
+  /// Called by runners at the start of each frame, with its time: the place to set what is a function of time, such as
+  /// values of the scene, and options of passes (passes::Live). What it throws, FrameRunner::run throws.
+  void before_each_frame(SetTime set_time);
+
   /// Checks everything, then orders the passes, drops those that nothing needs, gives sizes and storage to all targets,
   /// and puts resolves where multisampled targets are read as ordinary ones. All mistakes are told at once.
   /// @param width, height  of the frame, pixels, at least 1
@@ -88,6 +92,7 @@ class FrameGraph {
   std::vector<Target> targets_;
   std::vector<std::shared_ptr<const Pass>> passes_;
   std::vector<TargetUse> kept_;
+  std::vector<SetTime> set_time_;
   bool fuses_ = true;
   int openings_ = 0;
 };

@@ -2,6 +2,7 @@
 
 #include <periscena/graph/pass.h>
 
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -72,6 +73,9 @@ struct PlannedPass {
   Place place() const { return declared ? declared->place : Place(); }
 };
 
+/// Sets what is a function of a frame's time.
+using SetTime = std::function<void(double seconds)>;
+
 struct RemovedPass {
   std::string name;
   std::string reason;
@@ -106,6 +110,11 @@ class FramePlan {
   std::vector<std::string> target_names() const;
   bool has_history() const;
 
+  /// For runners: calls what FrameGraph::before_each_frame was given, in that order.
+  void set_time(double seconds) const {
+    for (const SetTime& set : set_time_) set(seconds);
+  }
+
   /// Lets a pass do what its options say now, for runners: it has the same targets. @param pass  index
   void update(std::size_t pass, std::shared_ptr<const Pass> declared) { passes_[pass].declared = std::move(declared); }
 
@@ -118,6 +127,7 @@ class FramePlan {
   std::vector<PlannedTarget> targets_;
   std::vector<PlannedStorage> storages_;
   std::vector<RemovedPass> removed_;
+  std::vector<SetTime> set_time_;
 };
 
 /// A plan, or why there is none. Warnings may come with a plan.

@@ -27,7 +27,7 @@ using ViewHandle = Handle<struct ViewOfScene>;
 
 /// A place in the tree that may show a mesh.
 struct Node {
-  std::string name;
+  std::string name = {};
   NodeHandle parent = {};
   MeshHandle mesh = {};
   MaterialHandle material = {};

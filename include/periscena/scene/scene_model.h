@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/names.h>
 #include <periscena/scene/scene.h>
 
 #include <memory>
@@ -42,7 +43,7 @@ class SceneModel {
   /// @param root  a node of any parent, below which the copy is put. Without a name it gets the model's, with a number
   /// where that is taken
   /// @throws Mistake "taken-name", "stale-handle" after remove(); as Scene::add_node; each with the scene as it was
-  ModelInstance place(Scene& scene, Node root = {}, Place place = Place::here()) const;
+  ModelInstance place(Scene& scene, Node root = {}, Place place = Place::here());
 
   /// Removes what copies shared, once they are gone. @throws Mistake "in-use" with a node that still shows some of it
   void remove(Scene& scene, Place place = Place::here());
@@ -73,6 +74,7 @@ class SceneModel {
   std::vector<EnvironmentHandle> environments_;
   std::vector<FogHandle> fogs_;
   std::vector<AmbientLightHandle> ambient_lights_;
+  FreeNames root_names_;
 };
 
 }  // namespace periscena

@@ -1,0 +1,299 @@
+#include "frame/curves.h"
+
+#include <periscena/base/hash.h>
+
+#include <algorithm>
+#include <unordered_map>
+
+namespace periscena {
+namespace {
+
+struct CurveKeys {
+  Value curve, noise;
+  Curve::Ease ease = Curve::Ease::linear;
+  bool repeat = false;
+  float rate = 8;
+  std::optional<int> seed;
+};
+
+const Keys<CurveKeys>& curve_keys() {
+  static const auto keys = [] {
+    Keys<CurveKeys> k;
+    k.key("curve", &CurveKeys::curve, {},
+          "Keys in the order of their times: [[0, 0.05], [2, 0.4]], or [[0, [1, 0, 0]], [2, [0, 0, 1]]]. Before the "
+          "first and after the last, their values hold")
+        .key("ease", &CurveKeys::ease, {},
+             "How it goes from one key to the next. smooth: slowly away and slowly in; cubic: through the keys without "
+             "a kink, and never beyond them")
+        .key("repeat", &CurveKeys::repeat, {}, "true: from the first key's time to the last one's, again and again")
+        .key("noise", &CurveKeys::noise, {}, "Instead of curve, random between two values: [0.8, 1]")
+        .key("rate", &CurveKeys::rate, {.unit = "per second", .minimum = 0, .above_minimum = true},
+             "Of noise: how often it is another value; it goes smoothly from one to the next")
+        .key("seed", &CurveKeys::seed, {.minimum = 0},
+             "Of noise: another number makes another; left out, each key of each section has its own");
+    return k;
+  }();
+  return keys;
+}
+
+bool is_curve(const Value& value) {
+  return value.find("curve") || value.find("noise");
+}
+
+bool holds_curve(const Value& value) {
+  if (is_curve(value)) return true;
+  if (const Value::Array* items = value.array()) return std::any_of(items->begin(), items->end(), holds_curve);
+  const Value::Table* members = value.table();
+  return members && std::any_of(members->begin(), members->end(),
+                                [](const ValueMember& member) { return holds_curve(member.value); });
+}
+
+/// A number, or a list of up to four. @return how many; 0 for what is neither
+int read_numbers(const Value& value, Curve::Numbers& into) {
+  if (value.number(into[0])) return 1;
+  const Value::Array* list = value.array();
+  if (!list || list->empty() || list->size() > Curve::most_numbers) return 0;
+  for (std::size_t i = 0; i < list->size(); ++i) {
+    if (!(*list)[i].number(into[i])) return 0;
+  }
+  return static_cast<int>(list->size());
+}
+
+[[noreturn]] void refuse(const Value& at, const std::string& cause, const char* help) {
+  throw Mistake("broken-curve", at.place, cause, help);
+}
+
+Curve read_keyed(const CurveKeys& given) {
+  constexpr const char* help = "write curve = [[0, 0.05], [2, 0.4]]: seconds, then a number or a list of up to 4";
+  const Value::Array* list = given.curve.array();
+  if (!list)
+    refuse(given.curve, fmt::format("a curve wants a list of keys, but this is {}", given.curve.describe()), help);
+  std::vector<Curve::Key> keys;
+  int count = 0;
+  for (const Value& item : *list) {
+    const Value::Array* pair = item.array();
+    Curve::Key key;
+    const int numbers =
+        pair && pair->size() == 2 && (*pair)[0].number(key.seconds) ? read_numbers((*pair)[1], key.value) : 0;
+    if (numbers == 0)
+      refuse(item, fmt::format("a key of a curve wants [seconds, value], but this is {}", item.describe()), help);
+    if (count > 0 && numbers != count)
+      refuse(item,
+             fmt::format("a key of a curve has {}, those before it {}",
+                         counted(static_cast<std::size_t>(numbers), "number"), count),
+             "give all keys as many");
+    count = numbers;
+    keys.push_back(key);
+  }
+  return {std::move(keys), {std::max(1, count), given.ease, given.repeat}, given.curve.place};
+}
+
+Curve read_noise(const CurveKeys& given, std::uint64_t own_seed) {
+  constexpr const char* help = "write noise = [0.8, 1], or two lists of numbers";
+  const Value::Array* list = given.noise.array();
+  Curve::Numbers low = {}, high = {};
+  const int count = list && list->size() == 2 ? read_numbers((*list)[0], low) : 0;
+  if (count == 0 || read_numbers((*list)[1], high) != count)
+    refuse(given.noise, "noise wants two values, between which it goes", help);
+  const std::uint64_t seed = given.seed ? static_cast<std::uint64_t>(*given.seed) : own_seed;
+  return Curve::noise(low, high, count, given.rate, seed, given.noise.place);
+}
+
+/// Reads all curves in a value. @param path  "light.lamp.intensity_candela", for the seed of noise
+void read_curves(const Value& value, const std::string& path, std::vector<Curve>& into) {
+  if (is_curve(value)) {
+    CurveKeys given;
+    Diagnostics found;
+    curve_keys().read(value, "a curve", given, found);
+    report_unknown_keys(value, "a curve", curve_keys().names(), found);
+    if (!given.curve.empty() && !given.noise.empty())
+      found.error("broken-curve", value.place, "a curve has both keys and noise", "leave out one of them");
+    if (found.has_errors()) throw Mistake(std::move(found));
+    into.push_back(given.noise.empty() ? read_keyed(given) : read_noise(given, content_hash(path)));
+    return;
+  }
+  if (const Value::Array* items = value.array()) {
+    for (std::size_t i = 0; i < items->size(); ++i) read_curves((*items)[i], fmt::format("{}.{}", path, i), into);
+  }
+  if (const Value::Table* members = value.table()) {
+    for (const ValueMember& member : *members) read_curves(member.value, path + "." + member.name, into);
+  }
+}
+
+Value value_of(const Curve::Numbers& numbers, int count, const Place& place) {
+  if (count == 1) return {numbers[0], place};
+  Value::Array list;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) list.push_back({numbers[i], place});
+  return {std::move(list), place};
+}
+
+/// @param next  gives the numbers of the next curve that is met
+template <class Next>
+Value without_curves(const Value& value, Next& next) {
+  if (is_curve(value)) return next(value.place);
+  if (const Value::Array* items = value.array()) {
+    Value::Array made;
+    for (const Value& item : *items) made.push_back(without_curves(item, next));
+    return {std::move(made), value.place};
+  }
+  if (const Value::Table* members = value.table()) {
+    Value::Table made;
+    for (const ValueMember& member : *members)
+      made.push_back({member.name, member.place, without_curves(member.value, next)});
+    return {std::move(made), value.place};
+  }
+  return value;
+}
+
+}  // namespace
+
+template <class NumbersOf>
+ValueMember TimedKey::with(NumbersOf numbers_of) const {
+  auto curve = curves.begin();
+  const auto next = [&](const Place& place) {
+    const Value value = value_of(numbers_of(*curve), curve->count(), place);
+    ++curve;
+    return value;
+  };
+  return {member.name, member.place, without_curves(member.value, next)};
+}
+
+template <class NumbersOf>
+Value TimedSection::with(NumbersOf numbers_of) const {
+  Value::Table table;
+  for (const TimedKey& key : keys) table.push_back(key.with(numbers_of));
+  return {std::move(table), place};
+}
+
+Value TimedSection::at(double seconds) const {
+  return with([&](const Curve& curve) { return curve.at(seconds); });
+}
+
+namespace {
+
+constexpr const char* timed_kinds[] = {"light", "material", "view", "fog", "environment"};
+
+/// Takes the curves out of one section. @return nothing when it has none
+std::optional<TimedSection> take_section(const std::string& kind, const std::string& name, const Place& place,
+                                         Value& table, Diagnostics& diagnostics) {
+  if (!table.table() || !holds_curve(table)) return std::nullopt;
+  TimedSection section{kind, name, place, {}, {}};
+  bool any = false;
+  Value::Table kept;
+  for (ValueMember& member : *table.table()) {
+    if (kind == "view" || holds_curve(member.value)) {
+      TimedKey key{member, {}};
+      const bool sound = collect_mistakes_at(diagnostics, [&] {
+        read_curves(member.value, fmt::format("{}.{}.{}", kind, name, member.name), key.curves);
+      });
+      if (!sound) continue;
+      any = any || !key.curves.empty();
+      member = key.with([](const Curve& curve) { return curve.at(0); });
+      section.keys.push_back(std::move(key));
+    }
+    kept.push_back(std::move(member));
+  }
+  *table.table() = std::move(kept);
+  if (!any) return std::nullopt;
+  return section;
+}
+
+}  // namespace
+
+std::vector<TimedSection> take_curves(Value& root, Diagnostics& diagnostics) {
+  std::vector<TimedSection> taken;
+  std::unordered_map<std::string, std::size_t> latest;  // of those by a name
+  const auto take = [&](const std::string& kind, const std::string& name, const Place& place, Value& table) {
+    // What a frame file says of its scene file's things comes later, and counts.
+    const std::string path = kind + "." + name;
+    if (const auto before = latest.find(path); before != latest.end()) {
+      std::erase_if(taken[before->second].keys,
+                    [&](const TimedKey& key) { return kind == "view" || table.find(key.member.name); });
+    }
+    std::optional<TimedSection> section = take_section(kind, name, place, table, diagnostics);
+    if (!section) return;
+    latest[path] = taken.size();
+    taken.push_back(*std::move(section));
+  };
+  for (ValueMember& section : *root.table()) {
+    const bool named = std::find(std::begin(timed_kinds), std::end(timed_kinds), section.name) != std::end(timed_kinds);
+    if (named && section.value.table()) {
+      for (ValueMember& member : *section.value.table()) take(section.name, member.name, member.place, member.value);
+    } else if (auto* passes = std::get_if<Value::Array>(&section.value.data); passes && section.name == "pass") {
+      for (Value& pass : *passes) {
+        const Value* name = pass.find("name");
+        if (name && name->text()) take("pass", *name->text(), name->place, pass);
+      }
+    }
+  }
+  return taken;
+}
+
+void Timed::set(const TimedSection& section, const Value& table, Diagnostics& diagnostics) const {
+  const ValueMember member{section.name, section.place, table};
+  if (section.kind == "light")
+    read_light(member, *scene_, diagnostics);
+  else if (section.kind == "material")
+    read_material(member, folder_, *scene_, diagnostics);
+  else if (section.kind == "fog")
+    read_fog(member, *scene_, diagnostics);
+  else if (section.kind == "environment")
+    turn_environment(member, *scene_, diagnostics);
+  else if (section.kind == "view")
+    read_view(member, aspect_, *scene_, diagnostics);
+  else if (section.options)
+    for (const ValueMember& key : *table.table()) {
+      collect_mistakes(key.value.place, diagnostics,
+                       [&] { section.options->set(key.name, key.value, key.value.place); });
+    }
+}
+
+void Timed::prepare(const FrameGraph& graph, Diagnostics& diagnostics) {
+  std::vector<TimedSection> sound;
+  for (TimedSection& section : sections_) {
+    if (section.keys.empty()) continue;
+    if (section.kind == "pass") {
+      const auto& passes = graph.passes();
+      const auto pass =
+          std::find_if(passes.begin(), passes.end(), [&](const auto& one) { return one->name == section.name; });
+      // What is wrong with it is told already.
+      if (pass == passes.end() || (*pass)->problems.has_errors()) continue;
+      if (!collect_mistakes(section.place, diagnostics, [&] { section.options = graph.options(section.name); }))
+        continue;
+    }
+    Diagnostics found;
+    collect_mistakes_at(found, [&] { try_extremes(section, found); });
+    if (!found.has_errors()) set(section, section.at(0), found);
+    if (!found.has_errors()) sound.push_back(std::move(section));
+    diagnostics.append(found);
+  }
+  sections_ = std::move(sound);
+}
+
+void Timed::try_extremes(const TimedSection& section, Diagnostics& found) const {
+  for (const std::size_t end : {std::size_t{0}, std::size_t{1}}) {
+    set(section, section.with([&](const Curve& curve) { return curve.extremes()[end]; }), found);
+    if (found.has_errors()) return;
+  }
+}
+
+void Timed::set_time(double seconds) const {
+  Diagnostics found;
+  for (const TimedSection& section : sections_) set(section, section.at(seconds), found);
+  if (found.has_errors()) throw Mistake(std::move(found));
+}
+
+SectionInfo curve_section() {
+  return {
+      "key = { curve = [[seconds, value], …] }",
+      "A number, a list of numbers or a colour as a function of absolute time, instead of a value: for keys of passes "
+      "that are live, and for keys of lights, materials, views and fogs, and for the rotation and intensity of "
+      "environments.",
+      curve_keys().infos(),
+      "[light.lamp]\nkind              = \"point\"\nintensity_candela = { noise = [700, 900], rate = 9 }\n\n[[pass]]\n"
+      "name     = \"glow\"\nkind     = \"bloom\"\nstrength = { curve = [[0, 0.05], [2, 0.4], [4, 0.05]], ease = "
+      "\"smooth\", "
+      "repeat = true }\n"};
+}
+
+}  // namespace periscena
