@@ -76,7 +76,7 @@ format = "rgba8_srgb"
 name = "edge"
 kind = "vignette"
 strength = {}
-reads = {{ color = "picture" }}
+reads = {{ from = "picture" }}
 writes = {{ color = "output" }}
 )toml",
       values[0], values[1], values[2], values[3], values[4], values[5], values[6], values[7], values[8], values[9]);
@@ -100,7 +100,7 @@ Image picture(gl::Device& device, const FrameFile& file, double seconds) {
 TEST_CASE_METHOD(Timed, "a frame of curves is at each time the frame of the values that they have then") {
   std::string wrong;
   gl::Device device = gl::Device::headless({.on_message = [&](const gl::DebugMessage& message) {
-    if (message.kind == gl::DebugMessage::Kind::error) wrong += message.text + "\n";
+    if (message.kind == gl::DebugMessage::Kind::error) wrong += std::string(message.text) + "\n";
   }});
   const FrameFile timed =
       read(frame({keyed("[0.2, 0.4, 0.8]", "[1, 0.4, 0]"), keyed("[2, 2, 2]", "[-2, 2, 2]"),
@@ -137,7 +137,8 @@ TEST_CASE_METHOD(Timed, "a program sets what depends on time at the start of eac
     std::get<PointLight>(light.kind).intensity = static_cast<float>(glow.number_at(seconds));
     scene->change_light(lamp, light);
   });
-  CHECK(picture(device, file, 0) != picture(device, file, 1));
+  const Image first = picture(device, file, 0);
+  CHECK(picture(device, file, 1) != first);
   CHECK(scene->at(scene->light_handle("lamp")).strength() == 90);
   file.graph.before_each_frame([](double) { throw Mistake("demo", Place::here(), "no", ""); });
   CHECK(thrown_slug([&] { picture(device, file, 0); }) == "demo");
@@ -193,9 +194,8 @@ TEST_CASE_METHOD(Timed, "what is wrong with a curve is told with its place") {
       "= "
       "[]\nwrites = { color = \"c\" }\n";
   const auto of_light = [&](const std::string& value) {
-    return found(
-        "[light.l]\nkind = \"point\"\nintensity_candela = " + value + "\n" + rest +
-        "[[pass]]\nname = \"q\"\nkind = \"copy\"\nreads = { source = \"c\" }\nwrites = { copy = \"output\" }\n");
+    return found("[light.l]\nkind = \"point\"\nintensity_candela = " + value + "\n" + rest +
+                 "[[pass]]\nname = \"q\"\nkind = \"copy\"\nreads = { from = \"c\" }\nwrites = { to = \"output\" }\n");
   };
   CHECK(of_light("{ curve = [[0, 1]] }").empty());
   for (const char* broken :
@@ -224,8 +224,8 @@ TEST_CASE_METHOD(Timed, "what is wrong with a curve is told with its place") {
                    "reads = { light = \"c\" }\nwrites = { color = \"output\" }\n"),
       Catch::Contains(":13:") && Catch::Contains("out-of-range"));
   CHECK_THAT(
-      found(rest + "[[pass]]\nname = \"q\"\nkind = \"copy\"\nfrom = { curve = [[0, 1]] }\nreads = { source = \"c\" "
-                   "}\nwrites = { copy = \"output\" }\n"),
+      found(rest + "[[pass]]\nname = \"q\"\nkind = \"copy\"\nfrom = { curve = [[0, 1]] }\nreads = { from = \"c\" "
+                   "}\nwrites = { to = \"output\" }\n"),
       Catch::Contains("unknown-key"));
 }
 
