@@ -93,6 +93,12 @@ std::vector<SectionInfo> light_sections();
 /// A list of steps, in the order in which they happen.
 Transform read_transform(const Value& value, const std::string& what, Diagnostics& diagnostics);
 
+/// A scene file as text. @throws Mistake "unknown-model" for names that say something else
+std::shared_ptr<const SourceText> read_scene_text(const std::filesystem::path& path);
+
+/// A scene file or a model. @throws as read_scene_file
+Scene read_whole_scene(const std::filesystem::path& path, PictureReader& pictures);
+
 /// The sections that are targets of the frame.
 void read_targets(const Value& root, FrameGraph& graph, Diagnostics& diagnostics);
 SectionInfo target_section();
