@@ -265,7 +265,14 @@ void Timed::prepare(const FrameGraph& graph, Diagnostics& diagnostics) {
     collect_mistakes_at(found, [&] { try_extremes(section, found); });
     if (!found.has_errors()) set(section, section.at(0), found);
     if (!found.has_errors()) sound.push_back(std::move(section));
-    diagnostics.append(found);
+    // What is wrong at time 0 was told when the section was read.
+    for (const Diagnostic& one : found) {
+      const bool told = std::any_of(diagnostics.begin(), diagnostics.end(), [&](const Diagnostic& before) {
+        return before.slug == one.slug && before.place.line == one.place.line &&
+               before.place.column == one.place.column && before.place.source == one.place.source;
+      });
+      if (!told) diagnostics.add(one);
+    }
   }
   sections_ = std::move(sound);
 }
