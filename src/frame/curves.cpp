@@ -151,7 +151,7 @@ template <class NumbersOf>
 ValueMember TimedKey::with(NumbersOf numbers_of) const {
   auto curve = curves.begin();
   const auto next = [&](const Place& place) {
-    const Value value = value_of(numbers_of(*curve), curve->count(), place);
+    Value value = value_of(numbers_of(*curve), curve->count(), place);
     ++curve;
     return value;
   };
