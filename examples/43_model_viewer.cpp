@@ -1,6 +1,5 @@
-// A model viewer: models that it is given, or that are dropped into its window, stand side by side. Drag turns the
-// view, the wheel brings it nearer. Keys: f fits all, v the newest model's next variant, Delete removes it, s saves,
-// Escape.
+// A model viewer: models on the command line, or dropped into the window, stand side by side. Drag turns the view, the
+// wheel zooms. Keys: f fits all, v the newest model's next variant, Delete removes it, s saves, Escape ends.
 //   build/release/examples/example_43_model_viewer viewer.png demo/generated/narrowboat.glb
 
 #include <periscena/periscena.h>
@@ -73,14 +72,14 @@ int main(int argc, char** argv) try {
     include_vertices(*show.scene, all);
     if (!all.empty()) orbit.set_camera(all.camera());
   };
-  std::size_t dress = 0;  // 0: the models as they are; else which of the newest one's variants, from 1
-  const auto wear = [&](std::size_t which) {
+  std::size_t chosen = 0;  // 0: the models as they are; else which of the newest one's variants, from 1
+  const auto show_variant = [&](std::size_t which) {
     std::string variant;
     if (!show.row.empty()) {
       const SceneModel& newest = show.row.back().first;
       const auto& variants = newest.model().variants();
-      dress = which % (variants.size() + 1);
-      if (dress > 0) variant = newest.variant_name(variants[dress - 1].name);
+      chosen = which % (variants.size() + 1);
+      if (chosen > 0) variant = newest.variant_name(variants[chosen - 1].name);
     }
     models.change([&](auto& pass) { pass.variant = variant; });
   };
@@ -94,16 +93,16 @@ int main(int argc, char** argv) try {
                        [&](const Scrolled& one) { orbit.dolly(std::pow(0.9f, one.by.y())); },
                        [&](const FilesDropped& dropped) {
                          for (const auto& file : dropped.files) show.add(file);
-                         wear(0);
+                         show_variant(0);
                          fit();
                        },
                        [&](const KeyPressed& one) {
                          if (one.key == Key::escape) window.close();
                          if (one.key == Key::f) fit();
-                         if (one.key == Key::v) wear(dress + 1);
+                         if (one.key == Key::v) show_variant(chosen + 1);
                          if (one.key == Key::s) write_png(shown.runner().read("output"), picture);
                          if (one.key == Key::remove) {
-                           wear(0);
+                           show_variant(0);
                            show.remove_newest();
                          }
                        },

@@ -36,13 +36,17 @@ const Keys<CurveKeys>& curve_keys() {
   return keys;
 }
 
-bool is_curve(const Value& value) {
-  return value.find("curve") || value.find("noise");
+/// Tables whose members have names of the user's: none of them is a curve, but its members may be.
+enum class Names { ours, users };
+
+bool is_curve(const Value& value, Names names) {
+  return names == Names::ours && (value.find("curve") || value.find("noise"));
 }
 
-bool holds_curve(const Value& value) {
-  if (is_curve(value)) return true;
-  if (const Value::Array* items = value.array()) return std::any_of(items->begin(), items->end(), holds_curve);
+bool holds_curve(const Value& value, Names names = Names::ours) {
+  if (is_curve(value, names)) return true;
+  if (const Value::Array* items = value.array())
+    return std::any_of(items->begin(), items->end(), [](const Value& item) { return holds_curve(item); });
   const Value::Table* members = value.table();
   return members && std::any_of(members->begin(), members->end(),
                                 [](const ValueMember& member) { return holds_curve(member.value); });
@@ -100,8 +104,8 @@ Curve read_noise(const CurveKeys& given, std::uint64_t own_seed) {
 }
 
 /// Reads all curves in a value. @param path  "light.lamp.intensity_candela", for the seed of noise
-void read_curves(const Value& value, const std::string& path, std::vector<Curve>& into) {
-  if (is_curve(value)) {
+void read_curves(const Value& value, const std::string& path, std::vector<Curve>& into, Names names = Names::ours) {
+  if (is_curve(value, names)) {
     CurveKeys given;
     Diagnostics found;
     curve_keys().read(value, "a curve", given, found);
@@ -129,8 +133,8 @@ Value value_of(const Curve::Numbers& numbers, int count, const Place& place) {
 
 /// @param next  gives the numbers of the next curve that is met
 template <class Next>
-Value without_curves(const Value& value, Next& next) {
-  if (is_curve(value)) return next(value.place);
+Value without_curves(const Value& value, Next& next, Names names = Names::ours) {
+  if (is_curve(value, names)) return next(value.place);
   if (const Value::Array* items = value.array()) {
     Value::Array made;
     for (const Value& item : *items) made.push_back(without_curves(item, next));
@@ -145,6 +149,10 @@ Value without_curves(const Value& value, Next& next) {
   return value;
 }
 
+Names names_in(std::string_view key) {
+  return key == "uniforms" ? Names::users : Names::ours;
+}
+
 }  // namespace
 
 template <class NumbersOf>
@@ -155,7 +163,7 @@ ValueMember TimedKey::with(NumbersOf numbers_of) const {
     ++curve;
     return value;
   };
-  return {member.name, member.place, without_curves(member.value, next)};
+  return {member.name, member.place, without_curves(member.value, next, names_in(member.name))};
 }
 
 template <class NumbersOf>
@@ -176,15 +184,21 @@ constexpr const char* timed_kinds[] = {"light", "material", "view", "fog", "envi
 /// Takes the curves out of one section. @return nothing when it has none
 std::optional<TimedSection> take_section(const std::string& kind, const std::string& name, const Place& place,
                                          Value& table, Diagnostics& diagnostics) {
-  if (!table.table() || !holds_curve(table)) return std::nullopt;
+  if (!table.table()) return std::nullopt;
+  // What a pass reads, writes and asks of [choice] goes by names of the user's, and stays as it is.
+  const auto is_timed = [&](const ValueMember& member) {
+    const bool fixed = kind == "pass" && (member.name == "reads" || member.name == "writes" || member.name == "when");
+    return !fixed && holds_curve(member.value, names_in(member.name));
+  };
+  if (std::none_of(table.table()->begin(), table.table()->end(), is_timed)) return std::nullopt;
   TimedSection section{kind, name, place, {}, {}};
   bool any = false;
   Value::Table kept;
   for (ValueMember& member : *table.table()) {
-    if (kind == "view" || holds_curve(member.value)) {
+    if (kind == "view" || is_timed(member)) {
       TimedKey key{member, {}};
       const bool sound = collect_mistakes_at(diagnostics, [&] {
-        read_curves(member.value, fmt::format("{}.{}.{}", kind, name, member.name), key.curves);
+        read_curves(member.value, fmt::format("{}.{}.{}", kind, name, member.name), key.curves, names_in(member.name));
       });
       if (!sound) continue;
       any = any || !key.curves.empty();

@@ -175,12 +175,12 @@ reads  = {{ light = "scene.color" }}
 writes = {{ exposure = "exposure" }}
 
 [[pass]]
-name   = "develop"
-kind   = "tone_map"
-dither = true
+name            = "develop"
+kind            = "tone_map"
 compensation_ev = 0.5
-reads  = {{ light = "scene.color", exposure = "exposure" }}
-writes = {{ color = "output" }}
+dither          = true
+reads           = {{ light = "scene.color", exposure = "exposure" }}
+writes          = {{ color = "output" }}
 )toml";
 
 }  // namespace
@@ -200,8 +200,8 @@ std::string frame_around(const Scene& scene, const std::filesystem::path& file, 
   FreeNames tags;
   const std::string tag = tags.next("ground", [&](const std::string& name) { return scene.has_tag(name); });
 
-  std::string text = fmt::format("# A frame around {}, to go on with.\n#   {}\n\n", printable(file.filename().string()),
-                                 printable(command));
+  std::string text = fmt::format("# A frame around {}, to edit further.\n#   {}\n\n",
+                                 printable(file.filename().string()), printable(command));
   text += fmt::format(scene_toml, fmt::arg("view", scene.views().empty() ? "\"front\"" : own(scene.views()[0].name)),
                       fmt::arg("environment", needs_sky ? "\"sky\"" : own(scene.environments()[0].name)),
                       fmt::arg("model", model), fmt::arg("ground_tag", tag),
@@ -230,7 +230,7 @@ Diagnostics check_size(const Scene& scene, const std::string& name, Place place)
       "odd-size", place, fmt::format("\"{}\" is {:.3g} m across, as a length of 1 is a metre", name, across),
       large ? "if it was made in millimetres or centimetres, give its [[object]] transform = [{ scale = 0.001 }] "
               "or 0.01"
-            : "if it was made in kilometres or in units of its own, give its [[object]] transform = [{ scale = "
+            : "if it was made in kilometres or in another unit, give its [[object]] transform = [{ scale = "
               "1000 }], or what it takes");
   return found;
 }

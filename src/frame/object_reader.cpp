@@ -169,7 +169,7 @@ SceneModel* find_model(const ObjectKeys& given, const std::string& what, Models&
       diagnostics);
   if (!given.mesh.empty() || !given.material.empty()) {
     diagnostics.error("unclear-object", given.model.place,
-                      fmt::format("{} has a model, which comes with meshes and materials of its own", what),
+                      fmt::format("{} has a model, which brings its own meshes and materials", what),
                       "leave out mesh and material; [material.\"MODEL/NAME\"] changes one of a model's materials");
     return nullptr;
   }

@@ -111,6 +111,8 @@ Curve::Numbers Curve::at(double seconds) const {
   };
   if (rate_ > 0) {
     const double place = seconds * rate_, whole = std::floor(place);
+    // Where doubles are no longer whole numbers apart, nothing changes any more.
+    if (!(std::abs(place) < 0x1p53)) return keys_[0].value;
     const auto i = static_cast<std::int64_t>(whole);
     const double from = random_at(i, seed_), to = random_at(i + 1, seed_);
     return between(keys_[0].value, keys_[1].value, from + smooth(place - whole) * (to - from));
@@ -120,7 +122,7 @@ Curve::Numbers Curve::at(double seconds) const {
     const double period = last - first;
     seconds = first + (seconds - first) - period * std::floor((seconds - first) / period);
   }
-  if (seconds <= first) return keys_.front().value;
+  if (!(seconds > first)) return keys_.front().value;
   if (seconds >= last) return keys_.back().value;
   const auto next = std::upper_bound(keys_.begin(), keys_.end(), seconds,
                                      [](double time, const Key& key) { return time < key.seconds; });

@@ -22,27 +22,18 @@ HandleType moved(HandleType handle, const std::vector<HandleType>& handles) {
   return handle.valid() ? handles[handle.index] : handle;
 }
 
-template <class Thing, class HandleType>
-HandleType named(const std::vector<Thing>& things, std::string_view name, const std::vector<HandleType>& handles) {
-  for (std::size_t i = 0; i < things.size(); ++i) {
-    if (things[i].name == name) return handles[i];
-  }
-  return {};
-}
-
 }  // namespace
 
 NodeHandle ModelInstance::node(std::string_view name) const {
-  const NodeHandle found = model->find_node(name);
-  return found.valid() ? nodes[found.index] : found;
+  return moved(model->find_node(name), nodes);
 }
 
 LightHandle ModelInstance::light(std::string_view name) const {
-  return named(model->lights(), name, lights);
+  return moved(model->light_handle(name), lights);
 }
 
 ViewHandle ModelInstance::view(std::string_view name) const {
-  return named(model->views(), name, views);
+  return moved(model->view_handle(name), views);
 }
 
 SceneModel::SceneModel(Scene& scene, std::string name, Scene model, Place place)
@@ -155,8 +146,9 @@ ModelInstance SceneModel::place(Scene& scene, Node root, Place place) {
     made.views.push_back(scene.add_view(std::move(view), place));
   }
   for (const Variant& variant : model_->variants()) {
-    if (variant.choices.empty()) continue;
-    Variant changed = *scene.find_variant(in_scene(variant.name));
+    const Variant* there = scene.find_variant(in_scene(variant.name));
+    if (variant.choices.empty() || !there) continue;
+    Variant changed = *there;
     for (const auto& [node, material] : variant.choices)
       changed.choices.emplace_back(node_of(node), moved(material, materials_));
     scene.change_variant(std::move(changed), place);
@@ -202,13 +194,26 @@ void SceneModel::remove(Scene& scene, Place place) {
   for (const MeshHandle mesh : meshes_) scene.at(mesh, place);
   for (const MaterialHandle material : materials_) scene.at(material, place);
   expect_unused(scene, place);
-  for (const Variant& variant : model_->variants()) scene.remove_variant(in_scene(variant.name), place);
+  // Of what no handle of ours is needed for, the program may have removed some itself.
+  for (const Variant& variant : model_->variants()) {
+    if (scene.find_variant(in_scene(variant.name))) scene.remove_variant(in_scene(variant.name), place);
+  }
   for (const MaterialHandle material : materials_) scene.remove(material, place);
-  for (const TextureHandle texture : textures_) scene.remove(texture, place);
+  for (std::size_t i = 0; i < textures_.size(); ++i) {
+    if (scene.find_texture(in_scene(model_->textures()[i].name)) == textures_[i]) scene.remove(textures_[i], place);
+  }
   for (const MeshHandle mesh : meshes_) scene.remove(mesh, place);
-  for (const EnvironmentHandle environment : environments_) scene.remove(environment, place);
-  for (const FogHandle fog : fogs_) scene.remove(fog, place);
-  for (const AmbientLightHandle light : ambient_lights_) scene.remove(light, place);
+  for (std::size_t i = 0; i < environments_.size(); ++i) {
+    if (scene.environment_handle(in_scene(model_->environments()[i].name)) == environments_[i])
+      scene.remove(environments_[i], place);
+  }
+  for (std::size_t i = 0; i < fogs_.size(); ++i) {
+    if (scene.fog_handle(in_scene(model_->fogs()[i].name)) == fogs_[i]) scene.remove(fogs_[i], place);
+  }
+  for (std::size_t i = 0; i < ambient_lights_.size(); ++i) {
+    if (scene.ambient_light_handle(in_scene(model_->ambient_lights()[i].name)) == ambient_lights_[i])
+      scene.remove(ambient_lights_[i], place);
+  }
 }
 
 }  // namespace periscena

@@ -50,7 +50,7 @@ int write_frame(const FrameVerbOptions& options) {
 }  // namespace
 
 Action add_frame(CLI::App& app, CLI::App*& verb) {
-  verb = app.add_subcommand("frame", "A frame around a model, as a short frame file to go on with");
+  verb = app.add_subcommand("frame", "A frame around a model, as a short frame file to edit further");
   verb->footer(
       "Example: periscena frame demo/generated/narrowboat.glb -o boat.toml\n"
       "         periscena render boat.toml -o boat.png");

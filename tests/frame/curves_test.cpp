@@ -241,3 +241,18 @@ TEST_CASE_METHOD(Timed, "a light of another file is changed, and not to an ambie
   CHECK(file.scene->find_light("lamp")->range() == 4);
   CHECK_THAT(found("[frame]\nscene = \"lit.toml\"\n[fog.haze]\ndensity = 0.25\n" + pass), Catch::Equals(""));
 }
+
+TEST_CASE_METHOD(Timed, "uniforms of your GLSL may be called curve and noise, and can't be curves") {
+  write_file(scratch / "s.frag",
+             "#include \"periscena/fullscreen.glsl\"\nuniform float noise;\nuniform vec2 curve;\nout vec4 color;\n"
+             "void main() { color = vec4(noise, curve, 1.0); }\n");
+  const auto frame_with = [](const std::string& uniforms) {
+    return "[frame]\nsize = [4, 4]\n[[pass]]\nname = \"p\"\nkind = \"fullscreen\"\nshader = \"s.frag\"\nuniforms = { " +
+           uniforms + " }\nwrites = { color = \"output\" }\n";
+  };
+  gl::Device device = gl::Device::headless();
+  const auto pixel = picture(device, read(frame_with("noise = 1, curve = [0, 1]")), 1).at(1, 1);
+  CHECK(pixel == std::array<double, 4>{255, 0, 255, 255});
+  CHECK_THAT(found(frame_with("noise = { curve = [[0, 0], [2, 1]] }, curve = [0, 1]")),
+             Catch::Contains(":7:12: error[not-live]"));
+}

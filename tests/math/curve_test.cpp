@@ -108,3 +108,15 @@ TEST_CASE("curves that say nothing, or nothing finite, are refused") {
   CHECK(thrown_slug([] { Curve::noise({0}, {nan_value}, 1, 1, 1); }) == "broken-curve");
   CHECK(Curve({{5, {3}}}, {}).number_at(-1) == 3);
 }
+
+TEST_CASE("times beyond all measure give a value of the curve") {
+  const Curve noise = Curve::noise({2}, {4}, 1, 5, 1), repeats({{0, {2}}, {3, {4}}}, {.repeats = true}),
+              ends({{0, {2}}, {3, {4}}}, {.ease = Ease::cubic});
+  for (const double seconds : {1e30, -1e30, 1e300, -1e300, double(infinity), -double(infinity), double(nan_value)}) {
+    for (const Curve& curve : {noise, repeats, ends}) {
+      CHECK(curve.number_at(seconds) >= 2);
+      CHECK(curve.number_at(seconds) <= 4);
+    }
+  }
+  CHECK(ends.number_at(double(infinity)) == 4);
+}

@@ -147,6 +147,19 @@ TEST_CASE("a model that others use is not removed, and says who does") {
   CHECK_FALSE(scene.find_mesh("boat/hull").valid());
 }
 
+TEST_CASE("a program that removes a model's variant, fog or light itself can place and remove the model all the same") {
+  Scene scene;
+  const Counts before(scene);
+  SceneModel model(scene, "boat", boat());
+  scene.remove_variant("boat/night");
+  scene.remove(scene.fog_handle("boat/mist"));
+  scene.remove(scene.ambient_light_handle("boat/dusk"));
+  const ModelInstance one = model.place(scene);
+  scene.remove(one.root);
+  model.remove(scene);
+  CHECK(Counts(scene) == before);
+}
+
 TEST_CASE("names that are taken are refused before anything is added") {
   Scene scene;
   scene.add_fog({.name = "boat/mist"});

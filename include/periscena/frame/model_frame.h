@@ -7,7 +7,7 @@
 
 namespace periscena {
 
-/// A frame file around a model, as text with comments, to go on with: a view that fits it, or its own first one; its
+/// A frame file around a model, as commented text to edit further: a view that fits it, or its own first one; its
 /// own lights, or a sun; a shadow map of the strongest directional light; its own sky, or a generated one; a ground
 /// that receives the shadow, where `[choice] ground` says "plane"; an exposure by what is seen; four samples a pixel.
 /// read_frame_file() of a model reads this text.
@@ -16,8 +16,8 @@ namespace periscena {
 /// @param command  of the comment that says how to render it
 std::string frame_around(const Scene& scene, const std::filesystem::path& file, const std::string& command);
 
-/// What is odd about a model's size, with the frame file's way to mend it: warning "odd-size" for one that is over 1 km
-/// or under 1 cm across.
+/// Checks whether a model's size is plausible: warning "odd-size", with the transform that scales it, for one that is
+/// over 1 km or under 1 cm across.
 /// @param name  of the model, for the message
 Diagnostics check_size(const Scene& scene, const std::string& name, Place place = Place::here());
 
