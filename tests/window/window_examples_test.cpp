@@ -19,7 +19,8 @@ class Used {
         file_(scratch_ / "picture.png"),
         program_({PERISCENA_BINARY_FOLDER "/examples/example_" + name, file_.string(),
                   PERISCENA_SOURCE_FOLDER "/examples/" + frame}) {
-    window_ = act("search --sync --name '" + title + "'");
+    // Named before it is shown: one that is not shown yet can't have the keys.
+    window_ = act("search --sync --onlyvisible --name '" + title + "'");
     act("windowmove " + window_ + " 100 50 windowfocus --sync " + window_);
   }
 

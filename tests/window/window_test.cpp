@@ -70,7 +70,7 @@ std::array<int, 3> color(const Image& image, int x, int y) {
 }
 constexpr std::array<int, 3> red{255, 0, 0}, blue{0, 0, 255}, white{255, 255, 255}, black{0, 0, 0};
 
-const std::string focus = "search --sync --name Flag windowfocus --sync %1 ";
+const std::string focus = "search --sync --onlyvisible --name Flag windowfocus --sync %1 ";
 
 }  // namespace
 
@@ -178,7 +178,7 @@ TEST_CASE("keys, text, pointer, buttons and the wheel arrive in order, in pixels
   const VirtualDisplay display;
   Window window({.title = "Flag", .width = 320, .height = 200, .device = strict()});
   window.begin_frame();
-  act("search --sync --name Flag windowmove %1 100 50 windowfocus --sync %1");
+  act("search --sync --onlyvisible --name Flag windowmove %1 100 50 windowfocus --sync %1");
   act("key a key shift+b key Escape key Page_Up");
   const auto keys = frames_until(window, has<KeyReleased>(5));
   const auto pressed = only<KeyPressed>(keys);
