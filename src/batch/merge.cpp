@@ -13,9 +13,35 @@ namespace {
 /// What may become one mesh.
 struct GroupKey {
   std::uint32_t material;
-  std::set<std::string> tags;
+  std::uint32_t tags;  ///< number in TagSets
 
   auto operator<=>(const GroupKey&) const = default;
+};
+
+/// Sets of tags, by their nodes' own and those of their parents; each is there once.
+class TagSets {
+ public:
+  TagSets() { number({}); }
+
+  /// The set of a node. @param above  that of its parent; 0: it has none
+  std::uint32_t below(std::uint32_t above, const std::vector<std::string>& own) {
+    if (own.empty()) return above;
+    std::set<std::string> all = *sets_[above];
+    all.insert(own.begin(), own.end());
+    return number(std::move(all));
+  }
+
+  const std::set<std::string>& at(std::uint32_t number) const { return *sets_[number]; }
+
+ private:
+  std::uint32_t number(std::set<std::string> set) {
+    const auto [known, added] = numbers_.emplace(std::move(set), static_cast<std::uint32_t>(sets_.size()));
+    if (added) sets_.push_back(&known->first);
+    return known->second;
+  }
+
+  std::map<std::set<std::string>, std::uint32_t> numbers_;
+  std::vector<const std::set<std::string>*> sets_;
 };
 
 struct Piece {
@@ -27,19 +53,32 @@ struct Piece {
 class Merging {
  public:
   Merging(const Scene& scene, const MergeLimits& limits)
-      : scene_(scene), limits_(limits), worlds_(scene.nodes().size(), Transform::identity()) {
+      : scene_(scene),
+        limits_(limits),
+        worlds_(scene.nodes().size(), Transform::identity()),
+        gone_(scene.nodes().size()) {
     scene.world_transforms(0, worlds_);
+    for (const Mesh& mesh : scene.meshes()) bounds_.push_back(mesh.bounds());
   }
 
   Merge run() {
     std::map<GroupKey, std::vector<Piece>> groups = find_groups();
     if (const std::size_t triangles = triangles_of(groups); triangles > limits_.triangles_in_all)
       return {.scene = {}, .too_many = triangles};
-    for (auto& [key, pieces] : groups) {
-      if (pieces.size() >= limits_.fewest) split(key, pieces);
+    // By the tags themselves, not by their numbers: those hang on the order of the nodes.
+    std::vector<std::pair<const GroupKey, std::vector<Piece>>*> in_order;
+    for (auto& group : groups) in_order.push_back(&group);
+    std::sort(in_order.begin(), in_order.end(), [&](const auto* a, const auto* b) {
+      return std::tie(a->first.material, tag_sets_.at(a->first.tags)) <
+             std::tie(b->first.material, tag_sets_.at(b->first.tags));
+    });
+    for (auto* group : in_order) {
+      if (group->second.size() >= limits_.fewest) split(group->first, group->second);
     }
     if (merged_.empty()) return {};
-    return {.scene = rebuilt(), .objects = gone_.size(), .meshes = merged_.size()};
+    return {.scene = rebuilt(),
+            .objects = static_cast<std::size_t>(std::count(gone_.begin(), gone_.end(), true)),
+            .meshes = merged_.size()};
   }
 
  private:
@@ -50,20 +89,19 @@ class Merging {
 
   std::map<GroupKey, std::vector<Piece>> find_groups() {
     const std::vector<bool> moves = scene_.moving_nodes(), hidden = scene_.hidden_nodes();
-    std::set<std::uint32_t> chosen_singly;
+    std::vector<bool> chosen_singly(scene_.nodes().size());
     for (const Variant& variant : scene_.variants()) {
-      for (const auto& choice : variant.choices) chosen_singly.insert(choice.first.index);
+      for (const auto& choice : variant.choices) chosen_singly[choice.first.index] = true;
     }
-    std::vector<std::set<std::string>> tags(scene_.nodes().size());
+    std::vector<std::uint32_t> tags(scene_.nodes().size());
     std::map<GroupKey, std::vector<Piece>> groups;
     for (const std::uint32_t i : scene_.parents_first()) {
       const Node& node = scene_.nodes()[i];
-      if (node.parent.valid()) tags[i] = tags[node.parent.index];
-      tags[i].insert(node.tags.begin(), node.tags.end());
-      if (!moves[i] && !hidden[i] && !chosen_singly.contains(i) && may_merge(node, worlds_[i])) {
+      tags[i] = tag_sets_.below(node.parent.valid() ? tags[node.parent.index] : 0, node.tags);
+      if (!moves[i] && !hidden[i] && !chosen_singly[i] && may_merge(node, worlds_[i])) {
         const Mesh& mesh = scene_.meshes()[node.mesh.index];
-        groups[{node.material.index, tags[i]}].push_back(
-            {i, worlds_[i].apply_to_point(mesh.bounds().center()), mesh.triangle_count(), mesh.positions.size()});
+        const Vec3 middle = worlds_[i].apply_to_point(bounds_[node.mesh.index].center());
+        groups[{node.material.index, tags[i]}].push_back({i, middle, mesh.triangle_count(), mesh.positions.size()});
       }
     }
     return groups;
@@ -85,7 +123,7 @@ class Merging {
     const bool plain = mesh.primitive == Primitive::triangles && mesh.colors.empty() && mesh.second_uv.empty() &&
                        mesh.triangle_count() <= limits_.triangles_each;
     const bool ordered = scene_.materials()[node.material.index].alpha_mode == Material::AlphaMode::blend;
-    const Box bounds = mesh.bounds().transformed(world);
+    const Box bounds = bounds_[node.mesh.index].transformed(world);
     // Flat or boundless ones have no normals, or no place, that could be baked.
     const float volume = world.matrix().corner<3>().determinant();
     return plain && !ordered && volume != 0 && is_finite(bounds.min) && is_finite(bounds.max);
@@ -113,9 +151,16 @@ class Merging {
   void bake(const GroupKey& key, std::span<Piece> pieces) {
     std::sort(pieces.begin(), pieces.end(), [](const Piece& a, const Piece& b) { return a.node < b.node; });
     MeshBuilder builder;
+    std::size_t vertices = 0, triangles = 0;
+    for (const Piece& piece : pieces) {
+      vertices += piece.vertices;
+      triangles += piece.triangles;
+    }
+    builder.vertices.reserve(vertices);
+    builder.indices.reserve(3 * triangles);
     for (const Piece& piece : pieces) {
       builder.append(scene_.meshes()[scene_.nodes()[piece.node].mesh.index], worlds_[piece.node]);
-      gone_.insert(piece.node);
+      gone_[piece.node] = true;
     }
     merged_.push_back({key, builder.build()});
   }
@@ -128,7 +173,7 @@ class Merging {
     for (std::uint32_t i = 0; i < scene_.nodes().size(); ++i) {
       const MeshHandle mesh = scene_.nodes()[i].mesh;
       if (!mesh.valid()) continue;
-      if (gone_.contains(i))
+      if (gone_[i])
         made.set_mesh(scene_.node_handle(i), {}, scene_.nodes()[i].material);
       else
         shown[mesh.index] = true;
@@ -142,7 +187,8 @@ class Merging {
       node.name = free_name(made, fmt::format("merged, {}", scene_.materials()[one.key.material].name));
       node.mesh = made.add_mesh(node.name, one.mesh);
       node.material = made.find_material(scene_.materials()[one.key.material].name);
-      node.tags.assign(one.key.tags.begin(), one.key.tags.end());
+      const std::set<std::string>& tags = tag_sets_.at(one.key.tags);
+      node.tags.assign(tags.begin(), tags.end());
       made.append_node(std::move(node));
     }
     return made;
@@ -158,7 +204,9 @@ class Merging {
   const Scene& scene_;
   MergeLimits limits_;
   std::vector<Transform> worlds_;
-  std::set<std::uint32_t> gone_;
+  std::vector<Box> bounds_;  ///< by mesh
+  std::vector<bool> gone_;   ///< by node: was it merged?
+  TagSets tag_sets_;
   std::vector<Merged> merged_;
 };
 
