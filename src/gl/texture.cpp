@@ -137,17 +137,41 @@ void expect_one_sample(const TextureDescription& description) {
 
 }  // namespace
 
-Format Texture::read_pixel_into(const Buffer& buffer, std::size_t offset, int x, int y) const {
+/// Pixels of one layer, as read() has them.
+struct Texture::Region {
+  int x = 0, y = 0, width = 1, height = 1;  ///< from the lower left
+  int level = 0, layer = 0;
+};
+
+Format Texture::read_into(const Buffer& buffer, std::size_t offset, const Region& region) const {
   expect_one_sample(description_);
   const GlFormat format = gl_format(description_.format);
-  const auto bytes = static_cast<std::size_t>(info(format.read_into).bytes);
+  const std::size_t bytes = static_cast<std::size_t>(region.width) * static_cast<std::size_t>(region.height) *
+                            static_cast<std::size_t>(info(format.read_into).bytes);
   buffer.expect_inside(offset, bytes);
   const PlainPixelTransfer plain(true);
   glBindBuffer(GL_PIXEL_PACK_BUFFER, buffer.name());
-  glGetTextureSubImage(name(), 0, x, height() - 1 - y, 0, 1, 1, 1, format.read_as, format.read_type,
-                       static_cast<GLsizei>(bytes), reinterpret_cast<void*>(offset));
+  glGetTextureSubImage(name(), region.level, region.x, region.y, region.layer, region.width, region.height, 1,
+                       format.read_as, format.read_type, static_cast<GLsizei>(bytes), reinterpret_cast<void*>(offset));
   glBindBuffer(GL_PIXEL_PACK_BUFFER, 0);
   return format.read_into;
+}
+
+Format Texture::read_pixel_into(const Buffer& buffer, std::size_t offset, int x, int y) const {
+  return read_into(buffer, offset, {.x = x, .y = height() - 1 - y});
+}
+
+Format Texture::read_level_into(const Buffer& buffer, int level, int layer) const {
+  return read_into(buffer, 0,
+                   {.width = std::max(1, width() >> level),
+                    .height = std::max(1, height() >> level),
+                    .level = level,
+                    .layer = layer});
+}
+
+std::size_t Texture::level_bytes(int level) const {
+  const int pixels = std::max(1, width() >> level) * std::max(1, height() >> level);
+  return static_cast<std::size_t>(pixels) * static_cast<std::size_t>(info(gl_format(format()).read_into).bytes);
 }
 
 Image Texture::read(int level, int layer, Aspect aspect) const {

@@ -2,6 +2,7 @@
 
 #include <periscena/gl/buffer.h>
 #include <periscena/gl/texture.h>
+#include <periscena/image/image.h>
 
 #include <array>
 #include <cstdint>
@@ -48,6 +49,47 @@ class PixelReader {
 
   std::vector<Place> places_;
   Buffer buffer_;
+  std::uint64_t asked_ = 0, answered_ = 0;
+};
+
+/// A whole target as it was when somebody asked.
+struct TargetAnswer {
+  std::uint64_t question = 0;
+  Image image;  ///< as Texture::read gives it
+};
+
+/// Reads whole targets without waiting for the device, as PixelReader reads pixels: for screenshots and films, and for
+/// what the program computes of pictures that may lag.
+///
+///     reader.ask(runner.texture("output"));
+///     …
+///     while (const auto picture = reader.answer()) …  // some frames later
+class TargetReader {
+ public:
+  /// @param places  how many questions may wait, >= 1; each keeps memory of the size of what was asked for
+  explicit TargetReader(std::size_t places = 3);
+  TargetReader(const TargetReader&) = delete;
+  TargetReader& operator=(const TargetReader&) = delete;
+  ~TargetReader();
+
+  /// Asks for a level of a layer as the commands until now leave it.
+  /// @return the question's number, counted from 1; nothing while all places are taken
+  /// @throws Mistake "level-outside", "multisampled"; Error "out-of-memory"
+  std::optional<std::uint64_t> ask(const Texture& texture, int level = 0, int layer = 0);
+
+  /// The oldest question's answer, if it has come. Never waits.
+  std::optional<TargetAnswer> answer();
+
+  std::size_t waiting() const { return asked_ - answered_; }
+
+ private:
+  struct Place {
+    void* fence = nullptr;
+    Buffer buffer;
+    Image image;  ///< of the size and format that comes
+  };
+
+  std::vector<Place> places_;
   std::uint64_t asked_ = 0, answered_ = 0;
 };
 

@@ -70,6 +70,10 @@ class Texture {
   /// @param x, y  from the upper left; @return the format that it is written in; @throws Mistake "multisampled"
   Format read_pixel_into(const Buffer& buffer, std::size_t offset, int x, int y) const;
 
+  /// The same of a whole level of a layer, the lower row first.
+  Format read_level_into(const Buffer& buffer, int level, int layer) const;
+  std::size_t level_bytes(int level) const;  ///< that read_level_into() writes
+
   /// Fills all levels from level 0, in linear light (OpenGL 4.5, 8.14.4).
   void make_levels() const;
 
@@ -83,6 +87,9 @@ class Texture {
   const TextureDescription& description() const { return description_; }
 
  private:
+  struct Region;
+  Format read_into(const Buffer& buffer, std::size_t offset, const Region& region) const;
+
   ObjectName<ObjectKind::texture> name_;
   TextureDescription description_;
 };

@@ -120,3 +120,45 @@ TEST_CASE_METHOD(TestDevice, "any format's pixels are read, each as it is stored
     }
   }
 }
+
+TEST_CASE_METHOD(TestDevice, "whole targets are read some frames later, as they were when they were asked for") {
+  gl::TargetReader reader(2);
+  const gl::Texture texture({.width = 5, .height = 3, .format = Format::rgba8, .levels = 2}, "picture");
+  const gl::Texture cube({.width = 4, .height = 4, .format = Format::rgba32f, .shape = TargetShape::cube, .layers = 6},
+                         "cube");
+  const auto filled = [](int width, int height, Format format, int from) {
+    Image image(width, height, format);
+    for (std::size_t i = 0; i < image.bytes().size(); ++i)
+      image.bytes()[i] = static_cast<std::byte>((i + static_cast<std::size_t>(from)) % 63);
+    return image;
+  };
+  const Image first = filled(5, 3, Format::rgba8, 0), second = filled(5, 3, Format::rgba8, 7);
+  const Image smaller = filled(2, 1, Format::rgba8, 3), face = filled(4, 4, Format::rgba32f, 1);
+  const auto answer = [&] {
+    std::optional<gl::TargetAnswer> found;
+    while (!found) found = reader.answer();
+    return *std::move(found);
+  };
+  CHECK_FALSE(reader.answer());
+  texture.upload(first);
+  CHECK(reader.ask(texture) == 1);
+  texture.upload(second);
+  CHECK(reader.ask(texture) == 2);
+  CHECK_FALSE(reader.ask(texture));  // both places are taken
+  CHECK(reader.waiting() == 2);
+  CHECK(answer().image == first);
+  CHECK(answer().image == second);
+  texture.upload(smaller, {.level = 1});
+  cube.upload(face, {.layer = 4});
+  CHECK(reader.ask(texture, 1) == 3);
+  CHECK(reader.ask(cube, 0, 4) == 4);
+  CHECK(answer().image == smaller);
+  CHECK(answer().image == face);
+  CHECK(reader.waiting() == 0);
+  CHECK_THROWS_WITH(reader.ask(texture, 2), Catch::Contains("level-outside"));
+  CHECK_THROWS_WITH(reader.ask(texture, 0, 1), Catch::Contains("level-outside"));
+  CHECK_THROWS_WITH(reader.ask(cube, -1), Catch::Contains("level-outside"));
+  const gl::Texture samples({.width = 4, .height = 4, .samples = 4}, "samples");
+  CHECK_THROWS_WITH(reader.ask(samples), Catch::Contains("multisampled"));
+  CHECK(reader.waiting() == 0);
+}
