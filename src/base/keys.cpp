@@ -85,8 +85,9 @@ void KeyTable::add(const KeyOperations& operations, std::size_t offset, const vo
                    KeyRules rules, std::string sentence) {
   if (operations.choices && rules.choices.empty()) rules.choices = operations.choices();
   std::string default_text = rules.required ? std::string() : operations.show(standard);
+  const bool live = !operations.fixed && !rules.fixed;
   infos_.push_back(
-      {std::move(name), operations.name(), std::move(rules), std::move(default_text), std::move(sentence)});
+      {std::move(name), operations.name(), std::move(rules), std::move(default_text), std::move(sentence), live});
   members_.push_back({&operations, offset, standard});
 }
 
@@ -137,9 +138,7 @@ Value KeyTable::write_one(std::size_t key, const void* from) const {
 
 void KeyTable::read_one(std::size_t key, const Value& value, void* into, Diagnostics& diagnostics) const {
   const Member& member = members_[key];
-  if (member.operations) return member.operations->read(value, infos_[key], at(into, member.offset), diagnostics);
-  diagnostics.error("not-live", value.place, fmt::format("\"{}\" can't be set while frames run", infos_[key].name),
-                    "declare the pass with it, and plan the frame again");
+  if (member.operations) member.operations->read(value, infos_[key], at(into, member.offset), diagnostics);
 }
 
 Value KeyTable::write_all(const void* from, std::span<const std::string_view> only) const {

@@ -10,12 +10,18 @@
 namespace periscena {
 namespace {
 
-std::string key_table(const std::vector<KeyInfo>& keys) {
-  std::string text = "| key | type | range | default | meaning |\n|---|---|---|---|---|\n";
+/// @param of_pass  says also which may change while frames run
+std::string key_table(const std::vector<KeyInfo>& keys, bool of_pass = false) {
+  std::string text = of_pass ? "| key | live | type | range | default | meaning |\n|---|---|---|---|---|---|\n"
+                             : "| key | type | range | default | meaning |\n|---|---|---|---|---|\n";
   for (const KeyInfo& key : keys) {
     const std::string range = key.range_text();
     const std::string unit = range.empty() && !key.rules.unit.empty() ? key.rules.unit : range;
-    text += fmt::format("| `{}` | {} | {} | {} | {} |\n", key.name, key.type, unit,
+    text += fmt::format("| `{}` |{} {} | {} | {} | {} |\n", key.name,
+                        !of_pass   ? ""
+                        : key.live ? " yes |"
+                                   : " |",
+                        key.type, unit,
                         key.rules.required         ? "required"
                         : key.default_text.empty() ? ""
                                                    : fmt::format("`{}`", key.default_text),
@@ -48,12 +54,14 @@ std::string frame_file_reference(const passes::PassKinds* kinds) {
       "Written by the program from the tables that its reader uses (`write_reference`); a test keeps it current.\n\n"
       "## Sections\n\n";
   for (const SectionInfo& section : frame_sections()) text += section_text(section);
-  text += "## Kinds of passes\n\n";
+  text +=
+      "## Kinds of passes\n\nKeys that are live may be curves, and may change while frames run, with no new plan: in "
+      "C++ by `passes::Live`.\n\n";
   for (const passes::PassKind& kind : (kinds ? *kinds : passes::pass_kinds()).all()) {
     text += fmt::format("### `kind = \"{}\"`\n\n{}\n\n", kind.name, kind.sentence);
     text +=
         slots_text("reads", kind.reads, kind.own_reads()) + slots_text("writes", kind.writes, kind.own_writes()) + "\n";
-    text += key_table(kind.keys);
+    text += key_table(kind.keys, true);
     for (const passes::PassPart& part : kind.parts)
       text += fmt::format("`{}`\n\n{}", part.heading, key_table(part.keys));
     text += fmt::format("```toml\n{}```\n\n", kind.example);

@@ -239,7 +239,9 @@ void FrameRunner::list_finished(Step& step, const PlannedPass& pass) const {
 
 void FrameRunner::make_work(Step& step, const PlannedPass& pass) {
   PassSetup setup(device_, shared_, plan_, pass);
+  device_.programs().take_files();
   step.work = pass.declared->work->make(setup);
+  step.files = device_.programs().take_files();
   step.watched.clear();
   for (const ChangeCount& count : setup.watched()) step.watched.push_back({count, count()});
   step.holds = false;

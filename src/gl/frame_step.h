@@ -19,12 +19,11 @@ struct FrameBlock {
   float padding[3] = {};
 };
 
-/// A pass on the device.
-struct FrameRunner::Step {
+/// A pass as it was made.
+struct FrameRunner::MadePass {
   std::shared_ptr<const Pass> declared;
   std::vector<std::shared_ptr<const Pass>> sources;  ///< that write what it reads: its work may have asked them
   std::uint64_t options_seen = 0;                    ///< version_of(declared) that its work follows
-  int width = 0, height = 0;
   std::unique_ptr<PassWork> work;
 
   /// What it was made from, with the counts of then.
@@ -37,8 +36,15 @@ struct FrameRunner::Step {
     return std::any_of(watched.begin(), watched.end(), [](const Watched& one) { return one.count() != one.made_at; });
   }
 
+  std::vector<std::shared_ptr<const SourceText>> files;  ///< of GLSL that its programs were made of
+
   std::vector<int> output_order;  ///< by output location: the colour write it goes to
   std::vector<int> draw_buffers;  ///< by colour write: the output location that leads to it
+};
+
+/// A pass on the device.
+struct FrameRunner::Step : MadePass {
+  int width = 0, height = 0;
   std::vector<Connection> connections;
   std::uint32_t block = 0;                       ///< which frame block
   std::vector<GLenum> finished_attachments;      ///< to invalidate

@@ -212,7 +212,8 @@ struct ProgramCache::Contents {
   };
 
   ProgramFiles files;
-  std::unordered_map<std::string, Entry> entries;  ///< by text
+  std::unordered_map<std::string, Entry> entries;       ///< by text
+  std::vector<std::shared_ptr<const SourceText>> read;  ///< since they were taken last
   Counts counts;
   std::uint64_t now = 0;
 
@@ -255,13 +256,15 @@ struct ProgramCache::Contents {
 };
 
 ProgramCache::ProgramCache(std::string driver, std::filesystem::path folder)
-    : contents_(new Contents{ProgramFiles(std::move(driver), std::move(folder)), {}, {}, 0}) {}
+    : contents_(new Contents{ProgramFiles(std::move(driver), std::move(folder)), {}, {}, {}, 0}) {}
 
 ProgramCache::~ProgramCache() = default;
 
 std::shared_ptr<LinkedProgram> ProgramCache::get(const ProgramDescription& description, Place place) {
   Contents& all = *contents_;
   const std::vector<Stage> stages = stages_of(description);
+  for (const Stage& stage : stages)
+    all.read.insert(all.read.end(), stage.expanded.files.begin(), stage.expanded.files.end());
   const std::string text = text_of(stages);
   std::string key = text;
   for (int twin = 1;; key = fmt::format("{}\n{}", text, twin++)) {
@@ -312,6 +315,10 @@ void ProgramCache::prepare(std::span<const ProgramDescription> descriptions) {
     if (all.entries.contains(text) || all.files.contains(text)) continue;
     all.entries[std::move(text)] = {nullptr, start_to_compile(stages, all.files.used()), ++all.now};
   }
+}
+
+std::vector<std::shared_ptr<const SourceText>> ProgramCache::take_files() {
+  return std::exchange(contents_->read, {});
 }
 
 ProgramCache::Counts ProgramCache::counts() const {

@@ -94,6 +94,7 @@ class Expander {
   void add(const ShaderText& shader) {
     const bool first = included_.empty();
     included_.insert(shader.source()->name);
+    if (shader.is_file()) result_.files.push_back(shader.source());
     ++depth_;
     const std::string& text = shader.source()->text;
     bool in_comment = false;
@@ -202,10 +203,17 @@ class Expander {
 
 }  // namespace
 
+namespace {
+
+constexpr std::size_t most_bytes = 4u << 20;
+
+}  // namespace
+
 ShaderText ShaderText::file(const std::string& path, ShaderLibrary library) {
   const std::filesystem::path folder = std::filesystem::path(path).parent_path();
   ShaderText shader;
-  shader.source_ = read_text(path, 4u << 20);
+  shader.source_ = read_text(path, most_bytes);
+  shader.is_file_ = true;
   shader.folder_ = folder.empty() ? "." : folder.string();
   shader.library_ = library;
   return shader;
@@ -225,6 +233,14 @@ ShaderText ShaderText::from_text(std::string name, std::string text, ShaderLibra
   ShaderText shader;
   shader.source_ = std::make_shared<SourceText>(SourceText{std::move(name), std::move(text)});
   shader.library_ = library;
+  return shader;
+}
+
+ShaderText ShaderText::latest() const {
+  ShaderText shader = *this;
+  if (!is_file_) return shader;
+  auto now = read_text(source_->name, most_bytes);
+  if (now->text != source_->text) shader.source_ = std::move(now);
   return shader;
 }
 

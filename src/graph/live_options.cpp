@@ -1,6 +1,7 @@
 #include <periscena/graph/live_options.h>
 
 #include <periscena/base/error.h>
+#include <periscena/base/value.h>
 #include <periscena/graph/pass.h>
 
 #include <fmt/format.h>
@@ -70,6 +71,36 @@ LiveOptions::~LiveOptions() = default;
 
 const std::string& LiveOptions::pass_name() const {
   return added_->name;
+}
+
+void LiveOptions::set(std::string_view key, const Value& value, Place place) {
+  const std::size_t dot = key.find('.');
+  if (dot == key.npos) return set_key(key, value, place);
+  Value whole = get_key(key.substr(0, dot), place);
+  const std::string_view name = key.substr(dot + 1);
+  if (whole.empty()) whole.data = Value::Table{};
+  Value::Table* table = whole.table();
+  if (!table) {
+    throw Mistake(
+        "wrong-type", place,
+        fmt::format("\"{}\" of pass \"{}\" is {}, not a table", key.substr(0, dot), pass_name(), whole.describe()),
+        "set it as a whole");
+  }
+  const auto known =
+      std::find_if(table->begin(), table->end(), [&](const ValueMember& one) { return one.name == name; });
+  if (known != table->end())
+    known->value = value;
+  else
+    table->push_back({std::string(name), value.place.known() ? value.place : place, value});
+  set_key(key.substr(0, dot), whole, place);
+}
+
+Value LiveOptions::get(std::string_view key, Place place) const {
+  const std::size_t dot = key.find('.');
+  if (dot == key.npos) return get_key(key, place);
+  const Value whole = get_key(key.substr(0, dot), place);
+  const Value* member = whole.find(key.substr(dot + 1));
+  return member ? *member : Value();
 }
 
 void LiveOptions::begin(const std::shared_ptr<const Pass>& added) {

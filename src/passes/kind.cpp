@@ -134,7 +134,15 @@ std::size_t key_of(std::span<const KeyInfo> keys, std::string_view key, const st
   if (found != keys.end()) return static_cast<std::size_t>(found - keys.begin());
   std::vector<std::string> names;
   for (const KeyInfo& info : keys) names.push_back(info.name);
-  throw Mistake("unknown-key", place, fmt::format("{} has no key \"{}\"", pass, key), name_hint(key, names));
+  throw Mistake("unknown-key", place, fmt::format("pass \"{}\" has no key \"{}\"", pass, key), name_hint(key, names));
+}
+
+std::size_t live_key_of(std::span<const KeyInfo> keys, std::string_view key, const std::string& pass,
+                        const Place& place) {
+  const std::size_t found = key_of(keys, key, pass, place);
+  if (keys[found].live) return found;
+  throw Mistake("not-live", place, fmt::format("\"{}\" of pass \"{}\" can't change while frames run", key, pass),
+                "declare the frame with it, and use() its plan: what did not change stays");
 }
 
 void refuse_options(const FrameGraph& frame, std::string_view name, const Place& place) {

@@ -242,7 +242,7 @@ TEST_CASE_METHOD(Timed, "a light of another file is changed, and not to an ambie
   CHECK_THAT(found("[frame]\nscene = \"lit.toml\"\n[fog.haze]\ndensity = 0.25\n" + pass), Catch::Equals(""));
 }
 
-TEST_CASE_METHOD(Timed, "uniforms of your GLSL may be called curve and noise, and can't be curves") {
+TEST_CASE_METHOD(Timed, "uniforms of your GLSL may be called curve and noise, and may be curves") {
   write_file(scratch / "s.frag",
              "#include \"periscena/fullscreen.glsl\"\nuniform float noise;\nuniform vec2 curve;\nout vec4 color;\n"
              "void main() { color = vec4(noise, curve, 1.0); }\n");
@@ -253,6 +253,14 @@ TEST_CASE_METHOD(Timed, "uniforms of your GLSL may be called curve and noise, an
   gl::Device device = gl::Device::headless();
   const auto pixel = picture(device, read(frame_with("noise = 1, curve = [0, 1]")), 1).at(1, 1);
   CHECK(pixel == std::array<double, 4>{255, 0, 255, 255});
-  CHECK_THAT(found(frame_with("noise = { curve = [[0, 0], [2, 1]] }, curve = [0, 1]")),
-             Catch::Contains(":7:12: error[not-live]"));
+  const FrameFile timed =
+      read(frame_with("noise = { curve = [[0, 0], [2, 1]] }, curve = { curve = [[0, [0, 1]], [2, [1, 0]]] }"));
+  gl::FrameRunner runner(device, timed.plan(device.limits()).value());
+  for (const double seconds : {2.0, 1.0, 0.0, 0.5}) {
+    runner.run(seconds);
+    const std::string half = fmt::format("noise = {}, curve = [{}, {}]", seconds / 2, seconds / 2, 1 - seconds / 2);
+    CHECK(runner.read("output") == picture(device, read(frame_with(half)), 0));
+  }
+  CHECK_THAT(found(frame_with("noise = { curve = [[0, 0], [2, \"red\"]] }, curve = [0, 1]")),
+             Catch::Contains(":7:41: error[broken-curve]"));
 }

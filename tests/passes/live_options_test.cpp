@@ -190,7 +190,12 @@ TEST_CASE_METHOD(TestDevice, "options that can't be are refused where they are s
   CHECK(thrown_slug([&] { by_name->set("strenght", {0.5, {}}); }) == "unknown-key");
   CHECK(thrown_slug([&] { by_name->set("strength", {5.0, {}}); }) == "out-of-range");
   CHECK(thrown_slug([&] { by_name->set("strength", {std::string("much"), {}}); }) == "wrong-type");
-  CHECK(thrown_slug([&] { frame.options("tint")->set("uniforms", {0.5, {}}); }) == "not-live");
+  const auto tint = frame.options("tint");
+  CHECK(thrown_slug([&] { tint->set("uniforms", {0.5, {}}); }) == "wrong-type");
+  CHECK(thrown_slug([&] { tint->set("uniforms.tnt", {0.5, {}}); }) == "unknown-uniform");
+  CHECK(thrown_slug([&] { tint->set("uniforms.tint", {std::string("red"), {}}); }) == "wrong-type");
+  CHECK(thrown_slug([&] { tint->set("shader", {std::string("x.frag"), {}}); }) == "not-live");
+  CHECK(thrown_slug([&] { tint->set("view.x", {0.5, {}}); }) == "wrong-type");
   CHECK(by_name->version() == 0);
   runner.run(0);
   CHECK(runner.read("output") == before);

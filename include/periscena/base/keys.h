@@ -20,6 +20,7 @@ struct KeyRules {
   bool above_minimum = false;  ///< the minimum itself is refused
   std::vector<std::string> choices = {};
   bool required = false;
+  bool fixed = false;  ///< of a pass: the plan depends on it, so that it can't change while frames run
 };
 
 /// One key of a table, said once: the reader, its messages, the reference page and the editor schema all use this.
@@ -29,6 +30,7 @@ struct KeyInfo {
   KeyRules rules;
   std::string default_text;  ///< as it would be written; empty when there is none
   std::string sentence;
+  bool live = false;  ///< of a pass: may change while frames run
 
   /// `0 < x <= 180 degrees`; empty when anything goes.
   std::string range_text() const;
@@ -79,6 +81,7 @@ struct KeyOperations {
   bool (*is_empty)(const void* value) = nullptr;           ///< null for types that always have a value
   Value (*write)(const void* value) = nullptr;             ///< as `read` takes it; null for types that are not written
   const std::vector<std::string>& (*choices)() = nullptr;  ///< null for all but enumerations
+  bool fixed = false;                                      ///< see KeyRules
 
   template <class T>
   static constexpr KeyOperations of();
@@ -175,7 +178,7 @@ class Keys : public KeyTable {
   /// One key's value; empty where it can't be written. @param key  index into infos()
   Value value(std::size_t key, const T& from) const { return write_one(key, &from); }
 
-  /// Reads one key. One that other code reads is reported: `not-live`. @param key  index into infos()
+  /// Reads one key that is live. @param key  index into infos()
   void read_one(std::size_t key, const Value& value, T& into, Diagnostics& diagnostics) const {
     KeyTable::read_one(key, value, &into, diagnostics);
   }
@@ -385,6 +388,7 @@ constexpr KeyOperations KeyOperations::of() {
     all.is_empty = [](const void* value) { return Type::is_empty(*static_cast<const T*>(value)); };
   if constexpr (requires { Type::choices(); })
     all.choices = []() -> const std::vector<std::string>& { return Type::choices(); };
+  if constexpr (requires { Type::fixed; }) all.fixed = Type::fixed;
   return all;
 }
 

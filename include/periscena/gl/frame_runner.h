@@ -40,6 +40,13 @@ class FrameRunner {
   /// it had to make again
   void use(FramePlan plan, std::vector<Outside> outside = {});
 
+  /// Reads the files of GLSL again that passes were made of, those that they include and those of materials too, and
+  /// makes the passes whose files have changed again: the next run shows them. Between frames only.
+  /// What is wrong with a file, or no longer fits the plan, comes back, and then the runner goes on with all passes as
+  /// they were; files that have not changed since are not tried again.
+  /// @return what is wrong; empty also where nothing has changed
+  const Diagnostics& reload();
+
   /// Called after each pass, while all that it wrote is there to look at.
   using AfterPass = std::function<void(std::size_t pass)>;
 
@@ -98,6 +105,7 @@ class FrameRunner {
   Diagnostics diagnostics() const;
 
  private:
+  struct MadePass;
   struct Step;
 
   void take(FramePlan plan, const std::vector<Outside>& outside);
@@ -108,6 +116,7 @@ class FrameRunner {
   void take_latest_options();
   std::vector<std::shared_ptr<void>> follow_options();
   void follow_changes();
+  Diagnostics make_passes_again(const std::vector<std::size_t>& passes);
   void list_finished(Step& step, const PlannedPass& pass) const;
   void make_frame_blocks();
   void write_frame_blocks(double seconds);
@@ -124,6 +133,8 @@ class FrameRunner {
   FramePlan plan_;
   std::vector<Outside> outside_;
   Diagnostics diagnostics_;
+  std::vector<std::string> tried_files_;  ///< that could not be used: their texts
+  Diagnostics tried_found_;               ///< what was wrong with them
   SharedThings shared_;
   UploadRing uploads_;
   std::unique_ptr<FrameTargets> targets_;

@@ -7,6 +7,7 @@
 #include <memory>
 #include <span>
 #include <string>
+#include <vector>
 
 namespace periscena::gl {
 
@@ -37,6 +38,9 @@ class ProgramCache {
   /// Starts to compile several programs, which drivers may do at the same time (GL_KHR_parallel_shader_compile), and
   /// waits for none. What is wrong with one is said by get().
   void prepare(std::span<const ProgramDescription> descriptions);
+
+  /// The files of GLSL that get() has read since this was called last, as they were.
+  std::vector<std::shared_ptr<const SourceText>> take_files();
 
   /// What became of the programs that were asked for.
   struct Counts {

@@ -38,6 +38,10 @@ class ShaderText {
   /// file from somewhere else.
   ShaderText confined_to(std::string folder) const;
 
+  /// A file as it is now: itself where it has not changed, and where it is no file. @throws Error "unreadable-file"
+  ShaderText latest() const;
+
+  bool is_file() const { return is_file_; }
   bool empty() const { return source_ == nullptr; }
   const std::shared_ptr<const SourceText>& source() const { return source_; }
   const std::string& folder() const { return folder_; }
@@ -51,6 +55,7 @@ class ShaderText {
   ShaderLibrary library_;
   std::vector<std::string> first_lines_;
   std::string confinement_;
+  bool is_file_ = false;  ///< its source's name is a path
 };
 
 /// GLSL as the driver gets it: includes put in, each file once.
@@ -62,6 +67,7 @@ struct ExpandedShader {
   };
   std::string text;
   std::vector<Origin> origins;  ///< by line of `text`, from 0. Kept here, as drivers lose the file numbers of #line
+  std::vector<std::shared_ptr<const SourceText>> files = {};  ///< that it is made of, as they were read
 };
 
 /// Puts in `#include "name"`: a file beside the one that includes it, else a text in the library. A file that was

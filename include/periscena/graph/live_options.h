@@ -3,6 +3,7 @@
 #include <periscena/base/keys.h>
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <span>
 #include <string_view>
@@ -28,10 +29,17 @@ class LiveOptions : public std::enable_shared_from_this<LiveOptions> {
   virtual std::type_index type() const = 0;  ///< of the options struct
 
   /// By name, for tools. @throws Mistake "unknown-key", with the nearest; "wrong-type", "out-of-range", …; "not-live"
-  virtual void set(std::string_view key, const Value& value, Place place = Place::here()) = 0;
+  /// @param key  "strength"; of a table also "uniforms.tint", which leaves its other members as they are
+  void set(std::string_view key, const Value& value, Place place = Place::here());
 
   /// A key's value; empty where it can't be written as one. @throws Mistake "unknown-key"
-  virtual Value get(std::string_view key, Place place = Place::here()) const = 0;
+  /// @param key  as for set
+  Value get(std::string_view key, Place place = Place::here()) const;
+
+  /// Reads the files again that the options hold the text of, and takes over what has changed.
+  /// @return what sets the options back as they were; empty where nothing has changed
+  /// @throws Mistake as set; Error "unreadable-file"
+  virtual std::function<void()> read_files_again() = 0;
 
   /// The pass as it is now. The same object as long as it doesn't change and something holds it.
   std::shared_ptr<const Pass> pass() const;
@@ -47,6 +55,9 @@ class LiveOptions : public std::enable_shared_from_this<LiveOptions> {
   /// Goes on with what the kind made of changed options.
   /// @throws Mistake with what the kind found wrong; "not-live" where the plan depends on what has changed
   void change_to(const Pass& made, const Place& place);
+
+  virtual void set_key(std::string_view key, const Value& value, const Place& place) = 0;
+  virtual Value get_key(std::string_view key, const Place& place) const = 0;
 
   const std::string& pass_name() const;
   const std::shared_ptr<const Pass>& pass_as_made() const { return made_; }

@@ -25,6 +25,7 @@ struct KeyType<ChosenNames> {
 /// Targets by their names.
 template <>
 struct KeyType<std::vector<TargetUse>> {
+  static constexpr bool fixed = true;  // targets are planned
   static std::string name() { return KeyType<std::vector<Reference>>::name(); }
   static std::string show(const std::vector<TargetUse>&) { return ""; }
   static void read(const Value& value, const KeyInfo& info, std::vector<TargetUse>& into, Diagnostics& diagnostics) {
@@ -323,8 +324,12 @@ PassKind Kind<Options>::kind() const {
 
 namespace detail {
 
-/// @throws Mistake "unknown-key"
+/// Which of the keys of a pass. @throws Mistake "unknown-key"
 std::size_t key_of(std::span<const KeyInfo> keys, std::string_view key, const std::string& pass, const Place& place);
+
+/// @throws Mistake "not-live" as well
+std::size_t live_key_of(std::span<const KeyInfo> keys, std::string_view key, const std::string& pass,
+                        const Place& place);
 
 /// The options of a pass that a kind has made, and the kind.
 template <class Options>
@@ -344,17 +349,30 @@ class LiveOptionsOf final : public TypedOptions<Options> {
     this->keep(options);
   }
 
-  void set(std::string_view key, const Value& value, Place place) override {
-    const std::string what = "pass \"" + this->pass_name() + "\"";
+  std::function<void()> read_files_again() override {
+    if constexpr (requires(Options options) { options.shader.latest(); }) {
+      const Options before = this->now();
+      Options read = before;
+      read.shader = before.shader.latest();
+      if (read.shader.source() == before.shader.source()) return {};
+      set_all(read, this->pass_as_made()->place);
+      return [this, before] { set_all(before, this->pass_as_made()->place); };
+    }
+    return {};
+  }
+
+ protected:
+  void set_key(std::string_view key, const Value& value, const Place& place) override {
+    const std::size_t found = live_key_of(keys(), key, this->pass_name(), place);
     Options changed = this->now();
     Diagnostics problems;
-    kind_->keys.read_one(key_of(keys(), key, what, place), value, changed, problems);
+    kind_->keys.read_one(found, value, changed, problems);
     if (problems.has_errors()) throw Mistake(std::move(problems));
     set_all(changed, place);
   }
 
-  Value get(std::string_view key, Place place) const override {
-    return kind_->keys.value(key_of(keys(), key, "pass \"" + this->pass_name() + "\"", place), this->now());
+  Value get_key(std::string_view key, const Place& place) const override {
+    return kind_->keys.value(key_of(keys(), key, this->pass_name(), place), this->now());
   }
 
  private:

@@ -192,7 +192,7 @@ void check_names(const Fullscreen& options, const gl::ShaderWords& words, Diagno
 Keys<Fullscreen> fullscreen_keys() {
   Keys<Fullscreen> keys;
   keys.elsewhere("shader", "text", {.required = true}, "The fragment program: a path from this file's folder")
-      .elsewhere("uniforms", "table", {}, "Values for the uniforms that the fragment program declares, by name")
+      .key("uniforms", &Fullscreen::uniforms, {}, "Values for the uniforms that the fragment program declares, by name")
       .key("view", &Fullscreen::view, {}, "A view, for programs that include periscena/camera.glsl")
       .key("lights", &Fullscreen::lights, {},
            "Lights, by their names or tags, for programs that include periscena/lights.glsl; left out, all of the "
@@ -297,8 +297,6 @@ const Kind<Fullscreen>& fullscreen_said() {
             options.reads = source.reads;
             options.writes = source.writes;
             read_glsl(source, "shader", options.shader, problems);
-            if (const Value* uniforms = source.table->find("uniforms"))
-              read_uniforms(*uniforms, options.uniforms, problems);
           },
       .own_slots = OwnSlots::reads_and_writes,
       .name_checks = NameChecks::by_finish};

@@ -54,13 +54,14 @@ void set_uniform(gl::Program& program, const UniformValue& value) {
   }
 }
 
-void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnostics& problems) {
+std::vector<UniformValue> read_uniforms(const Value& table, Diagnostics& problems) {
+  std::vector<UniformValue> read;
   const Value::Table* members = table.table();
   if (!members) {
     problems.error("wrong-type", table.place,
                    fmt::format("\"uniforms\" wants a table, but this is {}", table.describe()),
                    "write uniforms = { strength = 0.5, tint = [1, 0.9, 0.8] }");
-    return;
+    return read;
   }
   for (const ValueMember& member : *members) {
     std::vector<double> numbers;
@@ -82,8 +83,19 @@ void read_uniforms(const Value& table, std::vector<UniformValue>& into, Diagnost
     } else {
       add(member.value);
     }
-    into.emplace_back(Reference(member.name, member.place), std::move(numbers));
+    read.emplace_back(Reference(member.name, member.place), std::move(numbers));
   }
+  return read;
+}
+
+Value write_uniforms(const std::vector<UniformValue>& values) {
+  Value::Table table;
+  for (const UniformValue& value : values) {
+    Value::Array list;
+    for (const double number : value.numbers) list.push_back({number, {}});
+    table.push_back({value.name.name, value.name.place, list.size() == 1 ? list[0] : Value{std::move(list), {}}});
+  }
+  return {std::move(table), {}};
 }
 
 bool differ_by_uniforms(const Fullscreen& a, const Fullscreen& b) {

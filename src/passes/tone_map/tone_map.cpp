@@ -62,7 +62,7 @@ const Kind<ToneMap>& tone_map_said() {
               .key("dither", &ToneMap::dither, {},
                    "true: noise of a step of eight bits, so that slow gradients show no bands; black and white stay "
                    "exact")
-              .key("each_sample", &ToneMap::each_sample, {},
+              .key("each_sample", &ToneMap::each_sample, {.fixed = true},
                    "Of light with several samples: bends each by itself and takes the mean after that, so that edges "
                    "of bright things are smooth on the screen"),
       .finish = finish_tone_map};

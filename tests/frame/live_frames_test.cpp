@@ -1,0 +1,267 @@
+#include "gl/device.h"
+#include "thrown.h"
+
+#include <periscena/frame/frame_file.h>
+#include <periscena/gl/frame_runner.h>
+#include <periscena/graph/live_options.h>
+#include <periscena/scene/scene.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <random>
+
+using namespace periscena;
+
+namespace {
+
+FrameFile read(const std::filesystem::path& path) {
+  FrameFile file = read_frame_file(path, {.overrides = {"frame.size=[96,54]"}});
+  file.history_steps = 3;
+  return file;
+}
+
+/// The frame files of the examples and of the demo: passes of all kinds that there are.
+std::vector<std::filesystem::path> frame_files() {
+  std::vector<std::filesystem::path> files;
+  for (const char* folder : {"examples", "demo"}) {
+    for (const auto& entry :
+         std::filesystem::directory_iterator(std::filesystem::path(PERISCENA_SOURCE_FOLDER) / folder)) {
+      if (entry.path().extension() == ".toml") files.push_back(entry.path());
+    }
+  }
+  std::sort(files.begin(), files.end());
+  // Scenes alone, and a frame with a kind of pass that its example declares.
+  std::erase_if(files, [](const auto& path) {
+    return path.stem() == "35_own_kind" || read_frame_file(path).graph.passes().empty();
+  });
+  return files;
+}
+
+/// A change of a frame or of its scene: the same for any that was read of the same file.
+struct Edit {
+  std::string what;
+  std::function<void(FrameFile&)> make;
+};
+
+class RandomEdits {
+ public:
+  RandomEdits(unsigned seed, const FrameFile& file) : random_(seed), file_(file) {}
+
+  /// @return nothing where the dice gave none that can be made
+  std::optional<Edit> next() {
+    if (!file_.scene || file_.scene->nodes().empty() || below(3) == 0) return option();
+    switch (below(8)) {
+      case 0:
+      case 1: return moved();
+      case 2: return shown();
+      case 3: return added();
+      case 4: return removed();
+      case 5: return lit();
+      case 6: return painted();
+      default: return seen();
+    }
+  }
+
+ private:
+  std::size_t below(std::size_t count) { return random_() % count; }
+  double number(double low, double high) { return low + (high - low) * static_cast<double>(random_() % 1000) / 1000; }
+  float share(double low, double high) { return static_cast<float>(number(low, high)); }
+
+  std::optional<Edit> option() {
+    const auto& passes = file_.graph.passes();
+    const Pass& pass = *passes[below(passes.size())];
+    if (!pass.live) return std::nullopt;
+    const std::string name = pass.name;
+    const KeyInfo& key = pass.live->keys()[below(pass.live->keys().size())];
+    if (!key.live) {
+      CHECK(thrown_slug([&] { file_.graph.options(name)->set(key.name, {1.0, {}}); }) == "not-live");
+      return std::nullopt;
+    }
+    const std::optional<Value> value = another(key, file_.graph.options(name)->get(key.name));
+    if (!value) return std::nullopt;
+    // Some values are refused beside others. What is live is never refused for the plan's sake.
+    const std::string refused = thrown_slug([&] { file_.graph.options(name)->copy()->set(key.name, *value); });
+    INFO(pass.kind << " " << name << "." << key.name);
+    CHECK(refused != "not-live");
+    if (refused != "nothing") return std::nullopt;
+    return Edit{name + "." + key.name,
+                [name, key = key.name, value = *value](FrameFile& file) { file.graph.options(name)->set(key, value); }};
+  }
+
+  double another_number(const KeyRules& rules, double now) {
+    const double low = std::isfinite(rules.minimum) ? rules.minimum : std::min(now, 0.0) * 2 - 1;
+    const double high = std::isfinite(rules.maximum) ? rules.maximum : std::max({now * 2, low + 1, 1.0});
+    const double wide = std::max(std::abs(now), 0.2 * std::min(1.0, high - low));
+    return std::clamp(now + number(-0.5, 0.5) * wide, rules.above_minimum ? std::max(low, 0.5 * now) : low, high);
+  }
+
+  std::optional<Value> another(const KeyInfo& key, const Value& now) {
+    if (!key.rules.choices.empty()) return Value{key.rules.choices[below(key.rules.choices.size())], {}};
+    if (const bool* yes = std::get_if<bool>(&now.data)) return Value{!*yes, {}};
+    if (const auto* whole = std::get_if<std::int64_t>(&now.data)) {
+      const double next = static_cast<double>(*whole) + (below(2) == 0 ? 1 : -1);
+      return Value{static_cast<std::int64_t>(
+                       std::clamp(next, std::max(key.rules.minimum, -1e6), std::min(key.rules.maximum, 1e6))),
+                   {}};
+    }
+    double number = 0;
+    if (now.number(number)) return Value{another_number(key.rules, number), {}};
+    const Value::Array* list = now.array();
+    if (!list || list->empty() || !list->front().number(number)) return std::nullopt;
+    if (key.type.find("whole") != std::string::npos) return std::nullopt;
+    Value::Array numbers;
+    for (const Value& one : *list) {
+      if (!one.number(number)) return std::nullopt;
+      numbers.push_back({another_number(key.rules, number), {}});
+    }
+    return Value{std::move(numbers), {}};
+  }
+
+  /// A node that is there. @param wanted  is it one to take?
+  template <class Wanted>
+  std::optional<NodeHandle> any_node(const Wanted& wanted) {
+    const Scene& scene = *file_.scene;
+    for (int i = 0; i < 50; ++i) {
+      const NodeHandle node = scene.node_handle(static_cast<std::uint32_t>(below(scene.nodes().size())));
+      if (node.valid() && scene.has(node) && wanted(scene.at(node))) return node;
+    }
+    return std::nullopt;
+  }
+  std::optional<NodeHandle> any_object() {
+    return any_node([](const Node& node) { return node.mesh.valid(); });
+  }
+  Transform somewhere_near(const Node& node) {
+    return node.placement.then(Transform::translate({share(-0.5, 0.5), share(0, 0.5), share(-0.5, 0.5)}));
+  }
+
+  std::optional<Edit> moved() {
+    const auto node = any_node([](const Node&) { return true; });
+    if (!node) return std::nullopt;
+    return Edit{fmt::format("node {} moves", node->index),
+                [node = *node, to = somewhere_near(file_.scene->at(*node))](FrameFile& file) {
+                  file.scene->set_local_transform(node, to);
+                }};
+  }
+
+  std::optional<Edit> shown() {
+    const auto node = any_object();
+    if (!node) return std::nullopt;
+    return Edit{fmt::format("node {} is shown or hidden", node->index),
+                [node = *node, visible = !file_.scene->at(*node).visible](FrameFile& file) {
+                  file.scene->set_visible(node, visible);
+                }};
+  }
+
+  std::optional<Edit> added() {
+    const auto node = any_object();
+    if (!node) return std::nullopt;
+    Node copy = file_.scene->at(*node);
+    copy.name = fmt::format("added {}", count_++);
+    copy.placement = somewhere_near(copy);
+    return Edit{copy.name, [copy](FrameFile& file) { file.scene->add_node(copy); }};
+  }
+
+  /// Others may be named by passes.
+  std::optional<Edit> removed() {
+    const auto node = any_node([](const Node& one) { return one.name.starts_with("added "); });
+    if (!node) return std::nullopt;
+    return Edit{fmt::format("node {} goes", node->index),
+                [node = *node](FrameFile& file) { file.scene->remove(node); }};
+  }
+
+  std::optional<Edit> lit() {
+    const auto& lights = file_.scene->lights();
+    if (lights.empty()) return std::nullopt;
+    Light light = lights[below(lights.size())];
+    light.color = {share(0.1, 1), share(0.1, 1), share(0.1, 1)};
+    return Edit{"light " + light.name,
+                [light](FrameFile& file) { file.scene->change_light(file.scene->light_handle(light.name), light); }};
+  }
+
+  std::optional<Edit> painted() {
+    const auto node = any_node([](const Node& one) { return one.material.valid(); });
+    if (!node) return std::nullopt;
+    const MaterialHandle which = file_.scene->at(*node).material;
+    Material material = file_.scene->at(which);
+    material.base_color = {share(0, 1), share(0, 1), share(0, 1)};
+    material.roughness = share(0.1, 1);
+    return Edit{"material " + material.name,
+                [which, material](FrameFile& file) { file.scene->change_material(which, material); }};
+  }
+
+  std::optional<Edit> seen() {
+    const auto& views = file_.scene->views();
+    if (views.empty()) return std::nullopt;
+    const View view = views[below(views.size())];
+    Camera camera = view.camera;
+    camera.eye = camera.eye + Vec3(share(-0.2, 0.2), share(0, 0.2), share(-0.2, 0.2));
+    return Edit{"view " + view.name, [name = view.name, camera](FrameFile& file) {
+                  file.scene->set_camera(file.scene->view_handle(name), camera);
+                }};
+  }
+
+  std::mt19937 random_;
+  const FrameFile& file_;
+  int count_ = 0;
+};
+
+Image picture(gl::FrameRunner& runner, const FrameFile& file) {
+  runner.run_settled(1.5, file.history_steps, file.history_rate);
+  return runner.read("output");
+}
+
+/// @return how many edits were made
+int edit_while_it_runs(gl::Device& device, const std::filesystem::path& path, unsigned seed) {
+  FrameFile file = read(path);
+  gl::FrameRunner runner(device, file.plan(device.limits()).value());
+  picture(runner, file);
+  RandomEdits random(seed, file);
+  std::vector<Edit> made;
+  for (int round = 0; round < 2; ++round) {
+    for (int i = 0; i < 16; ++i) {
+      std::optional<Edit> edit = random.next();
+      if (!edit) continue;
+      edit->make(file);
+      made.push_back(std::move(*edit));
+      if (i % 4 == 0) runner.run(0.4);
+    }
+    const Image now = picture(runner, file);
+    FrameFile anew = read(path);
+    for (const Edit& edit : made) edit.make(anew);
+    gl::FrameRunner other(device, anew.plan(device.limits()).value());
+    std::string list;
+    for (const Edit& edit : made) list += "\n  " + edit.what;
+    INFO(path.string() << ", round " << round << list);
+    REQUIRE(now == picture(other, anew));
+  }
+  return static_cast<int>(made.size());
+}
+
+/// Every fourth frame file.
+void edit_frames(gl::Device& device, std::size_t first) {
+  const auto files = frame_files();
+  REQUIRE(files.size() >= 35);
+  int edits = 0;
+  for (std::size_t i = first; i < files.size(); i += 4)
+    edits += edit_while_it_runs(device, files[i], static_cast<unsigned>(i));
+  CHECK(edits > 200);
+}
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "frames that are edited while they run are those of the same edits before: 1 of 4") {
+  edit_frames(device, 0);
+}
+
+TEST_CASE_METHOD(TestDevice, "frames that are edited while they run are those of the same edits before: 2 of 4") {
+  edit_frames(device, 1);
+}
+
+TEST_CASE_METHOD(TestDevice, "frames that are edited while they run are those of the same edits before: 3 of 4") {
+  edit_frames(device, 2);
+}
+
+TEST_CASE_METHOD(TestDevice, "frames that are edited while they run are those of the same edits before: 4 of 4") {
+  edit_frames(device, 3);
+}
