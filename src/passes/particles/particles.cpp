@@ -114,10 +114,24 @@ gl::ShaderText fragment_text(const Particles& options) {
   return draw::surface_text(pass_shader("periscena/particles.frag"), {}, {}, defines);
 }
 
+/// Are those equal that a change can't be taken over with?
+bool same_making(const Particles& a, const Particles& b) {
+  return a.scene == b.scene && a.view.name == b.view.name && a.picture == b.picture && a.cloud.count == b.cloud.count;
+}
+
+/// Do the particles of both go the same ways?
+bool same_ways(const ParticleCloud& a, const ParticleCloud& b) {
+  return a.seed == b.seed && a.steps_a_second == b.steps_a_second && a.life == b.life && a.from_low == b.from_low &&
+         a.from_high == b.from_high && a.velocity == b.velocity && a.velocity_spread == b.velocity_spread &&
+         a.gravity == b.gravity && a.wind == b.wind && a.drag == b.drag && a.gust == b.gust &&
+         a.gust_size == b.gust_size && a.gust_seconds == b.gust_seconds && a.bounds_low == b.bounds_low &&
+         a.bounds_high == b.bounds_high;
+}
+
 class ParticlesWork final : public gl::PassWork {
  public:
   ParticlesWork(const Particles& options, gl::PassSetup& setup)
-      : cloud_(options.cloud),
+      : options_(options),
         view_(setup, options.scene, options.view),
         mover_(setup.device(), {.name = options.name + ", moving", .compute = pass_shader("periscena/particles.comp")}),
         program_(setup.device(), {options.name, pass_shader("periscena/particles.vert"), fragment_text(options)}),
@@ -129,7 +143,6 @@ class ParticlesWork final : public gl::PassWork {
     setup.match_outputs(program_);
     for (const gl::Program* program : {&mover_, &program_}) program->expect_block(CloudBlock::layout());
     program_.expect_block(draw::CameraBlock::layout());
-    program_.set(program_.uniform<bool>("adds"), options.adds);
     if (options.picture) {
       const Image* picture = options.picture.get();
       picture_ = draw::upload_pictures({&picture, 1}, options.name, true);
@@ -137,7 +150,7 @@ class ParticlesWork final : public gl::PassWork {
       textures_.put(program_, "picture", picture_.name(), picture_sampler_.name());
     }
     reads_surfaces_ = !options.surfaces.empty();
-    if (reads_surfaces_) program_.set(program_.uniform<float>("fade_near"), options.fade_near);
+    put_uniforms();
     state_.blend = {.on = true};
     if (!options.depth.empty()) {
       const bool reversed = view_.camera().depth == DepthOrder::reversed;
@@ -147,6 +160,17 @@ class ParticlesWork final : public gl::PassWork {
 
   void resize(gl::PassSetup& setup) override { view_.resize(setup); }
   const Camera* camera() const override { return &view_.camera(); }
+
+  bool take(const Pass& now) override {
+    const Particles* wanted = options_in<Particles>(now);
+    if (!wanted || !same_making(*wanted, options_)) return false;
+    placed_ = placed_ && same_ways(wanted->cloud, options_.cloud);
+    options_ = *wanted;
+    block_ = CloudBlock(options_);
+    changed_ = true;
+    put_uniforms();
+    return true;
+  }
 
   void run(gl::PassContext& context) override {
     view_.update(context);
@@ -159,39 +183,45 @@ class ParticlesWork final : public gl::PassWork {
     view_.bind(state);
     if (reads_surfaces_) textures_.put(program_, "surfaces", context.read(0).name(), nearest_.name());
     textures_.bind(state);
-    context.draw_generated(static_cast<int>(6 * cloud_.count));
+    context.draw_generated(static_cast<int>(6 * options_.cloud.count));
   }
 
   std::vector<gl::Batch> batches() const override {
-    return {{fmt::format("{} particles", cloud_.count),
-             {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * std::uint64_t{cloud_.count}},
+    return {{fmt::format("{} particles", options_.cloud.count),
+             {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * std::uint64_t{options_.cloud.count}},
              {}}};
   }
 
  private:
+  void put_uniforms() {
+    program_.set(program_.uniform<bool>("adds"), options_.adds);
+    if (reads_surfaces_) program_.set(program_.uniform<float>("fade_near"), options_.fade_near);
+  }
+
   /// To the last whole step: on from where they are when that is less than a life away, else from their beginnings.
   void move(gl::PassContext& context) {
     const double seconds = context.time().seconds;
-    if (placed_ && seconds == seconds_) return;
-    const std::int64_t step = cloud_.step_at(seconds), lasts = block_.life_steps;
+    if (placed_ && !changed_ && seconds == seconds_) return;
+    const std::int64_t step = options_.cloud.step_at(seconds), lasts = block_.life_steps;
     const bool stays = placed_ && step == step_;
     const bool goes_on = placed_ && step > step_ && step - step_ < lasts;
     block_.last_into = wrapped_step(step, block_.life_steps);
     block_.last_life = static_cast<std::uint32_t>((step - block_.last_into) / lasts);
     block_.last_eddy = wrapped_step(step, block_.gust_steps);
     block_.steps = goes_on ? static_cast<std::uint32_t>(step - step_) : 0;
-    block_.past_step = static_cast<float>(seconds - static_cast<double>(step) / cloud_.steps_a_second);
+    block_.past_step = static_cast<float>(seconds - static_cast<double>(step) / options_.cloud.steps_a_second);
     context.write(cloud_buffer_, 0, std::as_bytes(std::span(&block_, 1)));
     if (!stays) {
       mover_.use(context.state());
-      context.compute((cloud_.count + particle_group - 1) / particle_group);
+      context.compute((options_.cloud.count + particle_group - 1) / particle_group);
     }
     placed_ = true;
+    changed_ = false;
     seconds_ = seconds;
     step_ = step;
   }
 
-  ParticleCloud cloud_;
+  Particles options_;
   draw::ViewCamera view_;
   gl::Program mover_, program_;
   draw::BoundTextures textures_;
@@ -201,7 +231,8 @@ class ParticlesWork final : public gl::PassWork {
   gl::Buffer cloud_buffer_, particles_;
   gl::PipelineState state_;
   bool reads_surfaces_ = false;
-  bool placed_ = false;  ///< do the particles stand anywhere yet?
+  bool placed_ = false;   ///< do the particles stand anywhere yet?
+  bool changed_ = false;  ///< has anything else of them?
   double seconds_ = 0;
   std::int64_t step_ = 0;  ///< that they stand at
 };

@@ -1,12 +1,10 @@
 #include <periscena/passes/sprites.h>
 
-#include "draw/lights/lighting.h"
-#include "draw/scene/picture_array.h"
 #include "passes/shared_keys.h"
+#include "passes/sprites/sprites_work.h"
 
 #include <periscena/base/error.h>
 #include <periscena/base/names.h>
-#include <periscena/gl/sampler.h>
 #include <periscena/image/files.h>
 #include <periscena/scene/sprite_sheet.h>
 
@@ -18,147 +16,23 @@
 namespace periscena::passes {
 namespace {
 
-/// Elements of the storage blocks Sprites and Cells, std430.
-struct SpriteBlock {
-  Vec4 place = Vec4::zero();
-  Vec4 tint = Vec4::ones();
-  std::int32_t cells[4] = {0, 1, 0, 0};
-  Vec4 rate = Vec4::zero();
-};
-
-struct CellBlock {
-  Vec4 place = Vec4::zero();
-  Vec4 sheet = Vec4::zero();
-
-  static gl::BlockLayout layout() {
-    return gl::describe_block<CellBlock>("Cells", "cells")
-        .member("place", &CellBlock::place)
-        .member("sheet", &CellBlock::sheet);
-  }
-};
-
-struct FoundCell {
-  std::size_t sheet, cell;
-};
-
-/// Number of the sheet that a sprite names, or means by naming none.
-std::optional<std::size_t> find_sheet(const Sprites& options, const Sprite& sprite) {
-  if (sprite.sheet.empty()) return options.sheets.size() == 1 ? std::optional<std::size_t>(0) : std::nullopt;
-  for (std::size_t i = 0; i < options.sheets.size(); ++i) {
-    if (options.sheets[i].name == sprite.sheet.name) return i;
-  }
-  return std::nullopt;
-}
-
-/// What a sprite shows, or nothing when there is none of that name.
-std::optional<FoundCell> find_cell(const Sprites& options, const Sprite& sprite) {
-  const auto sheet = find_sheet(options, sprite);
-  const auto cell = sheet ? options.sheets[*sheet].find(sprite.cell.name) : std::nullopt;
-  if (!cell) return std::nullopt;
-  return FoundCell{*sheet, *cell};
-}
-
-std::vector<const Image*> images_of(const Sprites& options) {
-  std::vector<const Image*> images;
-  for (const SpriteSheet& sheet : options.sheets) images.push_back(sheet.image.get());
-  return images;
-}
-
-class SpritesWork final : public gl::PassWork {
- public:
-  SpritesWork(const Sprites& options, gl::PassSetup& setup)
-      : program_(setup.device(),
-                 {options.name, pass_shader("periscena/sprites.vert"), pass_shader("periscena/sprites.frag")}),
-        textures_(program_),
-        sheets_(draw::upload_pictures(images_of(options), options.name)),
-        sampler_(options.filter, Wrap::clamp, options.name),
-        count_(static_cast<int>(options.sprites.size())),
-        sheet_count_(options.sheets.size()) {
-    setup.match_outputs(program_);
-    program_.expect_block(CellBlock::layout());
-    program_.set(program_.uniform<Vec2>("layer_size"),
-                 Vec2(static_cast<float>(sheets_.width()), static_cast<float>(sheets_.height())));
-    program_.set(program_.uniform<float>("least_alpha"), options.least_alpha);
-    textures_.put(program_, "sheets", sheets_.name(), sampler_.name());
-    fill_cells(options);
-    fill_sprites(options);
-  }
-
-  void run(gl::PassContext& context) override {
-    gl::State& state = context.state();
-    program_.use(state);
-    state.apply({.blend = {.on = true}});
-    state.bind_storage_block(gl::binding::sprite_storage, sprites_.name());
-    state.bind_storage_block(gl::binding::cell_storage, cells_.name());
-    textures_.bind(state);
-    context.draw_generated(6 * count_);
-  }
-
-  std::vector<gl::Batch> batches() const override {
-    return {{fmt::format("{} of {}", counted(count_, "sprite"), counted(sheet_count_, "sheet")),
-             {.draw_calls = 1, .commands = 1, .instances = 1, .triangles = 2 * static_cast<std::uint64_t>(count_)},
-             {}}};
-  }
-
- private:
-  void fill_cells(const Sprites& options) {
-    std::vector<CellBlock> blocks;
-    for (std::size_t i = 0; i < options.sheets.size(); ++i) {
-      first_cell_.push_back(blocks.size());
-      for (const SpriteCell& cell : options.sheets[i].cells) {
-        blocks.push_back(
-            {IntVec4(cell.x, cell.y, cell.width, cell.height).cast<float>(), Vec4(static_cast<float>(i), 0, 0, 0)});
-      }
-    }
-    cells_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "sprite cells");
-  }
-
-  void fill_sprites(const Sprites& options) {
-    std::vector<const Sprite*> order;
-    for (const Sprite& sprite : options.sprites) order.push_back(&sprite);
-    std::stable_sort(order.begin(), order.end(), [](const Sprite* a, const Sprite* b) { return a->order < b->order; });
-    std::vector<SpriteBlock> blocks;
-    for (const Sprite* sprite : order) {
-      const FoundCell found = *find_cell(options, *sprite);
-      SpriteBlock block;
-      block.place = {sprite->at.x(), sprite->at.y(), sprite->width, sprite->rotation};
-      block.tint = {sprite->tint.x(), sprite->tint.y(), sprite->tint.z(), sprite->alpha};
-      block.cells[0] = static_cast<std::int32_t>(first_cell_[found.sheet] + found.cell);
-      block.cells[1] = sprite->cells;
-      const auto corner = static_cast<int>(sprite->corner);
-      block.cells[2] = corner | (sprite->flip_across ? 4 : 0) | (sprite->flip_up ? 8 : 0);
-      block.rate[0] = sprite->cells_a_second;
-      blocks.push_back(block);
-    }
-    sprites_ = gl::Buffer::holding(std::as_bytes(std::span(blocks)), "sprites");
-  }
-
-  gl::Program program_;
-  draw::BoundTextures textures_;
-  gl::Texture sheets_;
-  gl::Sampler sampler_;
-  int count_;
-  std::size_t sheet_count_;
-  std::vector<std::size_t> first_cell_;  ///< by sheet
-  gl::Buffer cells_, sprites_;
-};
-
 std::vector<std::string> sheet_names(const Sprites& options) {
   std::vector<std::string> names;
   for (const SpriteSheet& sheet : options.sheets) names.push_back(sheet.name);
   return names;
 }
 
-/// @param what  for messages: `sprite 3 of pass "dragonflies"`
-void expect_sprite(const Sprites& options, const Sprite& sprite, const std::string& what, const Place& place,
+/// @param number  from 1
+void expect_sprite(const Sprites& options, const Sprite& sprite, std::size_t number, const Place& place,
                    Diagnostics& problems) {
+  const auto what = [&] { return fmt::format("sprite {} of pass \"{}\"", number, options.name); };
   const auto place_of = [&](const Reference& name) { return name.place.known() ? name.place : place; };
   const auto sheet = find_sheet(options, sprite);
   if (!sheet) {
     const std::vector<std::string> names = sheet_names(options);
     const std::string cause = sprite.sheet.empty()
-                                  ? fmt::format("{} names no sheet, and there are {}", what, names.size())
-                                  : fmt::format("{} names sheet \"{}\", which is not there", what, sprite.sheet.name);
+                                  ? fmt::format("{} names no sheet, and there are {}", what(), names.size())
+                                  : fmt::format("{} names sheet \"{}\", which is not there", what(), sprite.sheet.name);
     problems.error("unknown-sheet", place_of(sprite.sheet), cause, name_hint(sprite.sheet.name, names));
     return;
   }
@@ -168,16 +42,17 @@ void expect_sprite(const Sprites& options, const Sprite& sprite, const std::stri
   if (!found) {
     std::vector<std::string> names;
     for (const SpriteCell& cell : cells) names.push_back(cell.name);
-    problems.error("unknown-cell", place_of(sprite.cell),
-                   fmt::format("{} shows \"{}\", which is no cell of sheet \"{}\"", what, sprite.cell.name, shown.name),
-                   name_hint(sprite.cell.name, names));
+    problems.error(
+        "unknown-cell", place_of(sprite.cell),
+        fmt::format("{} shows \"{}\", which is no cell of sheet \"{}\"", what(), sprite.cell.name, shown.name),
+        name_hint(sprite.cell.name, names));
     return;
   }
   const auto left = static_cast<int>(cells.size() - found->cell);
   if (sprite.cells < 1 || sprite.cells > left) {
     problems.error(
         "out-of-range", place,
-        fmt::format("{} runs through {} cells, and the sheet has {} from there on", what, sprite.cells, left),
+        fmt::format("{} runs through {} cells, and the sheet has {} from there on", what(), sprite.cells, left),
         "give at least 1 and at most those");
   }
   const bool finite = is_finite(sprite.at) && is_finite(sprite.tint) && std::isfinite(sprite.width) &&
@@ -185,19 +60,19 @@ void expect_sprite(const Sprites& options, const Sprite& sprite, const std::stri
                       std::isfinite(sprite.cells_a_second);
   if (!finite || sprite.width < 0) {
     problems.error(finite ? "out-of-range" : "not-finite", place,
-                   fmt::format("{} has {}", what, finite ? "a negative width" : "a number that is not finite"),
+                   fmt::format("{} has {}", what(), finite ? "a negative width" : "a number that is not finite"),
                    "look for where it comes from");
   }
 }
 
 void expect_sound(const Sprites& options, const Place& place, Diagnostics& problems) {
   constexpr std::size_t most = 1u << 26;
-  if (problems.has_errors() && (options.sheets.empty() || options.sprites.empty())) return;  // why is told
-  if (options.sheets.empty() || options.sprites.empty() || options.sprites.size() > most) {
+  if (problems.has_errors() && options.sheets.empty()) return;  // why is told
+  if (options.sheets.empty() || options.sprites.size() > most) {
     problems.error("no-sprites", place,
                    fmt::format("pass \"{}\" has {} sheets and {} sprites", options.name, options.sheets.size(),
                                options.sprites.size()),
-                   fmt::format("give it at least one of both, and at most {} sprites", most));
+                   fmt::format("give it at least one sheet, and at most {} sprites", most));
     return;
   }
   for (const SpriteSheet& sheet : options.sheets) {
@@ -211,7 +86,7 @@ void expect_sound(const Sprites& options, const Place& place, Diagnostics& probl
   for (std::size_t i = 0; i < options.sprites.size(); ++i) {
     const Sprite& sprite = options.sprites[i];
     const Place& own = sprite.sheet.place.known() ? sprite.sheet.place : place;
-    expect_sprite(options, sprite, fmt::format("sprite {} of pass \"{}\"", i + 1, options.name), own, problems);
+    expect_sprite(options, sprite, i + 1, own, problems);
   }
 }
 
@@ -342,7 +217,7 @@ void read_sprites(const Value& list, Sprites& options, Diagnostics& problems) {
 
 void finish_sprites(const Sprites& options, Pass& pass) {
   expect_sound(options, pass.place, pass.problems);
-  pass.work = gl::work<SpritesWork>(options);
+  pass.work = sprites_work(options);
 }
 
 const Kind<Sprites>& sprites_said() {

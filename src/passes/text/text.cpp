@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace periscena::passes {
@@ -28,15 +29,43 @@ std::vector<PlacedText> all_placed(const Texts& options) {
   return all;
 }
 
+/// Functions can't be compared: what they say counts as another text, which costs its layout.
+bool same(const Text& a, const Text& b) {
+  const TextStyle &x = a.wording.style, &y = b.wording.style;
+  return !a.wording.changing && !b.wording.changing && a.wording.says == b.wording.says &&
+         a.wording.typeface.name == b.wording.typeface.name && x.size == y.size && x.width == y.width &&
+         x.align == y.align && x.line_spacing == y.line_spacing && a.wording.color == b.wording.color &&
+         a.wording.alpha == b.wording.alpha && a.at == b.at && a.corner == b.corner && a.letters == b.letters;
+}
+
+bool same_typefaces(const std::vector<NamedTypeface>& a, const std::vector<NamedTypeface>& b) {
+  return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const NamedTypeface& x, const NamedTypeface& y) {
+    return x.name == y.name && x.typeface == y.typeface;
+  });
+}
+
 class TextWork final : public gl::PassWork {
  public:
   TextWork(const Texts& options, gl::PassSetup& setup)
       : program_(setup.device(),
                  {options.name, pass_shader("periscena/text.vert"), pass_shader("periscena/text.frag")}),
         textures_(program_),
+        options_(options),
         text_(options.name, options.typefaces, all_placed(options)) {
     setup.match_outputs(program_);
     program_.expect_block(GlyphBlock::layout());
+  }
+
+  bool take(const Pass& now) override {
+    const Texts* wanted = options_in<Texts>(now);
+    if (!wanted || !same_typefaces(wanted->typefaces, options_.typefaces)) return false;
+    text_.keep(wanted->texts.size());
+    for (std::size_t i = 0; i < wanted->texts.size(); ++i) {
+      if (i >= options_.texts.size() || !same(wanted->texts[i], options_.texts[i]))
+        text_.put(i, placed(wanted->texts[i]));
+    }
+    options_ = *wanted;
+    return true;
   }
 
   void run(gl::PassContext& context) override {
@@ -57,13 +86,11 @@ class TextWork final : public gl::PassWork {
  private:
   gl::Program program_;
   draw::BoundTextures textures_;
+  Texts options_;
   TextBuffer text_;
 };
 
 void expect_sound(const Texts& options, const Place& place, Diagnostics& problems) {
-  if (options.texts.empty() && !problems.has_errors()) {
-    problems.error("no-text", place, fmt::format("pass \"{}\" has no texts", options.name), "give it at least one");
-  }
   std::vector<char32_t> missing;
   for (std::size_t i = 0; i < options.texts.size(); ++i) {
     const Text& text = options.texts[i];

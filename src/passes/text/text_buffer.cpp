@@ -81,14 +81,30 @@ TextBuffer::TextBuffer(const std::string& label, const std::vector<NamedTypeface
       said_(texts_.size()),
       glyphs_(texts_.size()),
       sampler_(Filter::linear_levels, Wrap::clamp, label) {
-  for (std::size_t i = 0; i < texts_.size(); ++i) {
-    const std::string& name = texts_[i].wording.typeface.name;
-    std::uint32_t number = 0;
-    while (number < typefaces.size() && typefaces[number].name != name) ++number;
-    typeface_of_.push_back(name.empty() ? static_cast<std::uint32_t>(typefaces.size()) : number);
-    said_[i] = texts_[i].wording.says;
-    set_text(i);
-  }
+  for (const NamedTypeface& named : typefaces) typeface_names_.push_back(named.name);
+  typeface_of_.resize(texts_.size());
+  for (std::size_t i = 0; i < texts_.size(); ++i) put(i, std::move(texts_[i]));
+}
+
+void TextBuffer::keep(std::size_t count) {
+  stale_ = stale_ || count != texts_.size();
+  texts_.resize(count);
+  said_.resize(count);
+  glyphs_.resize(count);
+  typeface_of_.resize(count);
+}
+
+void TextBuffer::put(std::size_t number, PlacedText text) {
+  texts_[number] = std::move(text);
+  typeface_of_[number] = typeface_number(texts_[number].wording.typeface.name);
+  said_[number] = texts_[number].wording.says;
+  set_text(number);
+}
+
+/// Of the built-in one, which has no name: after all others.
+std::uint32_t TextBuffer::typeface_number(const std::string& name) const {
+  const auto found = std::find(typeface_names_.begin(), typeface_names_.end(), name);
+  return static_cast<std::uint32_t>((name.empty() ? typeface_names_.end() : found) - typeface_names_.begin());
 }
 
 void TextBuffer::set_text(std::size_t number) {

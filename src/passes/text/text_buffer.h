@@ -35,6 +35,11 @@ class TextBuffer {
  public:
   TextBuffer(const std::string& label, const std::vector<NamedTypeface>& typefaces, std::vector<PlacedText> texts);
 
+  /// Goes on with the first so many, and with as many in all.
+  void keep(std::size_t count);
+  /// Replaces one.
+  void put(std::size_t number, PlacedText text);
+
   /// Asks texts that change what they say, and sends what did change.
   void update(const gl::PassContext& context);
 
@@ -49,10 +54,12 @@ class TextBuffer {
 
  private:
   void set_text(std::size_t number);
+  std::uint32_t typeface_number(const std::string& name) const;
   void upload_pages();
   void send(const gl::PassContext& context);
 
   std::string label_;
+  std::vector<std::string> typeface_names_;
   GlyphAtlas atlas_;
   std::vector<PlacedText> texts_;
   std::vector<std::uint32_t> typeface_of_;       ///< by text: number in the atlas

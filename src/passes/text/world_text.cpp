@@ -153,9 +153,6 @@ void expect_text(const WorldTexts& options, const WorldText& text, const std::st
 }
 
 void expect_sound(const WorldTexts& options, const Place& place, Diagnostics& problems) {
-  if (options.texts.empty() && !problems.has_errors()) {
-    problems.error("no-text", place, fmt::format("pass \"{}\" has no texts", options.name), "give it at least one");
-  }
   std::vector<char32_t> missing;
   for (std::size_t i = 0; i < options.texts.size(); ++i) {
     const WorldText& text = options.texts[i];

@@ -229,7 +229,6 @@ TEST_CASE("sprites that can't be drawn are told before anything runs") {
   REQUIRE(has(told([](passes::Sprites& o) { o.sprites[0].cells = 0; }), "out-of-range"));
   REQUIRE(has(told([](passes::Sprites& o) { o.sprites[0].at.x() = NAN; }), "not-finite"));
   REQUIRE(has(told([](passes::Sprites& o) { o.sprites[0].width = -1; }), "out-of-range"));
-  REQUIRE(has(told([](passes::Sprites& o) { o.sprites = {}; }), "no-sprites"));
   REQUIRE(has(told([](passes::Sprites& o) { o.sheets = {}; }), "no-sprites"));
   REQUIRE(has(told([](passes::Sprites& o) { o.sheets[0].cells[0].width = 99; }), "bad-sheet"));
   REQUIRE(has(told([](passes::Sprites& o) { o.least_alpha = 2; }), "out-of-range"));
