@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <chrono>
+#include <cmath>
 #include <thread>
 
 using namespace periscena;
@@ -152,6 +153,93 @@ TEST_CASE("example 38: keys change filter, radius and light of shadows, and hide
   }
   quay.does("key Left key 2 key Down key m");
   CHECK(quay.end() == 0);
+}
+
+TEST_CASE("example 39: two cubes show a picture of its own, and the lens follows the pointer") {
+  Used cubes("39_screens_and_lens", "39 Screens and lens");
+  CHECK(cubes.saved() != cubes.saved());  // they turn
+  cubes.does("key space mousemove --sync 340 300");
+  const Image left = cubes.picture();
+  const auto is_green = [](const auto& pixel) { return pixel[1] > 1.3 * pixel[0] && pixel[1] > 1.2 * pixel[2]; };
+  CHECK(count(left, is_green) > 10000);
+  cubes.does("mousemove --sync 840 300");
+  const Image right = cubes.picture();
+  // All that differs lies within the lens: 110 pixels around the pointer, and the window is at 100, 50.
+  int within[2] = {0, 0};
+  for (int y = 0; y < 600; ++y) {
+    for (int x = 0; x < 960; ++x) {
+      if (left.at(x, y) == right.at(x, y)) continue;
+      const int lens = x > 490;
+      REQUIRE(std::hypot(x - (lens ? 740 : 240), y - 250) < 114);
+      ++within[lens];
+    }
+  }
+  CHECK(std::min(within[0], within[1]) > 3000);
+  cubes.does("click --repeat 4 --delay 30 5");
+  CHECK(cubes.picture() != right);
+  CHECK(cubes.end() == 0);
+}
+
+TEST_CASE("example 40: a hundred lanterns move, and a click picks the stone that is under it") {
+  Used stones("40_moving_lights", "40 Moving lights");
+  CHECK(stones.saved() != stones.saved());  // they move
+  stones.does("key space");
+  const Image before = stones.picture();
+  const auto is_white = [](const auto& pixel) { return pixel[0] > 225 && pixel[1] > 225 && pixel[2] > 225; };
+  const auto pick = [&](const char* at, const std::string& title) {
+    stones.does("mousemove --sync " + std::string(at) + " click 1");
+    // The answer comes some frames later.
+    for (int i = 0; i < 200 && act("getwindowname " + stones.window()) != title; ++i)
+      std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    CHECK(act("getwindowname " + stones.window()) == title);
+  };
+  pick("580 377", "40 Moving lights: stone 31");
+  const Image picked = stones.picture();
+  CHECK(is_white(picked.at(480, 327)));
+  CHECK(count(picked, is_white) > count(before, is_white) + 500);
+  // What shone is as it was.
+  pick("580 90", "40 Moving lights: nothing picked");
+  CHECK(stones.picture() == before);
+  CHECK(stones.end() == 0);
+}
+
+TEST_CASE("example 41: leaves fall, and the pointer catches them") {
+  Used leaves("41_falling_leaves", "41 Falling leaves", "../demo/generated");
+  const auto caught = [&] { return std::stoi(act("getwindowname " + leaves.window()).substr(18)); };
+  for (int i = 0; i < 200 && caught() == 0; ++i)
+    leaves.does("mousemove --sync " + std::to_string(150 + 40 * (i % 21)) + " 300");
+  CHECK(caught() > 0);
+  leaves.does("mousemove --sync 1300 900 key space");
+  const Image held = leaves.picture();
+  const auto is_leaf = [](const auto& pixel) { return pixel[1] > 1.3 * pixel[2]; };
+  CHECK(count(held, is_leaf) > 5000);
+  // The score, 44 pixels high, in the corner.
+  int white = 0;
+  for (int y = 16; y < 70; ++y)
+    for (int x = 860; x < 960; ++x) white += held.at(x, y)[2] == 255;
+  CHECK(white > 50);
+  leaves.does("key r");
+  CHECK(leaves.picture() != held);
+  CHECK(caught() == 0);
+  CHECK(leaves.end() == 0);
+}
+
+TEST_CASE("example 42: waves of plain GL calls and the scene hide each other, from all sides") {
+  Used waves("42_own_calls", "42 Own calls");
+  const Image first = waves.saved();
+  CHECK(first != waves.saved());
+  const auto is_red = [](const auto& pixel) { return pixel[0] > 2 * pixel[1] && pixel[0] > 80; };
+  const auto is_water = [](const auto& pixel) { return pixel[2] > 1.15 * pixel[0] && pixel[1] > 1.1 * pixel[0]; };
+  const int red = count(first, is_red);
+  CHECK(red > 5000);
+  CHECK(count(first, is_water) > 100000);
+  // From nearly above, the upper halves of the balls are all there is of them.
+  waves.does("mousemove --sync 500 200 mousedown 1");
+  waves.does("mousemove --sync 500 420 mouseup 1");
+  const Image above = waves.saved();
+  CHECK(count(above, is_red) != red);
+  CHECK(count(above, is_red) > 5000);
+  CHECK(waves.end() == 0);
 }
 
 TEST_CASE("example 43: a model in a window is fitted, changes its dress, and goes") {
