@@ -199,6 +199,8 @@ std::vector<std::shared_ptr<void>> FrameRunner::follow_options() {
 /// what they were made from.
 void FrameRunner::follow_changes() {
   const auto held = follow_options();
+  const bool stale = std::any_of(steps_.begin(), steps_.end(), [](const Step& step) { return step.is_stale(); });
+  const auto kept = stale ? shared_.hold_fitting() : std::vector<std::shared_ptr<void>>();
   bool lacks_work = false;
   for (std::size_t i = 0; i < steps_.size(); ++i) {
     if (steps_[i].is_stale()) steps_[i].work = nullptr;

@@ -37,14 +37,16 @@ class SharedThings {
   /// alive while the thing is, so that its address is no other's. Null: there is one thing of this type.
   template <class Thing>
   std::shared_ptr<Thing> get(std::shared_ptr<const void> owner, const std::function<std::shared_ptr<Thing>()>& make) {
-    for (const Entry& entry : entries_) {
-      if (entry.type != std::type_index(typeid(Thing)) || entry.owner != owner) continue;
-      if (auto thing = std::static_pointer_cast<Thing>(entry.thing.lock())) return thing;
-    }
-    let_go();
-    std::shared_ptr<Thing> made = make();
-    entries_.push_back({std::type_index(typeid(Thing)), std::move(owner), made});
-    return made;
+    return find(
+        std::move(owner), [](const Thing&) { return true; }, make, false);
+  }
+
+  /// The same, of a thing that is costly to make: it is kept while works are made again because what they were made
+  /// from has changed. @param fits  is it still what would be made?
+  template <class Thing>
+  std::shared_ptr<Thing> get_fitting(std::shared_ptr<const void> owner, const std::function<bool(const Thing&)>& fits,
+                                     const std::function<std::shared_ptr<Thing>()>& make) {
+    return find(std::move(owner), fits, make, true);
   }
 
   /// Forgets what nobody has any more, and lets go of its owners.
@@ -53,11 +55,10 @@ class SharedThings {
   }
 
   /// Keeps all that there are while their users are made again.
-  std::vector<std::shared_ptr<void>> hold() const {
-    std::vector<std::shared_ptr<void>> held;
-    for (const Entry& entry : entries_) held.push_back(entry.thing.lock());
-    return held;
-  }
+  std::vector<std::shared_ptr<void>> hold() const { return hold_those(false); }
+
+  /// The same, of those alone that get_fitting() gave.
+  std::vector<std::shared_ptr<void>> hold_fitting() const { return hold_those(true); }
 
   std::size_t count() const { return entries_.size(); }
 
@@ -67,7 +68,31 @@ class SharedThings {
     std::type_index type;
     std::shared_ptr<const void> owner;
     std::weak_ptr<void> thing;
+    bool costly;
   };
+
+  template <class Thing, class Fits>
+  std::shared_ptr<Thing> find(std::shared_ptr<const void> owner, const Fits& fits,
+                              const std::function<std::shared_ptr<Thing>()>& make, bool costly) {
+    for (const Entry& entry : entries_) {
+      if (entry.type != std::type_index(typeid(Thing)) || entry.owner != owner) continue;
+      const auto thing = std::static_pointer_cast<Thing>(entry.thing.lock());
+      if (thing && fits(*thing)) return thing;
+    }
+    let_go();
+    std::shared_ptr<Thing> made = make();
+    entries_.push_back({std::type_index(typeid(Thing)), std::move(owner), made, costly});
+    return made;
+  }
+
+  std::vector<std::shared_ptr<void>> hold_those(bool costly_alone) const {
+    std::vector<std::shared_ptr<void>> held;
+    for (const Entry& entry : entries_) {
+      if (entry.costly || !costly_alone) held.push_back(entry.thing.lock());
+    }
+    return held;
+  }
+
   std::vector<Entry> entries_;
 };
 

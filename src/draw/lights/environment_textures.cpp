@@ -59,8 +59,12 @@ std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& 
                                                                  const std::filesystem::path& cache) {
   // An environment is a part of its scene; none is the same for all.
   const auto owner = environment ? std::shared_ptr<const Environment>(scene, environment) : nullptr;
-  return setup.shared().get<EnvironmentTextures>(owner, [&] {
+  const auto fits = [&](const EnvironmentTextures& known) {
+    return !environment || known.images == environment->images;
+  };
+  return setup.shared().get_fitting<EnvironmentTextures>(owner, fits, [&] {
     auto made = std::make_shared<EnvironmentTextures>();
+    if (environment) made->images = environment->images;
     if (environment)
       made->light = light_of(*environment, cache);
     else
@@ -72,7 +76,9 @@ std::shared_ptr<EnvironmentTextures> EnvironmentTextures::shared(gl::PassSetup& 
 }
 
 std::shared_ptr<const SplitSum> split_sum_texture(gl::PassSetup& setup) {
-  return setup.shared().get<SplitSum>(nullptr, [] { return std::make_shared<SplitSum>(SplitSum{upload_split_sum()}); });
+  const auto fits = [](const SplitSum&) { return true; };
+  return setup.shared().get_fitting<SplitSum>(nullptr, fits,
+                                              [] { return std::make_shared<SplitSum>(SplitSum{upload_split_sum()}); });
 }
 
 }  // namespace periscena::draw

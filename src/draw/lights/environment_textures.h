@@ -10,6 +10,7 @@ namespace periscena::draw {
 
 /// An environment on the device, and the table that goes with all of them.
 struct EnvironmentTextures {
+  std::vector<std::shared_ptr<const Image>> images;  ///< that it was made of
   gl::Texture sky;
   EnvironmentLight light;  ///< its cube is dropped once it is uploaded
 

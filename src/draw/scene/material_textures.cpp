@@ -33,25 +33,37 @@ constexpr std::size_t most_layers = 2048;  // that every OpenGL 4.5 has (table 2
 
 }  // namespace
 
-MaterialTextures::MaterialTextures(const Scene& scene, bool may_use_handles) {
-  arrays_.push_back(single_pixel({1, 1, 1, 1}, "no map"));
-  arrays_.push_back(single_pixel({0.5, 0.5, 1, 1}, "no normal map"));
-  samplers_.emplace_back(Filter::nearest, Wrap::clamp, "no map");
-  make_arrays(scene);
-  make_samplers(scene);
+TextureArrays::TextureArrays(const Scene& scene) : textures(scene.textures()) {
+  arrays.push_back(single_pixel({1, 1, 1, 1}, "no map"));
+  arrays.push_back(single_pixel({0.5, 0.5, 1, 1}, "no normal map"));
+  samplers.emplace_back(Filter::nearest, Wrap::clamp, "no map");
+  make_arrays();
+  make_samplers();
+}
+
+MaterialTextures::MaterialTextures(const Scene& scene, std::shared_ptr<const TextureArrays> arrays,
+                                   bool may_use_handles)
+    : arrays_(std::move(arrays)) {
   find_sets(scene);
   if (sets_.size() > 1) way_ = may_use_handles ? TextureWay::handles : TextureWay::binding;
   if (way_ == TextureWay::handles) make_handles();
 }
 
-void MaterialTextures::make_arrays(const Scene& scene) {
+bool TextureArrays::fits(const Scene& scene) const {
+  const auto same = [](const Texture& a, const Texture& b) {
+    return a.image == b.image && a.name == b.name && a.holds == b.holds && a.sampling == b.sampling;
+  };
+  return std::equal(textures.begin(), textures.end(), scene.textures().begin(), scene.textures().end(), same);
+}
+
+void TextureArrays::make_arrays() {
   struct Group {
     gl::TextureDescription description;
     std::vector<std::size_t> textures;
   };
   std::vector<Group> groups;
-  for (std::size_t i = 0; i < scene.textures().size(); ++i) {
-    const Texture& texture = scene.textures()[i];
+  for (std::size_t i = 0; i < textures.size(); ++i) {
+    const Texture& texture = textures[i];
     const int w = texture.image->width(), h = texture.image->height();
     gl::TextureDescription wanted{
         .width = w, .height = h, .format = stored_format(texture), .shape = TargetShape::array};
@@ -65,51 +77,51 @@ void MaterialTextures::make_arrays(const Scene& scene) {
     group->textures.push_back(i);
   }
   // Computed here, not by the driver: the same on every device, and ready before drivers have compiled programs for it.
-  std::vector<std::vector<Image>> levels(scene.textures().size());
+  std::vector<std::vector<Image>> levels(textures.size());
   parallel_for(levels.size(), [&](std::size_t i) {
-    const Texture& texture = scene.textures()[i];
+    const Texture& texture = textures[i];
     if (has_levels(texture.sampling.filter)) levels[i] = mip_levels(*texture.image, stored_format(texture));
   });
-  places_.resize(scene.textures().size());
+  places.resize(textures.size());
   for (Group& group : groups) {
     group.description.layers = static_cast<int>(group.textures.size());
-    const auto number = static_cast<std::uint32_t>(arrays_.size());
-    const std::string& first = scene.textures()[group.textures[0]].name;
+    const auto number = static_cast<std::uint32_t>(arrays.size());
+    const std::string& first = textures[group.textures[0]].name;
     const std::string label =
         group.textures.size() == 1 ? first : fmt::format("{} and {} more", first, group.textures.size() - 1);
-    const gl::Texture& array = arrays_.emplace_back(group.description, label);
+    const gl::Texture& array = arrays.emplace_back(group.description, label);
     for (std::size_t layer = 0; layer < group.textures.size(); ++layer) {
       const std::size_t texture = group.textures[layer];
-      places_[texture] = {number, static_cast<int>(layer)};
+      places[texture] = {number, static_cast<int>(layer)};
       const gl::UploadPart whole{.layer = static_cast<int>(layer), .top_first = true};
-      array.upload(*scene.textures()[texture].image, whole);
+      array.upload(*textures[texture].image, whole);
       array.upload_levels(levels[texture], whole);
     }
   }
 }
 
-void MaterialTextures::make_samplers(const Scene& scene) {
+void TextureArrays::make_samplers() {
   std::vector<Sampling> known;
-  for (const Texture& texture : scene.textures()) {
+  for (const Texture& texture : textures) {
     auto found = std::find(known.begin(), known.end(), texture.sampling);
     if (found == known.end()) {
       found = known.insert(known.end(), texture.sampling);
-      samplers_.emplace_back(texture.sampling, fmt::format("like {}", texture.name));
+      samplers.emplace_back(texture.sampling, fmt::format("like {}", texture.name));
     }
-    sampler_of_.push_back(static_cast<std::uint32_t>(found - known.begin()) + 1);
+    sampler_of.push_back(static_cast<std::uint32_t>(found - known.begin()) + 1);
   }
 }
 
 std::string MaterialTextures::description(std::uint32_t index) const {
   if (index < 2) return "no map";
-  const gl::TextureDescription& array = arrays_[index].description();
+  const gl::TextureDescription& array = arrays_->arrays[index].description();
   return fmt::format("{} x {} {}{}", array.width, array.height, to_string(array.format),
                      array.levels > 1 ? "" : " without mip levels");
 }
 
 MaterialTextures::Place MaterialTextures::place(const TextureUse& use, const MapInfo& map) const {
   if (!use.valid()) return {map.use == &Material::normal_map ? 1u : 0u, 0};
-  return places_[use.texture.index];
+  return arrays_->places[use.texture.index];
 }
 
 void MaterialTextures::find_sets(const Scene& scene) {
@@ -118,7 +130,7 @@ void MaterialTextures::find_sets(const Scene& scene) {
     for (std::size_t i = 0; i < map_count; ++i) {
       const TextureUse& use = material.*material_maps[i].use;
       set.arrays[i] = place(use, material_maps[i]).array;
-      set.samplers[i] = use.valid() ? sampler_of_[use.texture.index] : 0;
+      set.samplers[i] = use.valid() ? arrays_->sampler_of[use.texture.index] : 0;
     }
     const auto known = std::find(sets_.begin(), sets_.end(), set);
     set_of_.push_back(static_cast<std::uint32_t>(known - sets_.begin()));
@@ -130,7 +142,7 @@ void MaterialTextures::make_handles() {
   for (const TextureSet& set : sets_) {
     auto& places = handle_places_.emplace_back();
     for (std::size_t i = 0; i < map_count; ++i)
-      places[i] = handles_.add(arrays_[set.arrays[i]], samplers_[set.samplers[i]]);
+      places[i] = handles_.add(arrays_->arrays[set.arrays[i]], arrays_->samplers[set.samplers[i]]);
   }
 }
 
@@ -146,7 +158,7 @@ void MaterialTextures::need(std::span<const std::uint32_t> sets, std::uint64_t f
 }
 
 std::string MaterialTextures::way_sentence() const {
-  const std::size_t textures = places_.size(), arrays = arrays_.size() - 2;
+  const std::size_t textures = arrays_->places.size(), arrays = arrays_->arrays.size() - 2;
   const std::string what =
       fmt::format("{} in {} of one size and format each", counted(textures, "texture"), counted(arrays, "array"));
   switch (way_) {

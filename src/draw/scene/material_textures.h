@@ -26,18 +26,37 @@ struct TextureSet {
   bool operator==(const TextureSet&) const = default;
 };
 
-/// The textures of a scene on the device: those of one size and format are layers of one array, so that materials which
-/// differ only in their layers can be drawn together. Where that is not enough, and the device can, they are found by
-/// handle, so that all materials can.
-class MaterialTextures {
- public:
-  /// @param may_use_handles  Capabilities::texture_handles
-  MaterialTextures(const Scene& scene, bool may_use_handles);
+/// The pictures of a scene's textures on the device, and how they are looked up. Made anew only when textures change.
+struct TextureArrays {
+  explicit TextureArrays(const Scene& scene);
 
   struct Place {
     std::uint32_t array = 0;
     int layer = 0;
   };
+
+  bool fits(const Scene& scene) const;
+
+  std::vector<Texture> textures;          ///< that they were made of
+  std::vector<gl::Texture> arrays;        ///< 0: white; 1: a normal straight up
+  std::vector<gl::Sampler> samplers;      ///< 0: of the single pixels
+  std::vector<Place> places;              ///< by texture
+  std::vector<std::uint32_t> sampler_of;  ///< by texture
+
+ private:
+  void make_arrays();
+  void make_samplers();
+};
+
+/// The textures of a scene as its materials use them: those of one size and format are layers of one array, so that
+/// materials which differ only in their layers can be drawn together. Where that is not enough, and the device can,
+/// they are found by handle, so that all materials can.
+class MaterialTextures {
+ public:
+  /// @param may_use_handles  Capabilities::texture_handles
+  MaterialTextures(const Scene& scene, std::shared_ptr<const TextureArrays> arrays, bool may_use_handles);
+
+  using Place = TextureArrays::Place;
 
   TextureWay way() const { return way_; }
 
@@ -60,21 +79,16 @@ class MaterialTextures {
   /// Of a texture, or of the single pixel that changes nothing where a material has no such map.
   Place place(const TextureUse& use, const MapInfo& map) const;
 
-  const gl::Texture& array(std::uint32_t index) const { return arrays_[index]; }
+  const gl::Texture& array(std::uint32_t index) const { return arrays_->arrays[index]; }
   std::string description(std::uint32_t index) const;  ///< of an array, for people: "512 x 512 rgba8_srgb"
-  const gl::Sampler& sampler_at(std::uint32_t index) const { return samplers_[index]; }
+  const gl::Sampler& sampler_at(std::uint32_t index) const { return arrays_->samplers[index]; }
 
  private:
-  void make_arrays(const Scene& scene);
-  void make_samplers(const Scene& scene);
   void find_sets(const Scene& scene);
   void make_handles();
 
   TextureWay way_ = TextureWay::arrays;
-  std::vector<gl::Texture> arrays_;    ///< 0: white; 1: a normal straight up
-  std::vector<gl::Sampler> samplers_;  ///< 0: of the single pixels
-  std::vector<Place> places_;          ///< by texture
-  std::vector<std::uint32_t> sampler_of_;
+  std::shared_ptr<const TextureArrays> arrays_;
   std::vector<TextureSet> sets_;
   std::vector<std::uint32_t> set_of_;                                ///< by material
   std::vector<std::array<std::uint32_t, map_count>> handle_places_;  ///< by set; empty without handles

@@ -24,12 +24,13 @@ NodeTree::NodeTree(const Scene& scene) : first_(scene.nodes().size() + 1) {
   }
 }
 
-SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source, gl::Device& device)
+SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source,
+                           std::shared_ptr<const TextureArrays> textures, gl::Device& device)
     : scene_(std::move(scene)),
       source_(std::move(source)),
       room_{static_cast<std::size_t>(device.capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))},
       meshes_(*scene_),
-      materials_(*scene_, device.capabilities().texture_handles, room_),
+      materials_(*scene_, std::move(textures), device.capabilities().texture_handles, room_),
       mesh_bounds_(batch::mesh_bounds(*scene_)),
       worlds_(scene_->nodes().size(), Transform::identity()),
       bounds_(scene_->nodes().size()),
@@ -78,7 +79,11 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
   const std::shared_ptr<const MergedTwin> twin = merged_twin(setup, scene, batching);
   const std::shared_ptr<const Scene>& drawn = twin ? twin->scene : scene;
   auto shared = setup.shared().get<SceneBuffers>(drawn, [&] {
-    auto made = std::make_shared<SceneBuffers>(drawn, scene, setup.device());
+    // Merging leaves textures as they are.
+    const auto textures = setup.shared().get_fitting<TextureArrays>(
+        scene, [&](const TextureArrays& known) { return known.fits(*scene); },
+        [&] { return std::make_shared<TextureArrays>(*scene); });
+    auto made = std::make_shared<SceneBuffers>(drawn, scene, textures, setup.device());
     if (twin) made->merging_ = twin->told;
     return made;
   });

@@ -46,8 +46,11 @@ class NodeTree {
 class SceneBuffers {
  public:
   /// @param source  the scene that a program has and may change: the same, or the one that `scene` was merged from
-  SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source, gl::Device& device);
-  SceneBuffers(const std::shared_ptr<const Scene>& scene, gl::Device& device) : SceneBuffers(scene, scene, device) {}
+  /// @param textures  of the scene
+  SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source,
+               std::shared_ptr<const TextureArrays> textures, gl::Device& device);
+  SceneBuffers(const std::shared_ptr<const Scene>& scene, gl::Device& device)
+      : SceneBuffers(scene, scene, std::make_shared<TextureArrays>(*scene), device) {}
 
   /// The scene's buffers in this runner, made by the first pass that asks.
   /// @param batching  merges what stands still, or some of it, before; scene() is what was made of it

@@ -50,8 +50,9 @@ std::uint32_t number_in(std::vector<T>& known, const T& value) {
 
 }  // namespace
 
-SceneMaterials::SceneMaterials(const Scene& scene, bool may_use_handles, BlockRoom room)
-    : scene_(scene), room_(room), textures_(scene, may_use_handles) {
+SceneMaterials::SceneMaterials(const Scene& scene, std::shared_ptr<const TextureArrays> arrays, bool may_use_handles,
+                               BlockRoom room)
+    : scene_(scene), room_(room), textures_(scene, std::move(arrays), may_use_handles) {
   fill();
 }
 
