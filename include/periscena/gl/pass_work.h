@@ -76,7 +76,7 @@ class SharedThings {
                               const std::function<std::shared_ptr<Thing>()>& make, bool costly) {
     for (const Entry& entry : entries_) {
       if (entry.type != std::type_index(typeid(Thing)) || entry.owner != owner) continue;
-      const auto thing = std::static_pointer_cast<Thing>(entry.thing.lock());
+      auto thing = std::static_pointer_cast<Thing>(entry.thing.lock());
       if (thing && fits(*thing)) return thing;
     }
     let_go();
