@@ -46,6 +46,7 @@ void read_files_again(const Pass& pass, Undo& undo) {
 }  // namespace
 
 const Diagnostics& FrameRunner::reload() {
+  if (!ready_) return tried_found_;  // its last plan could not be used, which use() has said
   FilesNow now;
   std::vector<std::size_t> changed;
   std::vector<std::string> texts;
@@ -63,7 +64,7 @@ const Diagnostics& FrameRunner::reload() {
     if (texts.size() > before) changed.push_back(i);
   }
   if (texts == tried_files_) return tried_found_;
-  if (!found.has_errors()) found = make_passes_again(changed);
+  if (!changed.empty() && !found.has_errors()) found = make_passes_again(changed);
   tried_files_ = std::move(texts);
   tried_found_ = std::move(found);
   return tried_found_;

@@ -78,7 +78,6 @@ void LiveOptions::set(std::string_view key, const Value& value, Place place) {
   if (dot == key.npos) return set_key(key, value, place);
   Value whole = get_key(key.substr(0, dot), place);
   const std::string_view name = key.substr(dot + 1);
-  if (whole.empty()) whole.data = Value::Table{};
   Value::Table* table = whole.table();
   if (!table) {
     throw Mistake(

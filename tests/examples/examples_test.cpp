@@ -105,7 +105,7 @@ TEST_CASE("a kind of a program's own draws the same from C++ and from a frame fi
   REQUIRE(run_process({program, by_file, "examples/35_own_kind.toml"}).exit_code == 0);
   REQUIRE(difference(read_png(by_program), read_png(by_file)).most == 0);
   REQUIRE_THAT(run_process({program, by_file, "--reference"}).out,
-               Catch::Contains("| `strength` | number | 0 to 1 | `0.85` | How dark lines are |"));
+               Catch::Contains("| `strength` | yes | number | 0 to 1 | `0.85` | How dark lines are |"));
   // The command does not have it, and says so.
   REQUIRE_THAT(periscena_command({"check", "examples/35_own_kind.toml"}).out +
                    periscena_command({"check", "examples/35_own_kind.toml"}).error,

@@ -108,7 +108,7 @@ TEST_CASE("the reference has a page for a kind of the program's own") {
   const passes::PassKinds kinds = with_threshold();
   CHECK_THAT(frame_file_reference(&kinds),
              Catch::Contains("### `kind = \"threshold\"`") &&
-                 Catch::Contains("| `level` | number | at least 0 nits | `0.5` | Over which it is white |"));
+                 Catch::Contains("| `level` | yes | number | at least 0 nits | `0.5` | Over which it is white |"));
   CHECK_THAT(frame_file_reference(), !Catch::Contains("threshold\"`"));
 }
 

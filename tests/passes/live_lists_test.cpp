@@ -122,6 +122,24 @@ TEST_CASE_METHOD(TestDevice,
   }
 }
 
+TEST_CASE_METHOD(TestDevice, "texts of ever other sizes do not fill the device") {
+  Lists lists;
+  lists.texts.texts = {{.wording = {.says = "Osier Lock at dusk", .style = {.size = 10}}}};
+  const FrameGraph frame = lists.frame();
+  gl::FrameRunner runner(device, frame.plan(120, 80, device.limits()).value());
+  passes::Live<passes::Texts> live(frame, "texts");
+  const auto made = device.programs().counts().shared;
+  for (int i = 0; i < 240; ++i) {
+    live.change([&](auto& one) { one.texts[0].wording.style.size = 10 + static_cast<float>(i); });
+    runner.run(0);
+  }
+  // Some times the pass began with an empty atlas: a program was asked for again.
+  CHECK(device.programs().counts().shared > made);
+  CHECK(device.programs().counts().shared < made + 40);
+  lists.texts.texts[0].wording.style.size = 249;
+  CHECK(runner.read("output") == lists.anew(device, 0));
+}
+
 TEST_CASE_METHOD(TestDevice, "of a thousand sprites, those that changed are sent") {
   RandomScene random(5);
   Lists lists;

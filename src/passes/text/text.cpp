@@ -58,7 +58,8 @@ class TextWork final : public gl::PassWork {
 
   bool take(const Pass& now) override {
     const Texts* wanted = options_in<Texts>(now);
-    if (!wanted || !same_typefaces(wanted->typefaces, options_.typefaces)) return false;
+    // With an atlas that texts before have filled, it is made again.
+    if (!wanted || text_.is_littered() || !same_typefaces(wanted->typefaces, options_.typefaces)) return false;
     text_.keep(wanted->texts.size());
     for (std::size_t i = 0; i < wanted->texts.size(); ++i) {
       if (i >= options_.texts.size() || !same(wanted->texts[i], options_.texts[i]))

@@ -84,6 +84,7 @@ TextBuffer::TextBuffer(const std::string& label, const std::vector<NamedTypeface
   for (const NamedTypeface& named : typefaces) typeface_names_.push_back(named.name);
   typeface_of_.resize(texts_.size());
   for (std::size_t i = 0; i < texts_.size(); ++i) put(i, std::move(texts_[i]));
+  pages_at_first_ = atlas_.page_count();
 }
 
 void TextBuffer::keep(std::size_t count) {

@@ -39,6 +39,8 @@ class TextBuffer {
   void keep(std::size_t count);
   /// Replaces one.
   void put(std::size_t number, PlacedText text);
+  /// Are most of the glyphs in its atlas likely to be of texts that are gone?
+  bool is_littered() const { return atlas_.page_count() > 2 * pages_at_first_ + 4; }
 
   /// Asks texts that change what they say, and sends what did change.
   void update(const gl::PassContext& context);
@@ -67,6 +69,7 @@ class TextBuffer {
   std::vector<std::vector<GlyphBlock>> glyphs_;  ///< by text
   std::vector<GlyphBlock> blocks_;               ///< of all
   std::vector<char32_t> missing_;
+  std::size_t pages_at_first_ = 0;
   gl::Texture pages_;
   std::uint64_t uploaded_ = 0;  ///< version of the atlas
   gl::Sampler sampler_;
