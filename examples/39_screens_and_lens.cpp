@@ -1,6 +1,7 @@
 // A picture of its own on all sides of two cubes, and a lens over everything that follows the pointer; the wheel
-// changes its strength. Keys: space lets the cubes rest, s saves the picture, Escape ends.
-//   build/release/examples/example_39_screens_and_lens lens.png
+// changes its strength. Its GLSL is a file: change it, and r shows what it says now. Keys: space lets the cubes rest, s
+// saves the picture, Escape ends.
+//   build/release/examples/example_39_screens_and_lens lens.png [shaders/39_lens.frag]
 
 #include <periscena/periscena.h>
 #include <periscena/window/window_frame.h>
@@ -10,24 +11,6 @@
 
 using namespace periscena;
 using namespace periscena::window;
-
-/// Your own GLSL over the whole picture: nearer within a circle, with a dark rim.
-constexpr const char* lens_glsl = R"(
-#include "periscena/fullscreen.glsl"
-uniform sampler2D picture;
-uniform vec2 center;    // pixels of the frame, from the lower left
-uniform float radius;   // pixels
-uniform float strength; // how much nearer the middle is
-out vec4 color;
-
-void main() {
-  vec2 from = gl_FragCoord.xy - center;
-  float share = length(from) / radius;
-  float nearer = share < 1.0 ? 1.0 + strength * (1.0 - share * share) : 1.0;
-  float rim = 1.0 - 0.8 * smoothstep(0.94, 0.97, share) * smoothstep(1.02, 0.99, share);
-  color = vec4(texture(picture, (center + from / nearer) / frame.resolution).rgb * rim, 1.0);
-}
-)";
 
 /// A ring that turns before a dark blue ground: what the cubes show.
 std::shared_ptr<Scene> ring() {
@@ -56,6 +39,7 @@ std::shared_ptr<Scene> two_cubes() {
 }
 
 int main(int argc, char** argv) try {
+  const std::string glsl = argc > 2 ? argv[2] : "examples/shaders/39_lens.frag";
   const auto inside = ring(), outside = two_cubes();
   FrameGraph frame;
   const auto side = TargetSize::pixels(256, 256);
@@ -74,7 +58,7 @@ int main(int argc, char** argv) try {
                              .depth = depth,
                              .reads = {{.slot = "ring", .target = on_cubes}}}));
   frame.add(passes::fullscreen({.name = "lens",
-                                .shader = gl::ShaderText::from_text("lens.frag", lens_glsl, passes::pass_shaders()),
+                                .shader = gl::ShaderText::file(glsl, passes::pass_shaders()),
                                 .reads = {{"picture", color}},
                                 .writes = {{"color", frame.output()}},
                                 .uniforms = {{"center", {0, 0}}, {"radius", 110}, {"strength", 0.8}}}));
@@ -93,6 +77,9 @@ int main(int argc, char** argv) try {
       const auto* key = std::get_if<KeyPressed>(&event);
       if (key && key->key == Key::escape) window.close();
       if (key && key->key == Key::space) moves = !moves;
+      // A mistake leaves the lens as it was.
+      if (key && key->key == Key::r)
+        for (const Diagnostic& found : shown.runner().reload()) std::fprintf(stderr, "%s\n", to_text(found).c_str());
       if (key && key->key == Key::s) write_png(shown.runner().read("output"), argc > 1 ? argv[1] : "lens.png");
     }
     if (moves) now += window.frame_seconds();

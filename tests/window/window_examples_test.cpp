@@ -1,6 +1,8 @@
 #include "scratch.h"
 #include "window/virtual_display.h"
 
+#include <periscena/base/file.h>
+
 #include <algorithm>
 #include <array>
 #include <chrono>
@@ -14,12 +16,12 @@ namespace {
 /// An example in its window, used by somebody.
 class Used {
  public:
-  /// @param frame  a file in examples/ that it takes
+  /// @param frame  a file that it takes, from examples/
   Used(const std::string& name, const std::string& title, const std::string& frame = {})
       : scratch_(name),
         file_(scratch_ / "picture.png"),
         program_({PERISCENA_BINARY_FOLDER "/examples/example_" + name, file_.string(),
-                  PERISCENA_SOURCE_FOLDER "/examples/" + frame}) {
+                  (std::filesystem::path(PERISCENA_SOURCE_FOLDER "/examples") / frame).string()}) {
     // Named before it is shown: one that is not shown yet can't have the keys.
     window_ = act("search --sync --onlyvisible --name '" + title + "'");
     act("windowmove " + window_ + " 100 50 windowfocus --sync " + window_);
@@ -156,7 +158,10 @@ TEST_CASE("example 38: keys change filter, radius and light of shadows, and hide
 }
 
 TEST_CASE("example 39: two cubes show a picture of its own, and the lens follows the pointer") {
-  Used cubes("39_screens_and_lens", "39 Screens and lens");
+  Scratch glsl("lens");
+  const auto lens = glsl / "lens.frag";
+  std::filesystem::copy_file(PERISCENA_SOURCE_FOLDER "/examples/shaders/39_lens.frag", lens);
+  Used cubes("39_screens_and_lens", "39 Screens and lens", lens.string());
   CHECK(cubes.saved() != cubes.saved());  // they turn
   cubes.does("key space mousemove --sync 340 300");
   const Image left = cubes.picture();
@@ -169,14 +174,27 @@ TEST_CASE("example 39: two cubes show a picture of its own, and the lens follows
   for (int y = 0; y < 600; ++y) {
     for (int x = 0; x < 960; ++x) {
       if (left.at(x, y) == right.at(x, y)) continue;
-      const int lens = x > 490;
-      REQUIRE(std::hypot(x - (lens ? 740 : 240), y - 250) < 114);
-      ++within[lens];
+      const int side = x > 490;
+      REQUIRE(std::hypot(x - (side ? 740 : 240), y - 250) < 114);
+      ++within[side];
     }
   }
   CHECK(std::min(within[0], within[1]) > 3000);
   cubes.does("click --repeat 4 --delay 30 5");
-  CHECK(cubes.picture() != right);
+  const Image weaker = cubes.picture();
+  CHECK(weaker != right);
+  // Its file is read again: one with a mistake leaves the lens as it was.
+  write_file(lens, std::string_view("out vec4 color;\nvoid main() { color = vec3(1); }\n"));
+  cubes.does("key r");
+  CHECK(cubes.picture() == weaker);
+  write_file(lens,
+             std::string_view("uniform sampler2D picture;\nuniform vec2 center;\nuniform float radius, strength;\n"
+                              "out vec4 color;\nvoid main() {\n  vec4 own = texelFetch(picture, "
+                              "ivec2(gl_FragCoord.xy), 0);\n  color = own.bgra + 1e-6 * strength * vec4(center, "
+                              "radius, 0);\n}\n"));
+  cubes.does("key r");
+  const Image blue = cubes.picture();
+  CHECK(blue.at(5, 5)[0] > blue.at(5, 5)[2]);
   CHECK(cubes.end() == 0);
 }
 
