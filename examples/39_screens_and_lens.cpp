@@ -1,4 +1,4 @@
-// A picture of its own on all sides of two cubes, and a lens over everything that follows the pointer; the wheel
+// An offscreen picture on all sides of two cubes, and a lens over everything that follows the pointer; the wheel
 // changes its strength. Its GLSL is a file: change it, and r shows what it says now. Keys: space lets the cubes rest, s
 // saves the picture, Escape ends.
 //   build/release/examples/example_39_screens_and_lens lens.png [shaders/39_lens.frag]
@@ -77,7 +77,7 @@ int main(int argc, char** argv) try {
       const auto* key = std::get_if<KeyPressed>(&event);
       if (key && key->key == Key::escape) window.close();
       if (key && key->key == Key::space) moves = !moves;
-      // A mistake leaves the lens as it was.
+      // A mistake leaves the lens unchanged.
       if (key && key->key == Key::r)
         for (const Diagnostic& found : shown.runner().reload()) std::fprintf(stderr, "%s\n", to_text(found).c_str());
       if (key && key->key == Key::s) write_png(shown.runner().read("output"), argc > 1 ? argv[1] : "lens.png");

@@ -19,8 +19,7 @@ void main() {
   place = vec3(float(gl_VertexID % 200) / 16.0 - 6.2, height, float(gl_VertexID / 200) / 16.0 - 6.2);
   gl_Position = to_clip * vec4(place, 1.0);
 })";
-constexpr const char* fragment_glsl = R"(in vec3 place;
-out vec4 color;
+constexpr const char* fragment_glsl = R"(in vec3 place; out vec4 color;
 void main() {
   vec3 normal = normalize(cross(dFdx(place), dFdy(place)));
   color = vec4(vec3(0.05, 0.2, 0.3) + 0.4 * abs(normal.x) + 0.5 * max(place.y, 0.0), 1.0);
@@ -69,7 +68,7 @@ class Waves {
 
  private:
   gl::Program program_;
-  GLuint buffers_[2] = {}, vertices_ = 0;
+  GLuint buffers_[2] = {}, vertices_ = 0;  // which go with the window's context
 };
 
 std::shared_ptr<Scene> buoys() {

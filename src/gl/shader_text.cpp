@@ -201,11 +201,7 @@ class Expander {
   std::size_t depth_ = 0;
 };
 
-}  // namespace
-
-namespace {
-
-constexpr std::size_t most_bytes = 4u << 20;
+constexpr std::size_t most_bytes = 4u << 20;  ///< of a file
 
 }  // namespace
 
