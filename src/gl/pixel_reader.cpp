@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 namespace periscena::gl {
 namespace {
@@ -30,8 +31,8 @@ PixelReader::PixelReader(std::size_t places)
       buffer_(Buffer::writable(places_.size() * pixel_bytes, "pixels that were asked for")) {}
 
 PixelReader::~PixelReader() {
-  for (const Place& place : places_) {
-    if (place.fence) glDeleteSync(sync_of(place.fence));
+  for (const Waiting& one : places_) {
+    if (one.fence) glDeleteSync(sync_of(one.fence));
   }
 }
 
@@ -39,26 +40,26 @@ std::size_t PixelReader::offset_of(std::uint64_t question) const {
   return question % places_.size() * pixel_bytes;
 }
 
-std::optional<std::uint64_t> PixelReader::ask(const Texture& texture, int x, int y) {
+std::optional<std::uint64_t> PixelReader::ask(const Texture& texture, int x, int y, Place place) {
   if (x < 0 || y < 0 || x >= texture.width() || y >= texture.height()) {
-    throw Mistake("pixel-outside", {},
+    throw Mistake("pixel-outside", std::move(place),
                   fmt::format("there is no pixel {}, {} in {} x {}", x, y, texture.width(), texture.height()),
                   "pixels count from 0 at the upper left");
   }
   if (waiting() == places_.size()) return std::nullopt;
-  Place& place = place_of(++asked_);
-  place.format = texture.read_pixel_into(buffer_, offset_of(asked_), x, y);
-  place.fence = glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
-  return asked_;
+  Waiting& waits = place_of(asked_ + 1);
+  waits.format = texture.read_pixel_into(buffer_, offset_of(asked_ + 1), x, y);
+  waits.fence = glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
+  return ++asked_;
 }
 
 std::optional<PixelAnswer> PixelReader::answer() {
   if (waiting() == 0) return std::nullopt;
   const std::uint64_t question = answered_ + 1;
-  Place& place = place_of(question);
-  if (!take_if_done(place.fence)) return std::nullopt;
+  Waiting& waits = place_of(question);
+  if (!take_if_done(waits.fence)) return std::nullopt;
   ++answered_;
-  Image pixel(1, 1, place.format);
+  Image pixel(1, 1, waits.format);
   buffer_.read(offset_of(question), pixel.bytes());
   return PixelAnswer{question, pixel.at(0, 0)};
 }
@@ -66,39 +67,39 @@ std::optional<PixelAnswer> PixelReader::answer() {
 TargetReader::TargetReader(std::size_t places) : places_(std::max<std::size_t>(1, places)) {}
 
 TargetReader::~TargetReader() {
-  for (const Place& place : places_) {
-    if (place.fence) glDeleteSync(sync_of(place.fence));
+  for (const Waiting& one : places_) {
+    if (one.fence) glDeleteSync(sync_of(one.fence));
   }
 }
 
-std::optional<std::uint64_t> TargetReader::ask(const Texture& texture, int level, int layer) {
+std::optional<std::uint64_t> TargetReader::ask(const Texture& texture, int level, int layer, Place place) {
   const TextureDescription& description = texture.description();
   const int layers = description.shape == TargetShape::cube ? 6 : description.layers;
   if (level < 0 || level >= description.levels || layer < 0 || layer >= layers) {
-    throw Mistake("level-outside", {},
+    throw Mistake("level-outside", std::move(place),
                   fmt::format("there is no level {} of layer {} in a texture of {} and {}", level, layer,
                               counted(static_cast<std::size_t>(description.levels), "level"),
                               counted(static_cast<std::size_t>(layers), "layer")),
                   "both count from 0");
   }
   if (waiting() == places_.size()) return std::nullopt;
-  Place& place = places_[(asked_ + 1) % places_.size()];
+  Waiting& waits = places_[(asked_ + 1) % places_.size()];
   const std::size_t bytes = texture.level_bytes(level);
-  if (place.buffer.size() != bytes) place.buffer = Buffer::writable(bytes, "a target that was asked for");
-  const Format format = texture.read_level_into(place.buffer, level, layer);
+  if (waits.buffer.size() != bytes) waits.buffer = Buffer::writable(bytes, "a target that was asked for");
+  const Format format = texture.read_level_into(waits.buffer, level, layer);
   const int width = std::max(1, texture.width() >> level), height = std::max(1, texture.height() >> level);
-  place.image = Image(width, height, format);
-  place.fence = glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
+  waits.image = Image(width, height, format);
+  waits.fence = glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
   return ++asked_;
 }
 
 std::optional<TargetAnswer> TargetReader::answer() {
   if (waiting() == 0) return std::nullopt;
-  Place& place = places_[(answered_ + 1) % places_.size()];
-  if (!take_if_done(place.fence)) return std::nullopt;
-  place.buffer.read(0, place.image.bytes());
-  flip_rows(place.image);
-  return TargetAnswer{++answered_, std::move(place.image)};
+  Waiting& waits = places_[(answered_ + 1) % places_.size()];
+  if (!take_if_done(waits.fence)) return std::nullopt;
+  waits.buffer.read(0, waits.image.bytes());
+  flip_rows(waits.image);
+  return TargetAnswer{++answered_, std::move(waits.image)};
 }
 
 }  // namespace periscena::gl

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <periscena/base/place.h>
 #include <periscena/gl/buffer.h>
 #include <periscena/gl/texture.h>
 #include <periscena/image/image.h>
@@ -31,7 +32,7 @@ class PixelReader {
   /// @param x, y  pixels from the upper left
   /// @return the question's number, counted from 1; nothing while all places are taken
   /// @throws Mistake "pixel-outside"; "multisampled"
-  std::optional<std::uint64_t> ask(const Texture& texture, int x, int y);
+  std::optional<std::uint64_t> ask(const Texture& texture, int x, int y, Place place = Place::here());
 
   /// The oldest question's answer, if it has come. Never waits.
   std::optional<PixelAnswer> answer();
@@ -39,15 +40,15 @@ class PixelReader {
   std::size_t waiting() const { return asked_ - answered_; }
 
  private:
-  struct Place {
+  struct Waiting {
     void* fence = nullptr;
     Format format = {};
   };
 
-  Place& place_of(std::uint64_t question) { return places_[question % places_.size()]; }
+  Waiting& place_of(std::uint64_t question) { return places_[question % places_.size()]; }
   std::size_t offset_of(std::uint64_t question) const;
 
-  std::vector<Place> places_;
+  std::vector<Waiting> places_;
   Buffer buffer_;
   std::uint64_t asked_ = 0, answered_ = 0;
 };
@@ -75,7 +76,7 @@ class TargetReader {
   /// Asks for a level of a layer as the commands until now leave it.
   /// @return the question's number, counted from 1; nothing while all places are taken
   /// @throws Mistake "level-outside", "multisampled"; Error "out-of-memory"
-  std::optional<std::uint64_t> ask(const Texture& texture, int level = 0, int layer = 0);
+  std::optional<std::uint64_t> ask(const Texture& texture, int level = 0, int layer = 0, Place place = Place::here());
 
   /// The oldest question's answer, if it has come. Never waits.
   std::optional<TargetAnswer> answer();
@@ -83,13 +84,13 @@ class TargetReader {
   std::size_t waiting() const { return asked_ - answered_; }
 
  private:
-  struct Place {
+  struct Waiting {
     void* fence = nullptr;
     Buffer buffer;
     Image image;  ///< of the size and format that comes
   };
 
-  std::vector<Place> places_;
+  std::vector<Waiting> places_;
   std::uint64_t asked_ = 0, answered_ = 0;
 };
 

@@ -155,10 +155,14 @@ TEST_CASE_METHOD(TestDevice, "whole targets are read some frames later, as they 
   CHECK(answer().image == smaller);
   CHECK(answer().image == face);
   CHECK(reader.waiting() == 0);
-  CHECK_THROWS_WITH(reader.ask(texture, 2), Catch::Contains("level-outside"));
+  CHECK_THROWS_WITH(reader.ask(texture, 2), Catch::Contains("picker_test.cpp") && Catch::Contains("level-outside"));
   CHECK_THROWS_WITH(reader.ask(texture, 0, 1), Catch::Contains("level-outside"));
   CHECK_THROWS_WITH(reader.ask(cube, -1), Catch::Contains("level-outside"));
   const gl::Texture samples({.width = 4, .height = 4, .samples = 4}, "samples");
   CHECK_THROWS_WITH(reader.ask(samples), Catch::Contains("multisampled"));
   CHECK(reader.waiting() == 0);
+  gl::PixelReader pixels;
+  CHECK_THROWS_WITH(pixels.ask(samples, 0, 0), Catch::Contains("multisampled"));
+  CHECK(pixels.waiting() == 0);
+  CHECK_FALSE(pixels.answer());
 }
