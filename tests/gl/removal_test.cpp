@@ -1,7 +1,6 @@
 #include "gl/device.h"
 #include "gl/random_scene.h"
-#include "resident.h"
-#include "sanitized.h"
+#include "held_memory.h"
 #include "thrown.h"
 
 #include <periscena/gl/frame_runner.h>
@@ -180,10 +179,10 @@ TEST_CASE_METHOD(TestDevice, "a scene that is emptied and filled a thousand time
     if (round % 20 != 0) continue;
     runner.run(0);
     REQUIRE(runner.read("output") == full);
-    if (round == 200) before = resident_bytes();
+    if (round == 200) before = held_bytes();
   }
   CHECK(scene->nodes().size() == nodes.size());
-  if (!sanitized) CHECK(resident_bytes() < before + (8 << 20));
+  CHECK(held_bytes() < before + (1 << 20));
 }
 
 TEST_CASE_METHOD(TestDevice, "what a pass names and the scene has no more is told, and drawn again when it is back") {
