@@ -1,6 +1,7 @@
 #include <periscena/gl/program_cache.h>
 
 #include "gl/api.h"
+#include "gl/expansions.h"
 #include "gl/glsl_tokens.h"
 #include "gl/linked_program.h"
 #include "gl/program_files.h"
@@ -50,10 +51,12 @@ struct Stage {
   GLenum kind;
   const char* what;
   const ShaderText* source;
-  ExpandedShader expanded;
+  std::shared_ptr<const ExpandedShader> shared;  ///< never null
+
+  const ExpandedShader& expanded() const { return *shared; }
 };
 
-std::vector<Stage> stages_of(const ProgramDescription& description) {
+std::vector<Stage> stages_of(const ProgramDescription& description, Expansions& expansions) {
   const struct {
     GLenum kind;
     const char* what;
@@ -64,7 +67,7 @@ std::vector<Stage> stages_of(const ProgramDescription& description) {
   std::vector<Stage> stages;
   for (const auto& one : all) {
     const bool other = !description.compute.empty() && one.kind != GL_COMPUTE_SHADER;
-    if (!one.source.empty() && !other) stages.push_back({one.kind, one.what, &one.source, expand(one.source)});
+    if (!one.source.empty() && !other) stages.push_back({one.kind, one.what, &one.source, expansions.of(one.source)});
   }
   return stages;
 }
@@ -72,7 +75,7 @@ std::vector<Stage> stages_of(const ProgramDescription& description) {
 std::string text_of(const std::vector<Stage>& stages) {
   std::string text;
   for (const Stage& stage : stages)
-    text += fmt::format("{} {}\n", stage.what, stage.expanded.text.size()) + stage.expanded.text;
+    text += fmt::format("{} {}\n", stage.what, stage.expanded().text.size()) + stage.expanded().text;
   return text;
 }
 
@@ -81,8 +84,8 @@ Compiling start_to_compile(const std::vector<Stage>& stages, bool for_file) {
   if (for_file) glProgramParameteri(begun.program.get(), GL_PROGRAM_BINARY_RETRIEVABLE_HINT, GL_TRUE);
   for (const Stage& stage : stages) {
     ShaderName shader(glCreateShader(stage.kind));
-    const char* text = stage.expanded.text.c_str();
-    const auto length = static_cast<GLint>(stage.expanded.text.size());
+    const char* text = stage.expanded().text.c_str();
+    const auto length = static_cast<GLint>(stage.expanded().text.size());
     glShaderSource(shader.get(), 1, &text, &length);
     glCompileShader(shader.get());
     shader.set_label(stage.source->source()->name);
@@ -98,7 +101,7 @@ void expect_compiled(const Stage& stage, GLuint shader, const std::string& label
   glGetShaderiv(shader, GL_COMPILE_STATUS, &compiled);
   if (compiled) return;
   const std::string what = fmt::format("the {} program of \"{}\"", stage.what, label);
-  Diagnostics diagnostics = read_compile_log(shader_log(shader), stage.expanded, what);
+  Diagnostics diagnostics = read_compile_log(shader_log(shader), stage.expanded(), what);
   if (!diagnostics.has_errors()) {
     diagnostics.error("shader", {stage.source->source(), nullptr, 0, 0, 1},
                       fmt::format("{} does not compile, and the driver gives no reason", what));
@@ -126,7 +129,7 @@ void add_initialised(std::string_view text, std::set<std::string>& names) {
 /// The line that a link error speaks of: a function that it names in quotes, or a shader without main.
 Place place_of_link_error(std::string_view log, const std::vector<Stage>& stages) {
   for (const Stage& stage : stages) {
-    if (Place found = find_quoted_function(log, stage.expanded); found.known()) return found;
+    if (Place found = find_quoted_function(log, stage.expanded()); found.known()) return found;
   }
   const bool no_main = log.find("`main'") != log.npos && !stages.empty();
   return no_main ? Place{stages.back().source->source(), nullptr, 0, 0, 1} : Place{};
@@ -212,9 +215,10 @@ struct ProgramCache::Contents {
   };
 
   ProgramFiles files;
-  std::unordered_map<std::string, Entry> entries;       ///< by text
-  std::vector<std::shared_ptr<const SourceText>> read;  ///< since they were taken last
-  Counts counts;
+  Expansions expansions = {};
+  std::unordered_map<std::string, Entry> entries = {};       ///< by text
+  std::vector<std::shared_ptr<const SourceText>> read = {};  ///< since they were taken last
+  Counts counts = {};
   std::uint64_t now = 0;
 
   std::shared_ptr<LinkedProgram> load(const std::string& text) {
@@ -256,15 +260,15 @@ struct ProgramCache::Contents {
 };
 
 ProgramCache::ProgramCache(std::string driver, std::filesystem::path folder)
-    : contents_(new Contents{ProgramFiles(std::move(driver), std::move(folder)), {}, {}, {}, 0}) {}
+    : contents_(new Contents{.files = ProgramFiles(std::move(driver), std::move(folder))}) {}
 
 ProgramCache::~ProgramCache() = default;
 
 std::shared_ptr<LinkedProgram> ProgramCache::get(const ProgramDescription& description, Place place) {
   Contents& all = *contents_;
-  const std::vector<Stage> stages = stages_of(description);
+  const std::vector<Stage> stages = stages_of(description, all.expansions);
   for (const Stage& stage : stages)
-    all.read.insert(all.read.end(), stage.expanded.files.begin(), stage.expanded.files.end());
+    all.read.insert(all.read.end(), stage.expanded().files.begin(), stage.expanded().files.end());
   const std::string text = text_of(stages);
   std::string key = text;
   for (int twin = 1;; key = fmt::format("{}\n{}", text, twin++)) {
@@ -289,7 +293,7 @@ std::shared_ptr<LinkedProgram> ProgramCache::get(const ProgramDescription& descr
   linked->interface = reflect(linked->name.get());
   linked->sent.resize(linked->interface.uniforms.size());
   std::set<std::string> initialised;
-  for (const Stage& stage : stages) add_initialised(stage.expanded.text, initialised);
+  for (const Stage& stage : stages) add_initialised(stage.expanded().text, initialised);
   bool all_known = true;
   for (const UniformInfo& uniform : linked->interface.uniforms) {
     linked->has_initial_value.push_back(initialised.contains(uniform.name));
@@ -310,7 +314,7 @@ std::shared_ptr<LinkedProgram> ProgramCache::get(const ProgramDescription& descr
 void ProgramCache::prepare(std::span<const ProgramDescription> descriptions) {
   Contents& all = *contents_;
   for (const ProgramDescription& description : descriptions) {
-    const std::vector<Stage> stages = stages_of(description);
+    const std::vector<Stage> stages = stages_of(description, all.expansions);
     std::string text = text_of(stages);
     if (all.entries.contains(text) || all.files.contains(text)) continue;
     all.entries[std::move(text)] = {nullptr, start_to_compile(stages, all.files.used()), ++all.now};
