@@ -25,9 +25,14 @@ float half_height(const Camera& shaped) {
   return shaped.parallel_height > 0 ? shaped.parallel_height / 2 : std::tan(shaped.fov_y / 2);
 }
 
-/// From the middle of the picture, in halves of its height: right and up.
-Vec2 from_middle(const Vec2& place, float aspect) {
-  return {(2 * place.x() - 1) * aspect, 1 - 2 * place.y()};
+/// Where a place of the picture is seen, in the camera's coordinates: at a distance of 1, or at any where the lens is
+/// parallel.
+Vec2 seen_at(const Projection& lens, const Vec2& place) {
+  const Mat4& matrix = lens.matrix();
+  const int column = lens.is_perspective() ? 2 : 3;
+  const float sign = lens.is_perspective() ? 1.0f : -1.0f;
+  return {(2 * place.x() - 1 + sign * matrix(0, column)) / matrix(0, 0),
+          (1 - 2 * place.y() + sign * matrix(1, column)) / matrix(1, 1)};
 }
 
 /// The direction of view after turning, kept off straight up and down.
@@ -45,21 +50,26 @@ Vec3 turned(const Vec3& forward, const Vec3& up, float right, float upward) {
 
 Vec3 sight_through(const Camera& camera, float aspect, const Vec2& place) {
   const Axes axes(camera);
-  if (camera.parallel_height > 0) return -axes.back;
-  const Vec2 at = half_height(camera.for_shape(aspect)) * from_middle(place, aspect);
+  const Projection lens = camera.projection(aspect);
+  if (!lens.is_perspective()) return -axes.back;
+  const Vec2 at = seen_at(lens, place);
   return (at.x() * axes.right + at.y() * axes.up - axes.back).normalized();
 }
 
 Vec3 point_seen(const Camera& camera, float aspect, const Vec2& place, float depth) {
   const Axes axes(camera);
-  const float distance = camera.projection(aspect).distance_at(depth);
-  const float spread = camera.parallel_height > 0 ? 1 : distance;
-  const Vec2 at = spread * half_height(camera.for_shape(aspect)) * from_middle(place, aspect);
+  const Projection lens = camera.projection(aspect);
+  const float distance = lens.distance_at(depth);
+  const Vec2 at = (lens.is_perspective() ? distance : 1) * seen_at(lens, place);
   return camera.eye + at.x() * axes.right + at.y() * axes.up - distance * axes.back;
 }
 
 CameraFit::CameraFit(const Camera& camera, float aspect, float margin, Place place)
     : camera_(camera), aspect_(aspect), margin_(margin) {
+  if (camera.lens) {
+    throw Mistake("bad-projection", place, "a lens of the program's own can't be fitted to what it is to show",
+                  "fit the camera without it, or place it yourself");
+  }
   if (!(aspect > 0 && std::isfinite(aspect)))
     throw Mistake("bad-aspect", place, fmt::format("the picture's shape is {}", aspect),
                   "give width divided by height");
@@ -147,9 +157,10 @@ void OrbitController::turn(float right, float up, const Vec3& about) {
 
 void OrbitController::pan(const Vec2& by, float aspect, const Vec3& held) {
   const Axes axes(camera_);
-  const float distance = camera_.parallel_height > 0 ? 1 : axes.back.dot(camera_.eye - held);
-  const float height = 2 * distance * half_height(camera_.for_shape(aspect));
-  const Vec3 shift = height * (by.y() * axes.up - by.x() * aspect * axes.right);
+  const Projection lens = camera_.projection(aspect);
+  const float distance = lens.is_perspective() ? axes.back.dot(camera_.eye - held) : 1;
+  const float width = 2 * distance / lens.matrix()(0, 0), height = 2 * distance / lens.matrix()(1, 1);
+  const Vec3 shift = height * by.y() * axes.up - width * by.x() * axes.right;
   camera_.eye += shift;
   camera_.target += shift;
 }

@@ -67,6 +67,17 @@ std::optional<Camera> fit_parallel(const Vec3& direction, std::span<const Sphere
   return axes.camera(middle.head<2>(), seen.min.z() - rim, seen.max.z() + rim, width);
 }
 
+namespace {
+
+/// How far the farthest corner of the picture is from the axis: at a distance of 1, or at any where rays are parallel.
+float farthest_corner(const Projection& lens) {
+  const Mat4& matrix = lens.matrix();
+  const int column = lens.is_perspective() ? 2 : 3;
+  return std::hypot((1 + std::abs(matrix(0, column))) / matrix(0, 0), (1 + std::abs(matrix(1, column))) / matrix(1, 1));
+}
+
+}  // namespace
+
 std::vector<float> split_view(float near, float far, int parts, float weight, Place place) {
   if (!(near > 0 && far > near && std::isfinite(far)) || parts < 1 || parts > 4 || !(weight >= 0 && weight <= 1)) {
     throw Mistake(
@@ -86,9 +97,11 @@ std::vector<float> split_view(float near, float far, int parts, float weight, Pl
 
 Sphere view_part(const Camera& camera, float aspect, float from, float to) {
   const Vec3 ahead = (camera.target - camera.eye).normalized();
-  const bool parallel = camera.parallel_height > 0;
-  const float slope = parallel ? 0 : std::tan(camera.fov_y / 2) * std::hypot(1.0f, aspect);
-  const float half = parallel ? camera.parallel_height / 2 * std::hypot(1.0f, aspect) : 0;
+  const bool parallel = camera.lens ? !camera.lens->is_perspective() : camera.parallel_height > 0;
+  const float corner =
+      camera.lens ? farthest_corner(*camera.lens)
+                  : (parallel ? camera.parallel_height / 2 : std::tan(camera.fov_y / 2)) * std::hypot(1.0f, aspect);
+  const float slope = parallel ? 0 : corner, half = parallel ? corner : 0;
   // As far from the nearest corners as from the farthest, unless that is behind the farthest.
   const float near_corner = half + slope * from, far_corner = half + slope * to;
   const float equal = (from + to) / 2 + (far_corner * far_corner - near_corner * near_corner) / (2 * (to - from));

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <limits>
 
 namespace periscena {
 namespace {
@@ -109,6 +110,60 @@ Projection Projection::orthographic(const Orthographic& lens, Place place) {
   return projection;
 }
 
+Projection Projection::of_matrix(const Mat4& given, ClipDepth depth, Place place) {
+  const auto refuse = [&](const std::string& cause, const char* help) {
+    throw Mistake("bad-projection", place, "the matrix " + cause, help);
+  };
+  for (int row = 0; row < 4; ++row) {
+    for (int column = 0; column < 4; ++column) {
+      if (!std::isfinite(given(row, column)))
+        refuse(fmt::format("holds {} in row {}, column {}", given(row, column), row, column), "all must be finite");
+    }
+  }
+  DoubleMat4 matrix = given.cast<double>();
+  const bool perspective = matrix(3, 3) == 0;
+  const double scale = perspective ? -matrix(3, 2) : matrix(3, 3);
+  if (matrix(3, 0) != 0 || matrix(3, 1) != 0 || (!perspective && matrix(3, 2) != 0) || !(scale > 0)) {
+    refuse(fmt::format("ends with the row {}, {}, {}, {}", given(3, 0), given(3, 1), given(3, 2), given(3, 3)),
+           "it must be 0, 0, −1, 0 for perspective, or 0, 0, 0, 1 for a parallel lens, of a camera that looks down −Z; "
+           "transpose matrices that are stored by rows");
+  }
+  for (int row = 0; row < 4; ++row) {
+    for (int column = 0; column < 4; ++column) matrix(row, column) /= scale;
+  }
+  if (depth == ClipDepth::from_minus_one) {
+    for (int column = 0; column < 4; ++column) matrix(2, column) = (matrix(2, column) + matrix(3, column)) / 2;
+  }
+  if (!(matrix(0, 0) > 0) || !(matrix(1, 1) > 0)) {
+    refuse(fmt::format("mirrors the picture: it scales x by {} and y by {}", matrix(0, 0), matrix(1, 1)),
+           "both must be more than 0: clip space has +X to the right and +Y up");
+  }
+  const bool shifts = perspective ? matrix(0, 3) != 0 || matrix(1, 3) != 0 : matrix(0, 2) != 0 || matrix(1, 2) != 0;
+  if (matrix(0, 1) != 0 || matrix(1, 0) != 0 || shifts)
+    refuse("skews or turns what it shows", "put places and turns into the camera, and only the lens into the matrix");
+  if (matrix(2, 0) != 0 || matrix(2, 1) != 0)
+    refuse("has an oblique near or far plane", "distances can't be told from its depths; clip by a plane instead");
+  const double a = matrix(2, 2), b = matrix(2, 3);
+  // Where depth is 0 and where it is 1: a perspective lens gives −a + b / distance, a parallel one b − a · distance.
+  const auto at = [&](double wanted) {
+    const double over = perspective ? wanted + a : a, under = perspective ? b : b - wanted;
+    return over == 0 ? std::numeric_limits<double>::infinity() : under / over;
+  };
+  const bool reversed = perspective ? b > 0 : a > 0;
+  Projection projection;
+  projection.matrix_ = matrix.cast<float>();
+  projection.perspective_ = perspective;
+  projection.depth_ = reversed ? DepthOrder::reversed : DepthOrder::ordinary;
+  projection.near_ = static_cast<float>(at(reversed ? 1 : 0));
+  projection.far_ = static_cast<float>(at(reversed ? 0 : 1));
+  const bool in_front = !perspective || projection.near_ > 0;
+  if (!in_front || !(projection.near_ < projection.far_) || (!perspective && std::isinf(projection.far_))) {
+    refuse(fmt::format("shows what lies from {} to {} m ahead", projection.near_, projection.far_),
+           "near must be in front of the eye, and far beyond it; is its depth 0 to 1, or −1 to 1?");
+  }
+  return projection;
+}
+
 Mat4 Projection::inverse() const {
   return matrix_.cast<double>().inverse().cast<float>();
 }
@@ -123,6 +178,23 @@ Transform Camera::view(Place place) const {
 }
 
 Camera Camera::for_shape(float aspect, Place place) const {
+  if (lens) {
+    if (lens->depth_order() != depth) {
+      const auto name = [](DepthOrder order) { return order == DepthOrder::reversed ? "reversed" : "ordinary"; };
+      throw Mistake(
+          "bad-projection", std::move(place),
+          fmt::format("the camera's depth is {}, that of its lens {}", name(depth), name(lens->depth_order())),
+          "set depth to what the lens has; passes choose by it how to test and clear");
+    }
+    Camera shaped = *this;
+    const float height = 2 / lens->matrix()(1, 1);
+    shaped.keep = Keep::height;
+    shaped.near = lens->near();
+    shaped.far = lens->far();
+    shaped.parallel_height = lens->is_perspective() ? 0 : height;
+    if (lens->is_perspective()) shaped.fov_y = 2 * std::atan(height / 2);
+    return shaped;
+  }
   if (keep == Keep::height) return *this;
   if (!(keep_aspect > 0 && std::isfinite(keep_aspect))) {
     throw Mistake("bad-aspect", std::move(place), fmt::format("the view keeps its width at a shape of {}", keep_aspect),
@@ -139,6 +211,7 @@ Camera Camera::for_shape(float aspect, Place place) const {
 
 Projection Camera::projection(float aspect, Place place) const {
   const Camera shaped = for_shape(aspect, place);
+  if (lens) return *lens;
   if (parallel_height > 0) {
     const float top = shaped.parallel_height / 2, right = top * aspect;
     return Projection::orthographic({-right, right, -top, top, near, far, depth}, std::move(place));

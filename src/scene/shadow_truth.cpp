@@ -90,25 +90,28 @@ bool ShadowRays::stops(const Side& side, const RayHit& hit) const {
 }
 
 std::vector<SeenPoint> ShadowRays::look(const Camera& camera, int width, int height, int step) const {
-  const Mat4 projection = camera.projection(static_cast<float>(width) / static_cast<float>(height)).matrix();
+  const Projection lens = camera.projection(static_cast<float>(width) / static_cast<float>(height));
+  const Mat4& projection = lens.matrix();
   const Transform to_world = camera.view().inverse();
-  const bool perspective = camera.parallel_height <= 0;
+  const bool perspective = lens.is_perspective();
+  const float right = perspective ? projection(0, 2) : -projection(0, 3),
+              up = perspective ? projection(1, 2) : -projection(1, 3);
   const auto across = [](int at, int count) {
     return 2 * (static_cast<float>(at) + 0.5f) / static_cast<float>(count) - 1;
   };
   std::vector<SeenPoint> points;
   for (int y = step / 2; y < height; y += step) {
     for (int x = step / 2; x < width; x += step) {
-      const Vec3 side(across(x, width) / projection(0, 0), -across(y, height) / projection(1, 1), 0);
+      const Vec3 side((across(x, width) + right) / projection(0, 0), (up - across(y, height)) / projection(1, 1), 0);
       Ray ray;
       // Its direction is 1 long along the view, so that distances are those of depth.
       ray.origin = perspective ? camera.eye : to_world.apply_to_point(side);
       ray.direction = to_world.apply_to_direction(perspective ? side - Vec3::unit_z() : -Vec3::unit_z());
-      ray.nearest = camera.near;
-      ray.farthest = camera.far;
+      ray.nearest = lens.near();
+      ray.farthest = lens.far();
       auto hit = seen_.tree.nearest(ray);
       while (hit && !stops(seen_, *hit)) {
-        ray.nearest = std::nextafter(hit->distance, camera.far);
+        ray.nearest = std::nextafter(hit->distance, lens.far());
         hit = seen_.tree.nearest(ray);
       }
       if (!hit) continue;

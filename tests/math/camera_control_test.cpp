@@ -71,8 +71,17 @@ TEST_CASE("a view of another shape keeps its height, its width, or both") {
 TEST_CASE("a place of the picture and a depth give back the point that was seen there") {
   Dice dice;
   for (int round = 0; round < 400; ++round) {
-    const Camera camera = dice.camera();
+    Camera camera = dice.camera();
     const float aspect = dice(0.3f, 3);
+    if (round % 3 == 0) {
+      const float left = dice(-1, 0.5f), bottom = dice(-1, 0.5f), right = left + dice(0.5f, 2),
+                  top = bottom + dice(0.5f, 2);
+      if (camera.parallel_height > 0)
+        camera.lens = Projection::orthographic({left, right, bottom, top, camera.near, 100, camera.depth});
+      else
+        camera.lens =
+            Projection::perspective(OffCenterPerspective{left, right, bottom, top, 0.5f, camera.far, camera.depth});
+    }
     const Vec3 ahead = (camera.target - camera.eye).normalized();
     const Vec3 point = camera.eye + dice(0.5f, 20) * ahead + dice.vec(0.3f);
     const Vec3 place = seen(camera, aspect, point);

@@ -93,7 +93,8 @@ std::vector<Vec3> corners_of(const Camera& camera, float aspect, float from, flo
   for (const float distance : {from, to}) {
     const Vec4 on_axis = projection * Vec4(0, 0, -distance, 1);
     for (const Vec2& side : {Vec2(-1, -1), Vec2(1, -1), Vec2(-1, 1), Vec2(1, 1)}) {
-      const Vec3 seen(side.x() * on_axis.w() / projection(0, 0), side.y() * on_axis.w() / projection(1, 1), -distance);
+      const Vec3 seen((side.x() * on_axis.w() - on_axis.x()) / projection(0, 0),
+                      (side.y() * on_axis.w() - on_axis.y()) / projection(1, 1), -distance);
       corners.push_back(camera.view().inverse().apply_to_point(seen));
     }
   }
@@ -125,6 +126,22 @@ TEST_CASE("the ball around a part of a view touches its farthest corners and hol
         there = std::max(there, (corner - ball.center - step * ball.radius * ahead).norm());
       CHECK(there > farthest * 0.9999f);
     }
+  }
+}
+
+TEST_CASE("the ball around a part of what a lens off the axis sees holds its corners") {
+  for (const bool parallel : {false, true}) {
+    Camera camera{.eye = {3, 2, 1}, .target = {-4, 1, 0}};
+    if (parallel)
+      camera.lens = Projection::orthographic({-1, 4, -7, 2, 0, 90});
+    else
+      camera.lens = Projection::perspective(OffCenterPerspective{-0.1f, 0.4f, -0.3f, 0.1f, 0.2f, 90});
+    const Sphere ball = view_part(camera, 1, 2, 20);
+    float farthest = 0;
+    for (const Vec3& corner : corners_of(camera, 1, 2, 20))
+      farthest = std::max(farthest, (corner - ball.center).norm());
+    CHECK(farthest <= ball.radius * 1.001f);
+    CHECK(farthest > ball.radius * 0.9f);
   }
 }
 

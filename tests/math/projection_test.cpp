@@ -4,6 +4,7 @@
 #include <periscena/math/projection.h>
 
 #include <cmath>
+#include <random>
 
 using namespace periscena;
 
@@ -129,6 +130,78 @@ TEST_CASE("impossible lenses are refused by name") {
   REQUIRE(thrown_slug([] { Projection::orthographic({-1, 1, -1, 1, 1, 1}); }) == "near-beyond-far");
   REQUIRE(thrown_slug([] { Projection::orthographic({-1, 1, -1, 1, 0, infinity}); }) == "not-finite");
   REQUIRE(thrown_slug([] { Projection::orthographic({-1, nan_value, -1, 1, 0, 1}); }) == "not-finite");
+}
+
+TEST_CASE("a matrix is taken as the lens that it is") {
+  std::mt19937 dice(8);
+  const auto between = [&](float low, float high) { return std::uniform_real_distribution<float>(low, high)(dice); };
+  for (int round = 0; round < 100; ++round) {
+    const float near = between(0.01f, 2), far = near + between(0.5f, 500), left = between(-2, 1),
+                bottom = between(-2, 1);
+    const DepthOrder order = round % 2 ? DepthOrder::reversed : DepthOrder::ordinary;
+    const bool parallel = round % 3 == 0;
+    const float right = left + between(0.1f, 3), top = bottom + between(0.1f, 3);
+    const Projection lens =
+        parallel ? Projection::orthographic({left, right, bottom, top, near - 1, far, order})
+                 : Projection::perspective(OffCenterPerspective{left, right, bottom, top, near, far, order});
+    const Projection found = Projection::of_matrix(lens.matrix(), ClipDepth::from_zero);
+    CHECK(found.matrix() == lens.matrix());
+    CHECK(found.is_perspective() == !parallel);
+    CHECK(found.depth_order() == order);
+    CHECK(found.near() == Approx(lens.near()).epsilon(1e-3).margin(1e-3));
+    CHECK(found.far() == Approx(lens.far()).epsilon(1e-2));
+    // As OpenGL's own convention has it: twice the depth, less 1 (OpenGL 4.5, 13.8.1); and ten times all of it, which
+    // is the same map.
+    Mat4 other = lens.matrix();
+    for (int k = 0; k < 4; ++k) other(2, k) = 2 * other(2, k) - other(3, k);
+    for (int row = 0; row < 4; ++row) {
+      for (int column = 0; column < 4; ++column) other(row, column) *= 8;
+    }
+    CHECK((Projection::of_matrix(other, ClipDepth::from_minus_one).matrix() - lens.matrix()).abs().largest() <
+          1e-5f * std::max(1.0f, lens.matrix().abs().largest()));
+  }
+  const Projection endless = Projection::perspective(Perspective{1, 1, 0.2f});
+  CHECK(std::isinf(Projection::of_matrix(endless.matrix(), ClipDepth::from_zero).far()));
+  CHECK(Projection::of_matrix(endless.matrix(), ClipDepth::from_zero) == endless);
+}
+
+TEST_CASE("a matrix that is no lens is refused") {
+  const Mat4 good = Projection::perspective(Perspective{1, 1.5f, 0.2f, 50}).matrix();
+  const auto slug = [](const Mat4& matrix) {
+    return thrown_slug([&] { Projection::of_matrix(matrix, ClipDepth::from_zero); });
+  };
+  CHECK(slug(good) == "nothing");
+  CHECK(slug(Mat4::zero()) == "bad-projection");
+  CHECK(slug(good.transpose()) == "bad-projection");
+  CHECK(slug(good * look_at({1, 2, 3}, {0, 0, 0}, {0, 1, 0}).matrix()) == "bad-projection");
+  const auto with = [&](int row, int column, float value) {
+    Mat4 matrix = good;
+    matrix(row, column) = value;
+    return slug(matrix);
+  };
+  CHECK(with(1, 1, -good(1, 1)) == "bad-projection");  // upside down
+  CHECK(with(0, 1, 0.2f) == "bad-projection");
+  CHECK(with(2, 1, 0.2f) == "bad-projection");
+  CHECK(with(0, 3, 0.2f) == "bad-projection");
+  CHECK(with(3, 2, 1) == "bad-projection");  // looks along +Z
+  CHECK(with(2, 3, 0) == "bad-projection");
+  CHECK(with(0, 0, nan_value) == "bad-projection");
+  CHECK(with(2, 2, infinity) == "bad-projection");
+}
+
+TEST_CASE("a camera with a lens of the program's own has its numbers") {
+  Camera camera;
+  camera.lens = Projection::perspective(OffCenterPerspective{-0.05f, 0.2f, -0.1f, 0.1f, 0.2f, 30});
+  const Camera shaped = camera.for_shape(3);
+  CHECK(shaped.near == 0.2f);
+  CHECK(shaped.far == 30);
+  CHECK(std::tan(shaped.fov_y / 2) == Approx(0.5f));
+  CHECK(camera.projection(3) == *camera.lens);
+  CHECK(shaped.projection(1) == *camera.lens);
+  camera.lens = Projection::orthographic({-2, 4, -1, 3, -5, 20});
+  CHECK(camera.for_shape(1).parallel_height == 4);
+  camera.depth = DepthOrder::ordinary;
+  CHECK(thrown_slug([&] { camera.projection(1); }) == "bad-projection");
 }
 
 TEST_CASE("a camera with a parallel height is parallel") {

@@ -136,6 +136,12 @@ Scene full_scene() {
   camera.keep = Keep::both;
   camera.keep_aspect = 2.5f;
   scene.add_view({"plan", camera});
+  camera.lens = Projection::orthographic({-2, 5, -1, 3, 0.5f, 40, DepthOrder::ordinary});
+  scene.add_view({"shifted plan", camera});
+  camera = {};
+  const Projection off_axis = Projection::perspective(OffCenterPerspective{-0.1f, 0.3f, -0.2f, 0.05f, 0.1f, 10});
+  camera.lens = Projection::of_matrix(off_axis.matrix(), ClipDepth::from_zero);
+  scene.add_view({"tile", camera});
   return scene;
 }
 

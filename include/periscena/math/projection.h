@@ -3,6 +3,7 @@
 #include <periscena/math/transform.h>
 
 #include <limits>
+#include <optional>
 
 namespace periscena {
 
@@ -37,6 +38,12 @@ struct Orthographic {
   DepthOrder depth = DepthOrder::reversed;
 };
 
+/// Which depths a matrix gives clip space.
+enum class ClipDepth {
+  from_zero,       ///< 0 to 1, as all matrices here do
+  from_minus_one,  ///< −1 to 1, as matrices for OpenGL's own convention do
+};
+
 /// The map from camera space (looking down −Z) to clip space with depth 0..1. The matrices are the standard's
 /// (OpenGL 4.5 with GL_ZERO_TO_ONE); derivation in docs/conventions.md.
 class Projection {
@@ -46,6 +53,13 @@ class Projection {
   static Projection perspective(const OffCenterPerspective& lens, Place place = Place::here());
   /// @throws Mistake "flat-volume" when left = right or bottom = top, "near-beyond-far", "not-finite"
   static Projection orthographic(const Orthographic& lens, Place place = Place::here());
+
+  /// A lens of a matrix that was made elsewhere: perspective or parallel, the axis anywhere, with planes at right
+  /// angles to it. A camera takes it as its `lens`.
+  /// @param matrix  to be multiplied with columns; @param depth  of that matrix: nothing in its numbers says which
+  /// @throws Mistake "bad-projection": it turns the picture or space inside out, skews it, or has an oblique plane
+  /// (which depth could not be told from), near is not in front of the eye, or numbers are not finite
+  static Projection of_matrix(const Mat4& matrix, ClipDepth depth, Place place = Place::here());
 
   const Mat4& matrix() const { return matrix_; }
   Mat4 inverse() const;
@@ -57,6 +71,8 @@ class Projection {
   /// Distance along the view axis, metres, of a depth-buffer value: what depth views and fog need.
   /// @param depth  0..1 as stored; the far end of an infinite lens gives infinity
   float distance_at(float depth) const;
+
+  bool operator==(const Projection&) const = default;
 
  private:
   Mat4 matrix_ = Mat4::identity();
@@ -86,16 +102,22 @@ struct Camera {
   Keep keep = Keep::height;
   float keep_aspect = 16.0f / 9;  ///< width by height at which `fov_y` and `parallel_height` hold; not for Keep::height
 
+  /// A lens of the program's own, whatever the picture's shape; `fov_y`, `near`, `far`, `parallel_height` and `keep` do
+  /// not count then. Its depth order must be `depth`.
+  std::optional<Projection> lens = {};
+
   bool operator==(const Camera&) const = default;
 
   /// The same camera with the lens that it has in a picture of this shape, which keeps its height.
-  /// @param aspect  width by height, > 0 @throws Mistake "bad-aspect" when `keep_aspect` is not more than 0
+  /// @param aspect  width by height, > 0 @return with the numbers of `lens`, where it has one
+  /// @throws Mistake "bad-aspect" when `keep_aspect` is not more than 0, "bad-projection" as projection()
   Camera for_shape(float aspect, Place place = Place::here()) const;
 
   /// World to camera space. @throws as look_at
   Transform view(Place place = Place::here()) const;
 
-  /// Camera to clip space. @param aspect  width by height of the picture; @throws as Projection
+  /// Camera to clip space. @param aspect  width by height of the picture
+  /// @throws as Projection, and "bad-projection" when `lens` has another depth order than `depth`
   Projection projection(float aspect, Place place = Place::here()) const;
 };
 

@@ -11,9 +11,9 @@ CameraBlock CameraBlock::of(const Camera& camera, float aspect) {
   block.view_projection = block.projection * block.view;
   block.inverse_view_projection = view.inverse().matrix() * projection.inverse();
   block.eye = camera.eye;
-  block.near = camera.near;
-  block.far = camera.far;
-  const bool parallel = camera.parallel_height > 0;
+  block.near = projection.near();
+  block.far = projection.far();
+  const bool parallel = !projection.is_perspective();
   const Vec3 towards = parallel ? view.inverse().apply_to_direction(Vec3::unit_z()).normalized() : camera.eye;
   block.towards_eye = Vec4(towards.x(), towards.y(), towards.z(), parallel ? 0.0f : 1.0f);
   return block;

@@ -54,7 +54,7 @@ OrderedJson light_node_json(const Light& light) {
 }
 
 OrderedJson camera_json(const View& view) {
-  const Camera& camera = view.camera;
+  const Camera camera = view.camera.lens ? view.camera.for_shape(1) : view.camera;
   OrderedJson lens = OrderedJson::object();
   if (camera.parallel_height > 0) {
     lens = {{"type", "orthographic"},
@@ -83,6 +83,13 @@ OrderedJson own_view_json(const Camera& camera) {
   if (camera.keep != Keep::height) {
     own["keep"] = camera.keep == Keep::width ? "width" : "both";
     own["keep_aspect"] = camera.keep_aspect;
+  }
+  if (camera.lens) {
+    OrderedJson matrix = OrderedJson::array();
+    for (int column = 0; column < 4; ++column) {
+      for (int row = 0; row < 4; ++row) matrix.push_back(camera.lens->matrix()(row, column));
+    }
+    own["lens"] = std::move(matrix);
   }
   return own;
 }

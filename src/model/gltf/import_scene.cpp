@@ -76,6 +76,12 @@ bool Importer::add_own_thing(const JsonReader& json, NodeHandle parent) {
   camera.keep = keep == "width" ? Keep::width : keep == "both" ? Keep::both : Keep::height;
   if (camera.keep != Keep::height) camera.keep_aspect = view->number("keep_aspect", camera.keep_aspect);
   try {
+    if (const auto lens = view->find("lens")) {
+      const std::vector<float> numbers = lens->numbers(16);
+      Mat4 matrix = Mat4::identity();
+      for (int i = 0; i < 16; ++i) matrix(i % 4, i / 4) = numbers[static_cast<std::size_t>(i)];
+      camera.lens = Projection::of_matrix(matrix, ClipDepth::from_zero);
+    }
     result_.scene.add_view({json.text("name", "view"), camera, parent});
   } catch (const Mistake& mistake) {
     view->refuse(mistake.diagnostics()[0].message, mistake.diagnostics()[0].mend);

@@ -58,15 +58,16 @@ void finish_depth_of_field(const DepthOfField& options, Pass& pass) {
   const std::string who = fmt::format("pass \"{}\"", options.name);
   const View* view = options.scene ? options.scene->find_view(options.view.name) : nullptr;
   if (!view) return;
-  if (view->camera.parallel_height > 0) {
+  const Camera camera = view->camera.lens ? view->camera.for_shape(1) : view->camera;
+  if (camera.parallel_height > 0) {
     pass.problems.error(
         "parallel-view", options.view.place.known() ? options.view.place : pass.place,
         fmt::format("{} looks through \"{}\", whose rays are parallel: no lens sees so", who, options.view.name),
         "use a view with fov_y_degrees");
-  } else if (options.focus_distance <= focal_length(options.sensor_height, view->camera.fov_y)) {
+  } else if (options.focus_distance <= focal_length(options.sensor_height, camera.fov_y)) {
     pass.problems.error("too-near", pass.place,
                         fmt::format("{} is focused {} m away, within its focal length of {:.3f} m", who,
-                                    options.focus_distance, focal_length(options.sensor_height, view->camera.fov_y)),
+                                    options.focus_distance, focal_length(options.sensor_height, camera.fov_y)),
                         "focus farther away, or make sensor_height smaller");
   }
   for (std::size_t i = 0; i < pass.reads.size(); ++i) pass.shader->samplers[i].depth = pass.reads[i].slot == "depth";
