@@ -13,7 +13,7 @@ Keys<ShadowMap> shadow_keys() {
       .key("lights", &ShadowMap::lights, {},
            "Instead of `light`: names or tags of spot and point lights, whose maps share the target in tiles");
   add_object_keys(keys, "Only objects that have one of these tags, or stand below one, cast; left out, all; [], none")
-      .key("cascades", &ShadowMap::cascades, {.minimum = 0, .maximum = 4},
+      .key("cascades", &ShadowMap::cascades, {.minimum = 0, .maximum = 4, .fixed = true},
            "Maps for parts of what the view sees, from near to far, in the layers of an array; 0: one map that holds "
            "all casters")
       .key("view", &ShadowMap::view, {},
