@@ -3,8 +3,8 @@
 #if __has_include(<sanitizer/allocator_interface.h>)
 #include <sanitizer/allocator_interface.h>
 #endif
-#include <cstddef>
 #include <malloc.h>
+#include <cstddef>
 #include "sanitized.h"
 
 /// What this process and its driver have allocated and not given back, to the byte. Not its resident memory, which also

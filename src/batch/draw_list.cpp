@@ -68,16 +68,19 @@ const std::vector<std::string>& choices_of(LightBounds) {
   return names;
 }
 
+MeshBounds mesh_bounds(const Mesh& mesh) {
+  MeshBounds found{mesh.bounds(), -1};
+  if (found.box.empty()) return found;
+  const Vec3 middle = found.box.center();
+  float farthest = 0;
+  for (const Vec3& position : mesh.positions) farthest = std::max(farthest, (position - middle).squared_norm());
+  found.radius = std::sqrt(farthest);
+  return found;
+}
+
 std::vector<MeshBounds> mesh_bounds(const Scene& scene) {
   std::vector<MeshBounds> bounds;
-  for (const Mesh& mesh : scene.meshes()) {
-    MeshBounds& found = bounds.emplace_back(MeshBounds{mesh.bounds(), -1});
-    if (found.box.empty()) continue;
-    const Vec3 middle = found.box.center();
-    float farthest = 0;
-    for (const Vec3& position : mesh.positions) farthest = std::max(farthest, (position - middle).squared_norm());
-    found.radius = std::sqrt(farthest);
-  }
+  for (const Mesh& mesh : scene.meshes()) bounds.push_back(mesh_bounds(mesh));
   return bounds;
 }
 

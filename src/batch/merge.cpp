@@ -8,6 +8,44 @@
 #include <tuple>
 
 namespace periscena::batch {
+
+/// What an object was when it was merged.
+struct Signature {
+  std::uint32_t node;
+  std::uint64_t mesh;  ///< see MergeMemory::mesh_ids
+  Transform world;
+
+  bool operator==(const Signature& other) const {
+    return node == other.node && mesh == other.mesh && world.matrix() == other.world.matrix();
+  }
+};
+
+struct RememberedGroup {
+  std::vector<Signature> pieces;
+  std::vector<Mesh> meshes = {};         ///< that they became
+  std::vector<std::uint32_t> gone = {};  ///< nodes whose objects are in these
+};
+
+struct MergeMemory {
+  using Groups = std::map<std::pair<std::uint32_t, std::set<std::string>>, RememberedGroup>;
+
+  MergeLimits limits = {};
+  Groups groups = {};             ///< by material and tags
+  std::vector<Mesh> meshes = {};  ///< of the scene; they keep their values, so that no other has the same place
+  std::vector<std::uint64_t> mesh_ids = {};  ///< by mesh: another whenever it is another
+  std::uint64_t last_id = 0;
+
+  void look_at(const std::vector<Mesh>& now) {
+    mesh_ids.resize(now.size());
+    meshes.resize(now.size());
+    for (std::size_t i = 0; i < now.size(); ++i) {
+      if (mesh_ids[i] != 0 && meshes[i].is_copy_of(now[i])) continue;
+      mesh_ids[i] = ++last_id;
+      meshes[i] = now[i];
+    }
+  }
+};
+
 namespace {
 
 /// What may become one mesh.
@@ -52,13 +90,15 @@ struct Piece {
 
 class Merging {
  public:
-  Merging(const Scene& scene, const MergeLimits& limits)
+  Merging(const Scene& scene, MergeMemory& memory)
       : scene_(scene),
-        limits_(limits),
+        limits_(memory.limits),
+        memory_(memory),
         worlds_(scene.nodes().size(), Transform::identity()),
         gone_(scene.nodes().size()) {
     scene.world_transforms(0, worlds_);
     for (const Mesh& mesh : scene.meshes()) bounds_.push_back(mesh.bounds());
+    memory.look_at(scene.meshes());
   }
 
   Merge run() {
@@ -72,9 +112,11 @@ class Merging {
       return std::tie(a->first.material, tag_sets_.at(a->first.tags)) <
              std::tie(b->first.material, tag_sets_.at(b->first.tags));
     });
+    MergeMemory::Groups now;
     for (auto* group : in_order) {
-      if (group->second.size() >= limits_.fewest) split(group->first, group->second);
+      if (group->second.size() >= limits_.fewest) now.insert(merged_group(group->first, group->second));
     }
+    memory_.groups = std::move(now);
     if (merged_.empty()) return {};
     return {.scene = rebuilt(),
             .objects = static_cast<std::size_t>(std::count(gone_.begin(), gone_.end(), true)),
@@ -88,7 +130,7 @@ class Merging {
   };
 
   std::map<GroupKey, std::vector<Piece>> find_groups() {
-    const std::vector<bool> moves = scene_.moving_nodes(), hidden = scene_.hidden_nodes();
+    const std::vector<bool> moves = scene_.changing_nodes(), hidden = scene_.hidden_nodes();
     std::vector<bool> chosen_singly(scene_.nodes().size());
     for (const Variant& variant : scene_.variants()) {
       for (const auto& choice : variant.choices) chosen_singly[choice.first.index] = true;
@@ -127,6 +169,31 @@ class Merging {
     // Flat or boundless ones have no normals, or no place, that could be baked.
     const float volume = world.matrix().corner<3>().determinant();
     return plain && !ordered && volume != 0 && is_finite(bounds.min) && is_finite(bounds.max);
+  }
+
+  /// Merges a group, or takes what it became before.
+  MergeMemory::Groups::value_type merged_group(const GroupKey& key, std::span<Piece> pieces) {
+    std::vector<Signature> signatures;
+    signatures.reserve(pieces.size());
+    for (const Piece& piece : pieces) {
+      const std::uint32_t mesh = scene_.nodes()[piece.node].mesh.index;
+      signatures.push_back({piece.node, memory_.mesh_ids[mesh], worlds_[piece.node]});
+    }
+    MergeMemory::Groups::key_type name{key.material, tag_sets_.at(key.tags)};
+    const auto known = memory_.groups.find(name);
+    if (known != memory_.groups.end() && known->second.pieces == signatures) {
+      for (const Mesh& mesh : known->second.meshes) merged_.push_back({key, mesh});
+      for (const std::uint32_t node : known->second.gone) gone_[node] = true;
+      return {std::move(name), std::move(known->second)};
+    }
+    const std::size_t first = merged_.size();
+    split(key, pieces);
+    RememberedGroup group{std::move(signatures), {}};
+    for (std::size_t i = first; i < merged_.size(); ++i) group.meshes.push_back(merged_[i].mesh);
+    for (const Piece& piece : pieces) {
+      if (gone_[piece.node]) group.gone.push_back(piece.node);
+    }
+    return {std::move(name), std::move(group)};
   }
 
   /// Halves along the longest axis until each part is small enough.
@@ -203,6 +270,7 @@ class Merging {
 
   const Scene& scene_;
   MergeLimits limits_;
+  MergeMemory& memory_;
   std::vector<Transform> worlds_;
   std::vector<Box> bounds_;  ///< by mesh
   std::vector<bool> gone_;   ///< by node: was it merged?
@@ -212,8 +280,18 @@ class Merging {
 
 }  // namespace
 
+Merger::Merger(const MergeLimits& limits) : memory_(new MergeMemory{.limits = limits}) {}
+
+Merger::Merger(Merger&&) noexcept = default;
+Merger& Merger::operator=(Merger&&) noexcept = default;
+Merger::~Merger() = default;
+
+Merge Merger::merge(const Scene& scene) {
+  return Merging(scene, *memory_).run();
+}
+
 Merge merged(const Scene& scene, const MergeLimits& limits) {
-  return Merging(scene, limits).run();
+  return Merger(limits).merge(scene);
 }
 
 }  // namespace periscena::batch

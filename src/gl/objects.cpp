@@ -115,6 +115,12 @@ void Buffer::expect_inside(std::size_t offset, std::size_t bytes) const {
                 "make the buffer larger");
 }
 
+void Buffer::copy_from(const Buffer& other, std::size_t bytes) const {
+  expect_inside(0, bytes);
+  other.expect_inside(0, bytes);
+  glCopyNamedBufferSubData(other.name(), name(), 0, 0, static_cast<GLsizeiptr>(bytes));
+}
+
 void Buffer::read(std::size_t offset, std::span<std::byte> bytes) const {
   expect_inside(offset, bytes.size());
   glMemoryBarrier(GL_BUFFER_UPDATE_BARRIER_BIT);

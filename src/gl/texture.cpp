@@ -189,7 +189,9 @@ Image Texture::read(int level, int layer, Aspect aspect) const {
 
 void Texture::upload(const Image& image, UploadPart part) const {
   const int w = std::max(1, width() >> part.level), h = std::max(1, height() >> part.level);
-  if (image.width() != w || image.height() != h) {
+  const auto [x, y] = part.at.value_or(std::array{0, 0});
+  const bool inside = x >= 0 && y >= 0 && image.width() <= w - x && image.height() <= h - y;
+  if (!inside || (!part.at && (image.width() != w || image.height() != h))) {
     throw Mistake("size-mismatch", {},
                   fmt::format("an image of {} x {} for a texture of {} x {}", image.width(), image.height(), w, h),
                   "resize one of them");
@@ -212,9 +214,10 @@ void Texture::upload(const Image& image, UploadPart part) const {
   }
   const PlainPixelTransfer plain(false);
   if (description_.shape == TargetShape::flat) {
-    glTextureSubImage2D(name(), part.level, 0, 0, w, h, known.read_as, known.read_type, rows);
+    glTextureSubImage2D(name(), part.level, x, y, image.width(), image.height(), known.read_as, known.read_type, rows);
   } else {
-    glTextureSubImage3D(name(), part.level, 0, 0, part.layer, w, h, 1, known.read_as, known.read_type, rows);
+    glTextureSubImage3D(name(), part.level, x, y, part.layer, image.width(), image.height(), 1, known.read_as,
+                        known.read_type, rows);
   }
 }
 

@@ -23,6 +23,24 @@ Corners corners(const Mesh& mesh, std::size_t triangle) {
 
 }  // namespace
 
+bool Mesh::has_shape_of(const Mesh& other) const {
+  const bool shared = indices.values().data() == other.indices.values().data();
+  return primitive == other.primitive && positions.size() == other.positions.size() &&
+         normals.size() == other.normals.size() && tangents.size() == other.tangents.size() &&
+         uv.size() == other.uv.size() && second_uv.size() == other.second_uv.size() &&
+         colors.size() == other.colors.size() && indices.size() == other.indices.size() &&
+         (shared || indices == other.indices);
+}
+
+bool Mesh::is_copy_of(const Mesh& other) const {
+  const auto same = [](const auto& a, const auto& b) {
+    return a.values().data() == b.values().data() && a.size() == b.size();
+  };
+  return primitive == other.primitive && same(positions, other.positions) && same(normals, other.normals) &&
+         same(tangents, other.tangents) && same(uv, other.uv) && same(second_uv, other.second_uv) &&
+         same(colors, other.colors) && same(indices, other.indices);
+}
+
 Box Mesh::bounds() const {
   Box box;
   for (const Vec3& position : positions) box.include(position);

@@ -55,6 +55,12 @@ bool Texture::operator==(const Texture& other) const {
          (image == other.image || (image && other.image && *image == *other.image));
 }
 
+bool Texture::has_shape_of(const Texture& other) const {
+  return image && other.image && image->width() == other.image->width() && image->height() == other.image->height() &&
+         image->is_eight_bit() == other.image->is_eight_bit() && holds == other.holds && sampling == other.sampling &&
+         metres_per_tile == other.metres_per_tile;
+}
+
 Scene::Scene() = default;
 Scene::Scene(const Scene&) = default;
 Scene::Scene(Scene&&) noexcept = default;
@@ -68,6 +74,8 @@ MeshHandle Scene::add_mesh(std::string name, Mesh mesh, Place place) {
   const std::uint32_t slot = meshes_.put(std::move(mesh), name);
   mesh_names_.resize(meshes_.things.size());
   mesh_users_.resize(meshes_.things.size());
+  mesh_versions_.resize(meshes_.things.size());
+  mesh_versions_[slot] = 0;
   mesh_names_[slot] = std::move(name);
   ++versions_.structure;
   return meshes_.slots.handle<MeshKind>(slot);
@@ -361,6 +369,15 @@ std::vector<bool> from_above(const Scene& scene, const Test& test) {
 
 std::vector<bool> Scene::moving_nodes() const {
   return from_above(*this, [](const Node& node) { return node.dynamic || node.is_timed(); });
+}
+
+std::vector<bool> Scene::changing_nodes() const {
+  std::vector<bool> changing = moving_nodes();
+  for (std::size_t i = 0; i < changing.size(); ++i) {
+    const MeshHandle mesh = nodes()[i].mesh;
+    if (mesh.valid() && meshes()[mesh.index].dynamic) changing[i] = true;
+  }
+  return changing;
 }
 
 std::vector<bool> Scene::hidden_nodes() const {

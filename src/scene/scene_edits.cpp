@@ -156,21 +156,58 @@ void Scene::find_order() {
 void Scene::change_mesh(MeshHandle which, Mesh mesh, Place place) {
   Mesh& old = there(which, meshes_, "mesh", place);
   mesh.expect_sound(mesh_names_[which.index], place);
+  const bool same = mesh.has_shape_of(old), was_dynamic = old.dynamic;
+  mesh.dynamic = mesh.dynamic || same;
   old = std::move(mesh);
-  ++versions_.structure;
+  if (!same || !was_dynamic) ++versions_.structure;
+  mesh_versions_[which.index] = ++versions_.meshes;
 }
 
 void Scene::change_texture(TextureHandle which, Texture texture, Place place) {
-  Texture& old = there(which, textures_, "texture", place);
-  texture.name = old.name;
+  texture.name = there(which, textures_, "texture", place).name;
   expect_sound(texture, place);
+  replace_texture(which, std::move(texture), place);
+}
+
+void Scene::change_texture(TextureHandle which, const Image& part, int left, int top, Place place) {
+  Texture texture = there(which, textures_, "texture", place);
+  const Image& old = *texture.image;
+  if (left < 0 || top < 0 || part.width() > old.width() - left || part.height() > old.height() - top) {
+    throw Mistake("pixel-outside", place,
+                  fmt::format("{} x {} pixels at {}, {} do not lie in texture \"{}\", which is {} x {}", part.width(),
+                              part.height(), left, top, texture.name, old.width(), old.height()),
+                  "count from the upper left, from 0, and give no more than there is to the right and below");
+  }
+  if (part.bytes().empty() || part.format() != old.format()) {
+    throw Mistake("image-format", place,
+                  fmt::format("pixels of {} for texture \"{}\", whose picture holds {}",
+                              part.bytes().empty() ? "no values" : to_string(part.format()), texture.name,
+                              to_string(old.format())),
+                  "give pixels of the picture's own format");
+  }
+  auto changed = std::make_shared<Image>(old);
+  const std::size_t pixel = static_cast<std::size_t>(info(old.format()).bytes);
+  for (int row = 0; row < part.height(); ++row) {
+    const auto from =
+        part.bytes().begin() + static_cast<std::ptrdiff_t>(static_cast<std::size_t>(row) * part.row_bytes());
+    const std::size_t into =
+        static_cast<std::size_t>(top + row) * old.row_bytes() + static_cast<std::size_t>(left) * pixel;
+    std::copy_n(from, part.row_bytes(), changed->bytes().begin() + static_cast<std::ptrdiff_t>(into));
+  }
+  texture.image = std::move(changed);
+  replace_texture(which, std::move(texture), place);
+}
+
+void Scene::replace_texture(TextureHandle which, Texture texture, const Place& place) {
+  Texture& old = there(which, textures_, "texture", place);
   for (const Material& material : materials_.things) {
     for (const MapInfo& map : material_maps) {
       if ((material.*map.use).texture == which) expect_holds(map, texture, material.name, place);
     }
   }
+  const bool same = texture.has_shape_of(old);
   old = std::move(texture);
-  ++versions_.structure;
+  ++(same ? versions_.textures : versions_.structure);
 }
 
 void Scene::change_material(MaterialHandle which, Material material, Place place) {

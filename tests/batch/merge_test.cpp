@@ -184,3 +184,47 @@ TEST_CASE("merged meshes are split by space where they would be too large") {
   limits.vertices = 10;  // less than any object has: nothing can be merged
   CHECK_FALSE(batch::merged(site.scene, limits).scene);
 }
+
+TEST_CASE("what is merged again after changes is what is merged from nothing") {
+  Site site;
+  Scene& scene = site.scene;
+  std::mt19937 random(6);
+  const auto dice = [&](std::size_t count) { return static_cast<std::uint32_t>(random() % count); };
+  batch::MergeLimits limits;
+  limits.triangles = 512;
+  batch::Merger merger(limits);
+  std::size_t taken_again = 0;
+  const Vec3* before = nullptr;
+  for (int round = 0; round < 60; ++round) {
+    const NodeHandle node = scene.node_handle(dice(scene.nodes().size()));
+    switch (round == 0 ? 9 : dice(7)) {
+      case 0: scene.add_node({.mesh = MeshHandle{dice(2)}, .material = site.oak}); break;
+      case 1:
+        if (node.valid()) scene.set_visible(node, dice(2) == 0);
+        break;
+      case 2:
+        if (node.valid()) scene.set_local_transform(node, Transform::translate({1, 2, 3}));
+        if (node.valid() && dice(2) == 0) scene.release(node);
+        break;
+      case 3:
+        if (node.valid()) scene.set_tags(node, {"right bank"});
+        break;
+      case 4: scene.change_mesh(MeshHandle{0}, shapes::cylinder(0.3f, 1 + 0.01f * static_cast<float>(round), 9)); break;
+      case 5:
+        if (node.valid() && scene.nodes()[node.index].mesh.valid()) scene.set_mesh(node, MeshHandle{1}, site.iron);
+        break;
+      case 6:
+        if (node.valid() && scene.nodes()[node.index].name.empty()) scene.remove(node);
+        break;
+      default: break;
+    }
+    const batch::Merge again = merger.merge(scene), made_new = batch::merged(scene, limits);
+    INFO("round " << round);
+    REQUIRE(again.objects == made_new.objects);
+    REQUIRE(again.scene.value() == made_new.scene.value());
+    const Vec3* first = again.scene->meshes().back().positions.values().data();
+    taken_again += first == before;
+    before = first;
+  }
+  CHECK(taken_again > 20);
+}

@@ -51,7 +51,7 @@ class RandomEdits {
   /// @return nothing where the dice gave none that can be made
   std::optional<Edit> next() {
     if (!file_.scene || file_.scene->nodes().empty() || below(3) == 0) return option();
-    switch (below(8)) {
+    switch (below(10)) {
       case 0:
       case 1: return moved();
       case 2: return shown();
@@ -59,6 +59,8 @@ class RandomEdits {
       case 4: return removed();
       case 5: return lit();
       case 6: return painted();
+      case 7: return reshaped();
+      case 8: return repainted();
       default: return seen();
     }
   }
@@ -190,12 +192,54 @@ class RandomEdits {
                 [which, material](FrameFile& file) { file.scene->change_material(which, material); }};
   }
 
+  std::optional<Edit> reshaped() {
+    const auto node = any_object();
+    if (!node) return std::nullopt;
+    const MeshHandle which = file_.scene->at(*node).mesh;
+    Mesh mesh = file_.scene->at(which);
+    std::vector<Vec3> positions = mesh.positions.copy();
+    const Vec3 stretch(share(0.8, 1.2), share(0.8, 1.2), share(0.8, 1.2));
+    for (Vec3& position : positions) position = position.times(stretch);
+    mesh.positions = std::move(positions);
+    return Edit{fmt::format("mesh {}", which.index),
+                [which, mesh](FrameFile& file) { file.scene->change_mesh(which, mesh); }};
+  }
+
+  std::optional<Edit> repainted() {
+    const auto& textures = file_.scene->textures();
+    if (textures.empty()) return std::nullopt;
+    const Texture& texture = textures[below(textures.size())];
+    if (!texture.image || texture.image->is_outline()) return std::nullopt;
+    const int width = texture.image->width(), height = texture.image->height();
+    const auto left = static_cast<int>(below(static_cast<std::size_t>(width))),
+               top = static_cast<int>(below(static_cast<std::size_t>(height)));
+    Image part(1 + static_cast<int>(below(static_cast<std::size_t>(width - left))),
+               1 + static_cast<int>(below(static_cast<std::size_t>(height - top))), texture.image->format());
+    const double most = part.is_eight_bit() ? 255 : 1;
+    const std::array<double, 4> value{number(0, most), number(0, most), number(0, most), most};
+    for (int y = 0; y < part.height(); ++y) {
+      for (int x = 0; x < part.width(); ++x) part.set(x, y, value);
+    }
+    return Edit{"texture " + texture.name, [name = texture.name, part, left, top](FrameFile& file) {
+                  file.scene->change_texture(file.scene->find_texture(name), part, left, top);
+                }};
+  }
+
+  /// One whose axis is not in the middle.
+  Projection shifted_lens(const Camera& camera) {
+    const float top = camera.near * std::tan(camera.fov_y / 2), right = 16.0f / 9 * top;
+    const float across = share(-0.5, 0.5) * right, up = share(-0.5, 0.5) * top;
+    return Projection::perspective(OffCenterPerspective{across - right, across + right, up - top, up + top, camera.near,
+                                                        camera.far, camera.depth});
+  }
+
   std::optional<Edit> seen() {
     const auto& views = file_.scene->views();
     if (views.empty()) return std::nullopt;
     const View view = views[below(views.size())];
     Camera camera = view.camera;
     camera.eye = camera.eye + Vec3(share(-0.2, 0.2), share(0, 0.2), share(-0.2, 0.2));
+    if (camera.parallel_height <= 0 && below(3) == 0) camera.lens = shifted_lens(camera);
     return Edit{"view " + view.name, [name = view.name, camera](FrameFile& file) {
                   file.scene->set_camera(file.scene->view_handle(name), camera);
                 }};

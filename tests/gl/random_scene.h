@@ -21,6 +21,7 @@ struct WantedScene {
   };
   std::vector<Object> objects;
   float box_size = 0.4f;
+  bool box_dynamic = false;
   int lamp_carrier = -1;  ///< number of the object that the lamp follows
   std::vector<Material> materials;
   std::vector<Light> lights;
@@ -51,7 +52,9 @@ struct WantedScene {
 
   std::shared_ptr<Scene> made() const {
     auto scene = std::make_shared<Scene>();
-    scene->add_mesh("box", shapes::box(Vec3::constant(box_size)));
+    Mesh box = shapes::box(Vec3::constant(box_size));
+    box.dynamic = box_dynamic;
+    scene->add_mesh("box", std::move(box));
     scene->add_mesh("sphere", shapes::sphere(0.4f, 12));
     for (const Material& material : materials) scene->add_material(material);
     // Parents first, wherever they stand in the list.

@@ -46,6 +46,7 @@ class ComingAndGoing {
         return scene->set_local_transform(node, object.local);
       default:
         wanted.box_size = random.number(0.2f, 0.6f);
+        wanted.box_dynamic = true;
         return scene->change_mesh(scene->find_mesh("box"), shapes::box(Vec3::constant(wanted.box_size)));
     }
   }

@@ -129,8 +129,8 @@ TEST_CASE_METHOD(TestDevice,
                         << objects.programs);
   CHECK(after == objects);
   CHECK(runner.texture("fixed").name() == fixed);  // what does not follow the frame was never made again
-  // 9,000 more sizes: a leak of one target each, of 8 KiB in the mean, would show as 70 MiB. The driver's pools grow by up
-  // to 7 MiB and then no more, however many sizes follow.
+  // 9,000 more sizes: a leak of one target each, of 8 KiB in the mean, would show as 70 MiB. The driver's pools grow by
+  // up to 7 MiB and then no more, however many sizes follow.
   const std::size_t grown = held_bytes() > bytes ? held_bytes() - bytes : 0;
   const std::size_t plain = growth_of_plain_calls(9000);
   INFO("grown by " << grown << ", plain calls by " << plain);

@@ -176,3 +176,56 @@ TEST_CASE("the box around a scene holds what it shows, and nothing else") {
   quay.scene.set_local_transform(far, huge.then(huge));
   CHECK(bounds_of(quay.scene).empty());
 }
+
+TEST_CASE("vertices and pixels change without the structure where their shape stays") {
+  Scene scene;
+  const auto version = [&] { return scene.versions().structure; };
+  const MeshHandle box = scene.add_mesh("box", shapes::box({1, 1, 1}));
+  const TextureHandle bark = scene.add_texture({.name = "bark", .image = std::make_shared<Image>(8, 4, Format::rgba8)});
+  const NodeHandle node = scene.add_node({.mesh = box, .material = scene.add_material({.name = "wood"})});
+  CHECK_FALSE(scene.changing_nodes()[node.index]);
+  std::uint64_t before = version();
+  scene.change_mesh(box, shapes::box({2, 1, 1}));
+  CHECK(version() == before + 1);  // it becomes dynamic
+  CHECK(scene.changing_nodes()[node.index]);
+  CHECK_FALSE(scene.moving_nodes()[node.index]);
+  scene.change_mesh(box, shapes::box({3, 1, 1}));
+  CHECK(version() == before + 1);
+  CHECK(scene.versions().meshes == 2);
+  CHECK(scene.mesh_version(box.index) == 2);
+  CHECK(scene.at(box).bounds().size().x() == 3);
+  CHECK(scene.mesh_version(scene.add_mesh("other", shapes::box({1, 1, 1})).index) == 0);
+  before = version();
+  scene.change_mesh(box, shapes::sphere(1, 8));
+  CHECK(version() == before + 1);
+  Mesh broken = shapes::sphere(1, 8);
+  broken.normals = {};
+  CHECK(thrown_slug([&] { scene.change_mesh(box, broken); }) == "broken-mesh");
+  CHECK(thrown_slug([&] { scene.change_mesh(box, {}); }) == "broken-mesh");
+
+  before = version();
+  Image part(3, 2, Format::rgba8);
+  part.set(1, 1, {1, 2, 3, 4});
+  scene.change_texture(bark, part, 5, 2);
+  CHECK(version() == before);
+  CHECK(scene.versions().textures == 1);
+  CHECK(scene.at(bark).image->at(6, 3) == std::array<double, 4>{1, 2, 3, 4});
+  const auto refused = [&](const Image& image, int left, int top) {
+    return thrown_slug([&] { scene.change_texture(bark, image, left, top); });
+  };
+  CHECK(refused(part, 6, 2) == "pixel-outside");
+  CHECK(refused(part, 5, 3) == "pixel-outside");
+  CHECK(refused(part, -1, 0) == "pixel-outside");
+  CHECK(refused(part, 2147483647, 0) == "pixel-outside");
+  CHECK(refused(Image(), 0, 0) == "image-format");
+  CHECK(refused(Image(2, 2, Format::rgba32f), 0, 0) == "image-format");
+  CHECK(refused(Image::outline(2, 2, Format::rgba8), 0, 0) == "image-format");
+  scene.change_texture(bark, {.name = "bark", .image = std::make_shared<Image>(8, 4, Format::rgba8_srgb)});
+  CHECK(version() == before);
+  CHECK(scene.at(bark).name == "bark");
+  scene.change_texture(
+      bark, {.name = "bark", .image = std::make_shared<Image>(8, 4, Format::rgba8), .sampling = {.anisotropy = 2}});
+  CHECK(version() == before + 1);
+  scene.remove(bark);
+  CHECK(refused(part, 0, 0) == "stale-handle");
+}

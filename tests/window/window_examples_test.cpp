@@ -304,3 +304,35 @@ TEST_CASE("example 43: a model in a window is fitted, changes its dress, and goe
   CHECK(((left < 36 && right < 36) || (above < 36 && below < 36)));
   CHECK(viewer.end() == 0);
 }
+
+TEST_CASE("example 44: a flag waves, the pointer paints, and a lens of its own shows the left half") {
+  Used flag("44_flag_and_brush", "44 Flag and brush");
+  const auto is_blue = [](const auto& pixel) { return pixel[2] > 120 && pixel[0] < 60 && pixel[1] < 90; };
+  const auto is_red = [](const auto& pixel) { return pixel[0] > 60 && pixel[1] < 0.6 * pixel[0]; };
+  // It never rests: what was done before is in the second picture from then on.
+  const auto seen = [&] {
+    flag.saved();
+    return flag.saved();
+  };
+  const Image first = seen();
+  CHECK(first != flag.saved());  // it waves
+  CHECK(count(first, is_red) > 20000);
+  CHECK(count(first, is_blue) == 0);
+  // The window is at 100, 50; the board is right of its middle.
+  flag.does("mousemove --sync 780 300");
+  flag.does("mousemove --sync 840 380");
+  const Image painted = seen();
+  // Two dabs of 9 x 9 of 128 x 128 pixels, on a board of 330 x 330.
+  const int dabs = count(painted, is_blue);
+  CHECK(dabs > 2 * 20 * 20);
+  CHECK(dabs < 2 * 24 * 24);
+  CHECK(is_blue(painted.at(680, 250)));
+  CHECK_FALSE(is_blue(painted.at(720, 290)));
+  flag.does("key l");
+  const Image half = seen();
+  CHECK(count(half, is_red) > 1.5 * count(painted, is_red));
+  CHECK(count(half, is_blue) == 0);
+  flag.does("key l");
+  CHECK(count(seen(), is_blue) == dabs);
+  CHECK(flag.end() == 0);
+}

@@ -112,6 +112,7 @@ struct MeshBounds {
   Box box;
   float radius = -1;  ///< of the ball around the box' middle that holds the mesh; negative: empty
 };
+MeshBounds mesh_bounds(const Mesh& mesh);
 std::vector<MeshBounds> mesh_bounds(const Scene& scene);
 
 /// Sets the bounds of an object that shows a mesh.

@@ -3,6 +3,7 @@
 #include <periscena/scene/scene.h>
 
 #include <limits>
+#include <memory>
 #include <optional>
 
 namespace periscena::batch {
@@ -43,5 +44,22 @@ struct Merge {
 /// order of their depth) or chosen singly by a variant, and meshes of lines and points, or with vertex colours or
 /// second texture coordinates. Places are rounded once more than without, so edges may lie a rounding step off.
 Merge merged(const Scene& scene, const MergeLimits& limits = {});
+
+struct MergeMemory;
+
+/// Merges a scene again each time that it has changed. The same comes of it as of merged(), but what objects of a
+/// material and the same tags became is kept, and taken again while all of them are where they were.
+class Merger {
+ public:
+  explicit Merger(const MergeLimits& limits = {});
+  Merger(Merger&&) noexcept;
+  Merger& operator=(Merger&&) noexcept;
+  ~Merger();
+
+  Merge merge(const Scene& scene);
+
+ private:
+  std::unique_ptr<MergeMemory> memory_;
+};
 
 }  // namespace periscena::batch

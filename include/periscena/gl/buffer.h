@@ -36,6 +36,9 @@ class Buffer {
     write(offset, std::as_bytes(std::span(&value, 1)));
   }
 
+  /// Copies the first bytes of another buffer over the first ones of this, on the device. @throws as above
+  void copy_from(const Buffer& other, std::size_t bytes) const;
+
   /// Waits until the device has written it. @throws Mistake "outside-buffer"
   void read(std::size_t offset, std::span<std::byte> bytes) const;
 

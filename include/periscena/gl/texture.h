@@ -5,6 +5,8 @@
 #include <periscena/graph/target.h>
 #include <periscena/image/image.h>
 
+#include <array>
+#include <optional>
 #include <span>
 
 namespace periscena::gl {
@@ -32,6 +34,10 @@ struct UploadPart {
   /// The image's upper row becomes the one where t = 0, as texture coordinates of meshes and cubes have it; else the
   /// last one, as targets have it.
   bool top_first = false;
+
+  /// The image replaces a part of the level, and this is where its first pixel goes: columns from the left, rows in the
+  /// order that `top_first` says. Not set: the image is the whole level.
+  std::optional<std::array<int, 2>> at = {};
 };
 
 /// What of a depth-stencil texture is read.
@@ -59,7 +65,7 @@ class Texture {
   /// @throws Mistake "multisampled" when it is
   Image read(int level = 0, int layer = 0, Aspect aspect = Aspect::main) const;
 
-  /// @param image  of the level's size, and of the format that read() gives
+  /// @param image  of the level's size unless `part` says otherwise, and of the format that read() gives
   /// @throws Mistake "size-mismatch", "image-format"
   void upload(const Image& image, UploadPart part = {}) const;
 

@@ -29,12 +29,21 @@ struct Vertex {
 struct Mesh {
   Primitive primitive = Primitive::triangles;
   Stream<Vec3> positions;
-  Stream<Vec3> normals;           ///< may be missing for lines and points, which are then not lit
-  Stream<Vec4> tangents;          ///< see Vertex; may be missing
-  Stream<Vec2> uv;                ///< may be missing
-  Stream<Vec2> second_uv;         ///< may be missing
-  Stream<Vec4> colors;            ///< linear red, green, blue, alpha, multiplied with the material's; may be missing
-  Stream<std::uint32_t> indices;  ///< three for each triangle, two for each line, one for each point
+  Stream<Vec3> normals = {};    ///< may be missing for lines and points, which are then not lit
+  Stream<Vec4> tangents = {};   ///< see Vertex; may be missing
+  Stream<Vec2> uv = {};         ///< may be missing
+  Stream<Vec2> second_uv = {};  ///< may be missing
+  Stream<Vec4> colors = {};     ///< linear red, green, blue, alpha, multiplied with the material's; may be missing
+  Stream<std::uint32_t> indices = {};  ///< three for each triangle, two for each line, one for each point
+
+  /// The program changes its vertices, by Scene::change_mesh: objects of it are not merged with others.
+  bool dynamic = false;
+
+  /// Have both as many vertices, with the same properties, and the same indices?
+  bool has_shape_of(const Mesh& other) const;
+
+  /// Are their values the same memory, as those of copies are?
+  bool is_copy_of(const Mesh& other) const;
 
   /// Of triangles; 0 for lines and points.
   std::size_t triangle_count() const { return primitive == Primitive::triangles ? indices.size() / 3 : 0; }

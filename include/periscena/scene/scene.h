@@ -87,6 +87,8 @@ struct SceneVersions {
   std::uint64_t views = 0;      ///< cameras
   std::uint64_t lights = 0;     ///< values of lights, environments and fogs
   std::uint64_t materials = 0;  ///< values of materials
+  std::uint64_t meshes = 0;     ///< vertices of dynamic meshes
+  std::uint64_t textures = 0;   ///< pixels of textures
 
   bool operator==(const SceneVersions&) const = default;
 };
@@ -95,7 +97,8 @@ struct SceneVersions {
 /// found by its name.
 ///
 /// A program may change a scene between frames, while runners draw it: the next frame shows what the scene is then.
-/// Values (cameras, transforms of dynamic nodes, lights, fogs, materials) cost what they touch. What changes the
+/// Values (cameras, transforms of dynamic nodes, vertices of dynamic meshes, pixels, lights, fogs, materials) cost what
+/// they touch. What changes the
 /// structure (SceneVersions::structure) has each runner make the scene's buffers again before its next frame; programs
 /// stay. One thread changes a scene, the one that runs its frames. Meshes, images and models may be made on others.
 ///
@@ -154,9 +157,18 @@ class Scene {
   /// textures or buffers are needed: a material with other maps, shading or alpha mode, or that begins or ceases to
   /// be metallic or to emit light; a light of another kind or range (finite or not), or that follows another node or
   /// has other tags; a fog of another kind; an environment of other images; a camera of another depth order, or that
-  /// follows another node. @throws Mistake "stale-handle", and as add_…
-  void change_mesh(MeshHandle which, Mesh mesh, Place place = Place::here());              ///< changes the structure
-  void change_texture(TextureHandle which, Texture texture, Place place = Place::here());  ///< changes the structure
+  /// follows another node; a mesh of other indices or other properties, or more or fewer vertices, and one that was not
+  /// dynamic, which it is from then on; a texture of another size, kind of numbers or sampling.
+  /// @throws Mistake "stale-handle", and as add_…
+  void change_mesh(MeshHandle which, Mesh mesh, Place place = Place::here());
+  void change_texture(TextureHandle which, Texture texture, Place place = Place::here());
+
+  /// Replaces a rectangle of a texture's picture. Sends that rectangle alone, and the mip levels, which are computed of
+  /// the whole picture, where the texture's filter has some.
+  /// @param part  of the picture's format @param left, top  where its upper left pixel goes
+  /// @throws Mistake "stale-handle", "pixel-outside", "image-format"
+  void change_texture(TextureHandle which, const Image& part, int left, int top, Place place = Place::here());
+
   void change_material(MaterialHandle which, Material material, Place place = Place::here());
   void change_light(LightHandle which, Light light, Place place = Place::here());
   void change_light(AmbientLightHandle which, AmbientLight light, Place place = Place::here());
@@ -254,6 +266,9 @@ class Scene {
   /// ago than is remembered: any may have been then. @param since  SceneVersions::nodes
   std::optional<std::span<const std::uint32_t>> nodes_set_since(std::uint64_t since) const;
 
+  /// SceneVersions::meshes when the vertices of a mesh were last changed; 0: never.
+  std::uint64_t mesh_version(std::uint32_t mesh) const { return mesh_versions_[mesh]; }
+
   std::size_t triangle_count() const;  ///< as drawn: meshes count once for each node that shows them
 
   /// All tags of nodes, each once, sorted.
@@ -284,6 +299,9 @@ class Scene {
 
   /// By node: may its place change, by time or by the program? Others are static.
   std::vector<bool> moving_nodes() const;
+
+  /// By node: may its place or its shape change?
+  std::vector<bool> changing_nodes() const;
 
   /// By node: is it hidden, by itself or with one that it hangs on?
   std::vector<bool> hidden_nodes() const;
@@ -321,6 +339,7 @@ class Scene {
   Variant& variant_there(std::string_view name, const Place& place);
   void expect_shown(const Node& node, const Place& place) const;
   void expect_parent(NodeHandle parent, std::string_view child, const Place& place) const;
+  void replace_texture(TextureHandle which, Texture texture, const Place& place);
   template <class Kind, class Thing>
   const Thing& there(Handle<Kind> which, const List<Thing>& list, const char* what, const Place& place) const;
   template <class Kind, class Thing>
@@ -334,7 +353,8 @@ class Scene {
 
   List<Mesh> meshes_;
   std::vector<std::string> mesh_names_;
-  std::vector<std::uint32_t> mesh_users_;  ///< by mesh: how many nodes show it
+  std::vector<std::uint32_t> mesh_users_;     ///< by mesh: how many nodes show it
+  std::vector<std::uint64_t> mesh_versions_;  ///< by mesh
   List<Texture> textures_;
   List<Material> materials_;
   List<Node> nodes_;

@@ -22,8 +22,8 @@ enum class TextureHolds {
 
 /// An image to put on surfaces, and how it is looked up.
 struct Texture {
-  std::string name;
-  std::shared_ptr<const Image> image;  ///< 8-bit RGBA or floats, row 0 at the top
+  std::string name = {};
+  std::shared_ptr<const Image> image = {};  ///< 8-bit RGBA or floats, row 0 at the top
   TextureHolds holds = TextureHolds::color;
   Sampling sampling = {.anisotropy = 8};
 
@@ -32,6 +32,10 @@ struct Texture {
   std::optional<Vec2> metres_per_tile = {};
 
   bool operator==(const Texture&) const;
+
+  /// Do both have the same size, kind of numbers and sampling, so that the pixels of one can replace those of the
+  /// other?
+  bool has_shape_of(const Texture& other) const;
 };
 
 /// A texture on a material: which, and which part of it lies where.

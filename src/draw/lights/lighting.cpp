@@ -28,8 +28,9 @@ Lighting::Lighting(gl::PassSetup& setup, std::shared_ptr<SceneBuffers> scene, co
       sky_sampler_(Filter::linear_levels, Wrap::clamp, "sky"),
       table_sampler_(Filter::linear, Wrap::clamp, "split sum") {
   choose();
-  const Environment* environment = scene_->scene().find_environment(choice.environment.name);
-  environment_ = EnvironmentTextures::shared(setup, scene_->shared_scene(), environment, choice.cache);
+  // Merged scenes come and go; what they were merged from stays.
+  const Environment* environment = scene_->source().find_environment(choice.environment.name);
+  environment_ = EnvironmentTextures::shared(setup, scene_->shared_source(), environment, choice.cache);
   const LightingBlock block = this->block();
   has_environment_ = environment != nullptr;
   has_ambient_ = !block.sky.is_zero(0) || !block.ground.is_zero(0);

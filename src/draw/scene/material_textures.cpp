@@ -8,6 +8,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstring>
+#include <utility>
 
 namespace periscena::draw {
 namespace {
@@ -29,11 +31,44 @@ gl::Texture single_pixel(const std::array<double, 4>& value, const char* label) 
   return texture;
 }
 
+/// The least that holds all pixels that two images of one size and format do not share.
+TextureArrays::PixelBox difference(const Image& a, const Image& b) {
+  if (a.format() != b.format()) return {0, 0, b.width(), b.height()};
+  const std::size_t length = a.row_bytes(), pixel = length / static_cast<std::size_t>(a.width());
+  std::size_t left = length, right = 0;
+  int top = a.height(), bottom = -1;
+  for (int y = 0; y < a.height(); ++y) {
+    const std::byte *x = a.bytes().data() + static_cast<std::size_t>(y) * length,
+                    *z = b.bytes().data() + static_cast<std::size_t>(y) * length;
+    if (std::memcmp(x, z, length) == 0) continue;
+    top = std::min(top, y);
+    bottom = y;
+    left = std::min(left, static_cast<std::size_t>(std::mismatch(x, x + length, z).first - x));
+    std::size_t end = length;
+    while (x[end - 1] == z[end - 1]) --end;
+    right = std::max(right, end);
+  }
+  const auto first = static_cast<int>(left / pixel), last = static_cast<int>((right + pixel - 1) / pixel);
+  return {first, top, last - first, bottom + 1 - top};
+}
+
+Image part_of(const Image& image, const TextureArrays::PixelBox& box) {
+  Image part(box.width, box.height, image.format());
+  const std::size_t pixel = image.row_bytes() / static_cast<std::size_t>(image.width());
+  for (int y = 0; y < box.height; ++y) {
+    const std::size_t from =
+        static_cast<std::size_t>(box.top + y) * image.row_bytes() + static_cast<std::size_t>(box.left) * pixel;
+    std::copy_n(image.bytes().data() + from, part.row_bytes(),
+                part.bytes().data() + static_cast<std::size_t>(y) * part.row_bytes());
+  }
+  return part;
+}
+
 constexpr std::size_t most_layers = 2048;  // that every OpenGL 4.5 has (table 23.54)
 
 }  // namespace
 
-TextureArrays::TextureArrays(const Scene& scene) : textures(scene.textures()) {
+TextureArrays::TextureArrays(const Scene& scene) : textures(scene.textures()), seen_(scene.versions().textures) {
   arrays.push_back(single_pixel({1, 1, 1, 1}, "no map"));
   arrays.push_back(single_pixel({0.5, 0.5, 1, 1}, "no normal map"));
   samplers.emplace_back(Filter::nearest, Wrap::clamp, "no map");
@@ -41,8 +76,7 @@ TextureArrays::TextureArrays(const Scene& scene) : textures(scene.textures()) {
   make_samplers();
 }
 
-MaterialTextures::MaterialTextures(const Scene& scene, std::shared_ptr<const TextureArrays> arrays,
-                                   bool may_use_handles)
+MaterialTextures::MaterialTextures(const Scene& scene, std::shared_ptr<TextureArrays> arrays, bool may_use_handles)
     : arrays_(std::move(arrays)) {
   find_sets(scene);
   if (sets_.size() > 1) way_ = may_use_handles ? TextureWay::handles : TextureWay::binding;
@@ -50,10 +84,33 @@ MaterialTextures::MaterialTextures(const Scene& scene, std::shared_ptr<const Tex
 }
 
 bool TextureArrays::fits(const Scene& scene) const {
-  const auto same = [](const Texture& a, const Texture& b) {
-    return a.image == b.image && a.name == b.name && a.holds == b.holds && a.sampling == b.sampling;
-  };
+  const auto same = [](const Texture& a, const Texture& b) { return a.name == b.name && a.has_shape_of(b); };
   return std::equal(textures.begin(), textures.end(), scene.textures().begin(), scene.textures().end(), same);
+}
+
+void TextureArrays::follow(const Scene& scene) {
+  if (seen_ != scene.versions().textures) take(scene);
+}
+
+void TextureArrays::take(const Scene& scene) {
+  seen_ = scene.versions().textures;
+  for (std::size_t i = 0; i < textures.size(); ++i) {
+    const std::shared_ptr<const Image>& now = scene.textures()[i].image;
+    if (now == textures[i].image) continue;
+    const std::shared_ptr<const Image> before = std::exchange(textures[i].image, now);
+    send(i, difference(*before, *now));
+  }
+}
+
+void TextureArrays::send(std::size_t number, const PixelBox& changed) {
+  if (changed.empty()) return;
+  const Texture& texture = textures[number];
+  const gl::Texture& array = arrays[places[number].array];
+  gl::UploadPart part{.layer = places[number].layer, .top_first = true};
+  if (has_levels(texture.sampling.filter))
+    array.upload_levels(mip_levels(*texture.image, stored_format(texture)), part);
+  part.at = {changed.left, changed.top};
+  array.upload(part_of(*texture.image, changed), part);
 }
 
 void TextureArrays::make_arrays() {

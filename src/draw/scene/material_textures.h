@@ -26,7 +26,8 @@ struct TextureSet {
   bool operator==(const TextureSet&) const = default;
 };
 
-/// The pictures of a scene's textures on the device, and how they are looked up. Made anew only when textures change.
+/// The pictures of a scene's textures on the device, and how they are looked up. Made again only when textures change
+/// that do not have the shape of those that were there.
 struct TextureArrays {
   explicit TextureArrays(const Scene& scene);
 
@@ -35,7 +36,21 @@ struct TextureArrays {
     int layer = 0;
   };
 
+  /// May the pixels of its textures take the places of those that are here?
   bool fits(const Scene& scene) const;
+
+  /// Sends what differs in pictures that the program has changed.
+  void follow(const Scene& scene);
+
+  /// The same, also where others have come in the places of those that were here.
+  void take(const Scene& scene);
+
+  /// Pixels of an image, from the upper left.
+  struct PixelBox {
+    int left = 0, top = 0, width = 0, height = 0;
+
+    bool empty() const { return width <= 0; }
+  };
 
   std::vector<Texture> textures;          ///< that they were made of
   std::vector<gl::Texture> arrays;        ///< 0: white; 1: a normal straight up
@@ -44,8 +59,11 @@ struct TextureArrays {
   std::vector<std::uint32_t> sampler_of;  ///< by texture
 
  private:
+  void send(std::size_t number, const PixelBox& changed);
   void make_arrays();
   void make_samplers();
+
+  std::uint64_t seen_ = 0;  ///< SceneVersions::textures
 };
 
 /// The textures of a scene as its materials use them: those of one size and format are layers of one array, so that
@@ -54,7 +72,7 @@ struct TextureArrays {
 class MaterialTextures {
  public:
   /// @param may_use_handles  Capabilities::texture_handles
-  MaterialTextures(const Scene& scene, std::shared_ptr<const TextureArrays> arrays, bool may_use_handles);
+  MaterialTextures(const Scene& scene, std::shared_ptr<TextureArrays> arrays, bool may_use_handles);
 
   using Place = TextureArrays::Place;
 
@@ -73,6 +91,9 @@ class MaterialTextures {
   /// A frame's draws look these sets up: their handles are resident from now on. @param frame  FrameTime::number
   void need(std::span<const std::uint32_t> sets, std::uint64_t frame);
 
+  /// Sends pictures that the program has changed.
+  void follow(const Scene& source) { arrays_->follow(source); }
+
   /// Once a frame.
   void end_frame(std::uint64_t frame) { handles_.end_frame(frame); }
 
@@ -88,7 +109,7 @@ class MaterialTextures {
   void make_handles();
 
   TextureWay way_ = TextureWay::arrays;
-  std::shared_ptr<const TextureArrays> arrays_;
+  std::shared_ptr<TextureArrays> arrays_;
   std::vector<TextureSet> sets_;
   std::vector<std::uint32_t> set_of_;                                ///< by material
   std::vector<std::array<std::uint32_t, map_count>> handle_places_;  ///< by set; empty without handles

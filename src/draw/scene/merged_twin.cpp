@@ -11,13 +11,20 @@ namespace {
 /// One type for each way, so that runners keep them apart.
 template <batch::Batching batching>
 struct TwinFor : MergedTwin {};
+template <batch::Batching batching>
+struct MergerFor : batch::Merger {
+  using batch::Merger::Merger;
+};
 
 template <batch::Batching batching>
 std::shared_ptr<const MergedTwin> twin_for(gl::PassSetup& setup, const std::shared_ptr<const Scene>& whole,
                                            const batch::MergeLimits& limits, const std::string& whom) {
   return setup.shared().get<TwinFor<batching>>(whole, [&] {
-    batch::Merge merge = batch::merged(*whole, limits);
+    const auto merger = setup.shared().get_fitting<MergerFor<batching>>(
+        whole, [](const auto&) { return true; }, [&] { return std::make_shared<MergerFor<batching>>(limits); });
+    batch::Merge merge = merger->merge(*whole);
     auto twin = std::make_shared<TwinFor<batching>>();
+    twin->merger = merger;
     twin->scene = whole;
     twin->told = fmt::format("none: no objects{} stand still that could be", whom);
     if (merge.too_many > 0) {

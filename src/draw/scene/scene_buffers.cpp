@@ -25,11 +25,12 @@ NodeTree::NodeTree(const Scene& scene) : first_(scene.nodes().size() + 1) {
 }
 
 SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source,
-                           std::shared_ptr<const TextureArrays> textures, gl::Device& device)
+                           std::shared_ptr<TextureArrays> textures, std::shared_ptr<SceneMeshes> meshes,
+                           gl::Device& device)
     : scene_(std::move(scene)),
       source_(std::move(source)),
       room_{static_cast<std::size_t>(device.capabilities().limit("MAX_SHADER_STORAGE_BLOCK_SIZE"))},
-      meshes_(*scene_),
+      meshes_(std::move(meshes)),
       materials_(*scene_, std::move(textures), device.capabilities().texture_handles, room_),
       mesh_bounds_(batch::mesh_bounds(*scene_)),
       worlds_(scene_->nodes().size(), Transform::identity()),
@@ -45,13 +46,13 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<c
     ranks_.resize(placed_at_.size());
     for (std::uint32_t rank = 0; const std::uint32_t node : scene_->parents_first()) ranks_[node] = rank++;
   }
-  room_.expect("vertex colours", meshes_.colors().size());
-  room_.expect("second texture coordinates", meshes_.second_uvs().size());
+  room_.expect("vertex colours", meshes_->colors().size());
+  room_.expect("second texture coordinates", meshes_->second_uvs().size());
   for (std::size_t i = 0; i < blocks_.size(); ++i) {
     const Node& node = scene_->nodes()[i];
     if (!node.mesh.valid()) continue;
-    blocks_[i].colors = meshes_.colors_of(node.mesh);
-    blocks_[i].second_uv = meshes_.second_uv_of(node.mesh);
+    blocks_[i].colors = meshes_->colors_of(node.mesh);
+    blocks_[i].second_uv = meshes_->second_uv_of(node.mesh);
   }
   if (blocks_.empty()) return;
   objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
@@ -83,7 +84,14 @@ std::shared_ptr<SceneBuffers> SceneBuffers::shared(gl::PassSetup& setup, const s
     const auto textures = setup.shared().get_fitting<TextureArrays>(
         scene, [&](const TextureArrays& known) { return known.fits(*scene); },
         [&] { return std::make_shared<TextureArrays>(*scene); });
-    auto made = std::make_shared<SceneBuffers>(drawn, scene, textures, setup.device());
+    textures->take(*scene);
+    // Merged scenes come and go; what merges them stays.
+    const std::shared_ptr<const void> owner = drawn == scene ? std::shared_ptr<const void>(scene) : twin->merger;
+    const auto meshes = setup.shared().get_fitting<SceneMeshes>(
+        owner, [&](const SceneMeshes& known) { return known.fits(*drawn); },
+        [&] { return std::make_shared<SceneMeshes>(*drawn); });
+    meshes->take(*drawn);
+    auto made = std::make_shared<SceneBuffers>(drawn, scene, textures, meshes, setup.device());
     if (twin) made->merging_ = twin->told;
     return made;
   });
@@ -132,8 +140,8 @@ void SceneBuffers::bind(gl::State& state, const Dress& dress, std::uint32_t bloc
   bind_objects(state, block);
   bind_block(state, gl::binding::material_number_storage, dress.material_numbers,
              objects_a_block() * sizeof(std::uint32_t), block);
-  state.bind_storage_block(gl::binding::mesh_color_storage, meshes_.colors().name());
-  state.bind_storage_block(gl::binding::second_uv_storage, meshes_.second_uvs().name());
+  state.bind_storage_block(gl::binding::mesh_color_storage, meshes_->colors().name());
+  state.bind_storage_block(gl::binding::second_uv_storage, meshes_->second_uvs().name());
 }
 
 void SceneBuffers::keep(std::shared_ptr<const MergedTwin> twin) {
@@ -165,7 +173,11 @@ void SceneBuffers::place_node(std::uint32_t i, double seconds) {
   const bool mirrored = worlds_[i].mirrors();
   if (mirrored != mirrored_[i]) ++windings_;
   mirrored_[i] = mirrored;
-  const batch::MeshBounds& mesh = mesh_bounds_[node.mesh.index];
+  bound_node(i);
+}
+
+void SceneBuffers::bound_node(std::uint32_t i) {
+  const batch::MeshBounds& mesh = mesh_bounds_[scene_->nodes()[i].mesh.index];
   if (motions_.moved_here()[i]) {
     bounds_.set(i, swept_bounds(*scene_, i, {mesh.box.center(), mesh.radius}));
   } else {
@@ -204,13 +216,16 @@ void SceneBuffers::update(const gl::PassContext& context) {
   const bool first = updated_ == 0;
   const bool later = first || time.seconds != seconds_;
   const bool set = source_->versions().nodes != nodes_seen_;
-  moved_ = first || set || (later && !moving_.empty());
+  const bool reshaped = source_->versions().meshes != meshes_seen_;
+  moved_ = first || set || reshaped || (later && !moving_.empty());
   changed_ = moved_ || (later && motions_.moves_anything());
   materials_.end_frame(updated_);
   materials_.follow(context, *source_);
   updated_ = time.number;
   seconds_ = time.seconds;
-  if (blocks_.empty() || !(later || set)) return;
+  if (blocks_.empty()) return;
+  if (reshaped) follow_meshes(context);
+  if (!later && !set) return;
   const auto set_nodes = source_->nodes_set_since(nodes_seen_);
   const bool all = first || !set_nodes;
   if (all)
@@ -227,6 +242,27 @@ void SceneBuffers::update(const gl::PassContext& context) {
   }
   if (bounds_missing_) write_bounds(context, {0, static_cast<std::uint32_t>(blocks_.size())});
   bounds_missing_ = false;
+}
+
+/// Sends the vertices of meshes that the program has changed, and bounds what shows them.
+void SceneBuffers::follow_meshes(const gl::PassContext& context) {
+  const std::vector<Mesh>& meshes = source_->meshes();
+  std::vector<bool> changed(scene_->meshes().size());
+  for (std::uint32_t i = 0; i < std::min(changed.size(), meshes.size()); ++i) {
+    if (source_->mesh_version(i) <= meshes_seen_) continue;
+    // One that nothing shows is not among those of a merged scene.
+    changed[i] = source_->mesh_names()[i] == scene_->mesh_names()[i] && meshes[i].has_shape_of(scene_->meshes()[i]);
+    if (!changed[i]) continue;
+    meshes_->write(context, i, meshes[i]);
+    mesh_bounds_[i] = batch::mesh_bounds(meshes[i]);
+  }
+  meshes_seen_ = source_->versions().meshes;
+  for (std::uint32_t i = 0; i < blocks_.size(); ++i) {
+    const MeshHandle mesh = scene_->nodes()[i].mesh;
+    if (!mesh.valid() || !changed[mesh.index]) continue;
+    bound_node(i);
+    write_bounds(context, {i, 1});
+  }
 }
 
 void SceneBuffers::collect_below(std::uint32_t node) {

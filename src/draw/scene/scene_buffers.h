@@ -46,11 +46,12 @@ class NodeTree {
 class SceneBuffers {
  public:
   /// @param source  the scene that a program has and may change: the same, or the one that `scene` was merged from
-  /// @param textures  of the scene
+  /// @param textures, meshes  of the scene
   SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<const Scene> source,
-               std::shared_ptr<const TextureArrays> textures, gl::Device& device);
+               std::shared_ptr<TextureArrays> textures, std::shared_ptr<SceneMeshes> meshes, gl::Device& device);
   SceneBuffers(const std::shared_ptr<const Scene>& scene, gl::Device& device)
-      : SceneBuffers(scene, scene, std::make_shared<TextureArrays>(*scene), device) {}
+      : SceneBuffers(scene, scene, std::make_shared<TextureArrays>(*scene), std::make_shared<SceneMeshes>(*scene),
+                     device) {}
 
   /// The scene's buffers in this runner, made by the first pass that asks.
   /// @param batching  merges what stands still, or some of it, before; scene() is what was made of it
@@ -80,12 +81,13 @@ class SceneBuffers {
   const Scene& scene() const { return *scene_; }
   /// The program's own: its lights, materials, cameras and transforms count. Nodes have the same numbers in both.
   const Scene& source() const { return *source_; }
+  const std::shared_ptr<const Scene>& shared_source() const { return source_; }
   const std::shared_ptr<const Scene>& shared_scene() const { return scene_; }
   std::span<const Transform> worlds() const { return worlds_; }  ///< those that the device moves as of time 0
   const batch::BoundsSet& bounds() const { return bounds_; }     ///< by node, world space
   std::span<const bool> mirrored() const { return {mirrored_.get(), worlds_.size()}; }  ///< by node
 
-  const SceneMeshes& meshes() const { return meshes_; }
+  const SceneMeshes& meshes() const { return *meshes_; }
   const SceneMaterials& materials() const { return materials_; }
   SceneMaterials& materials() { return materials_; }
 
@@ -126,6 +128,8 @@ class SceneBuffers {
   void place_set_nodes(const gl::PassContext& context, std::span<const std::uint32_t> set, double seconds);
   void collect_below(std::uint32_t node);
   void place_node(std::uint32_t node, double seconds);
+  void bound_node(std::uint32_t node);
+  void follow_meshes(const gl::PassContext& context);
   void write_nodes(const gl::PassContext& context, NodeRange range);
   void write_bounds(const gl::PassContext& context, NodeRange range);
 
@@ -133,7 +137,7 @@ class SceneBuffers {
   std::vector<std::shared_ptr<const MergedTwin>> twins_;  ///< of which this is the scene, so that none is made again
   std::string merging_ = "none: each object is drawn by itself";
   BlockRoom room_;
-  SceneMeshes meshes_;
+  std::shared_ptr<SceneMeshes> meshes_;
   SceneMaterials materials_;
   std::vector<batch::MeshBounds> mesh_bounds_;
   std::vector<Transform> worlds_;
@@ -147,6 +151,7 @@ class SceneBuffers {
   std::vector<std::uint32_t> ranks_;      ///< by node: its place in Scene::parents_first(); empty: its number
   std::vector<std::uint64_t> placed_at_;  ///< by node: the frame in which it was put there
   std::uint64_t nodes_seen_ = 0;          ///< SceneVersions::nodes of the source
+  std::uint64_t meshes_seen_ = 0;         ///< SceneVersions::meshes
   gl::Buffer objects_, bounds_buffer_;
   gl::BufferTexture object_texels_;         ///< empty where they are too many
   std::vector<BoundsBlock> bounds_blocks_;  ///< empty when nobody wants them on the device

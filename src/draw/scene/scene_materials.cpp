@@ -50,7 +50,7 @@ std::uint32_t number_in(std::vector<T>& known, const T& value) {
 
 }  // namespace
 
-SceneMaterials::SceneMaterials(const Scene& scene, std::shared_ptr<const TextureArrays> arrays, bool may_use_handles,
+SceneMaterials::SceneMaterials(const Scene& scene, std::shared_ptr<TextureArrays> arrays, bool may_use_handles,
                                BlockRoom room)
     : scene_(scene), room_(room), textures_(scene, std::move(arrays), may_use_handles) {
   fill();
@@ -75,6 +75,7 @@ void SceneMaterials::fill() {
 }
 
 void SceneMaterials::follow(const gl::PassContext& context, const Scene& source) {
+  textures_.follow(source);
   if (seen_ == source.versions().materials) return;
   seen_ = source.versions().materials;
   for (std::uint32_t i = 0; i < blocks_.size(); ++i) {

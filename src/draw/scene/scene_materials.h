@@ -30,7 +30,7 @@ struct Dress {
 class SceneMaterials {
  public:
   /// @param scene  lives as long as this does
-  SceneMaterials(const Scene& scene, std::shared_ptr<const TextureArrays> arrays, bool may_use_handles, BlockRoom room);
+  SceneMaterials(const Scene& scene, std::shared_ptr<TextureArrays> arrays, bool may_use_handles, BlockRoom room);
 
   const MaterialTextures& textures() const { return textures_; }
 

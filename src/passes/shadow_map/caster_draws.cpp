@@ -24,6 +24,11 @@ std::vector<MaterialHandle> materials_of(const ShadowMap& options) {
   return options.scene->materials_of_nodes(options.scene->find_variant(options.variant.name));
 }
 
+/// Grows whenever holes in masked casters may be others.
+std::uint64_t looks_version(const Scene& scene) {
+  return scene.versions().materials + scene.versions().textures;
+}
+
 /// By node: all that is opaque is drawn alike.
 std::vector<batch::Traits> traits_of(const ShadowMap& options, const draw::Dress& dress) {
   const auto materials = materials_of(options);
@@ -70,7 +75,7 @@ CasterDraws::CasterDraws(const ShadowMap& options, std::shared_ptr<draw::SceneBu
       opaque_(device,
               {options.name, vertex_text("periscena/object_depth.vert", views).with_lines(scene_->texel_lines())}),
       opaque_textures_(opaque_),
-      materials_seen_(scene_->source().versions().materials) {
+      looks_seen_(looks_version(scene_->source())) {
   opaque_.expect_block(views == Views::camera ? draw::CameraBlock::layout() : draw::ShadowPartBlock::layout());
   if (!scene_->has_texels()) opaque_.expect_block(draw::ObjectBlock::layout());
   scene_->put_texels(opaque_, *dress_, opaque_textures_);
@@ -124,8 +129,8 @@ void CasterDraws::look_through(const gl::PassContext& context, std::span<const C
 }
 
 bool CasterDraws::holes_changed() {
-  const std::uint64_t materials = scene_->source().versions().materials;
-  return std::exchange(materials_seen_, materials) != materials && !masked_.empty();
+  const std::uint64_t looks = looks_version(scene_->source());
+  return std::exchange(looks_seen_, looks) != looks && !masked_.empty();
 }
 
 void CasterDraws::draw(const gl::PassContext& context) {
@@ -155,7 +160,7 @@ void CasterDraws::draw(const gl::PassContext& context) {
 }
 
 std::vector<bool> CasterDraws::changing() const {
-  std::vector<bool> changing = options_.scene->moving_nodes();
+  std::vector<bool> changing = options_.scene->changing_nodes();
   for (std::size_t i = 0; i < changing.size(); ++i) changing[i] = changing[i] && casters_[i];
   return changing;
 }

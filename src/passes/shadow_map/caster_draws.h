@@ -89,7 +89,7 @@ class CasterDraws {
   std::vector<MaskedProgram> masked_;        ///< by kind
   gl::PipelineState state_;
   bool animated_ = false;
-  std::uint64_t materials_seen_;  ///< SceneVersions::materials
+  std::uint64_t looks_seen_;
 };
 
 /// Draws the map or the cascades of a directional light.

@@ -1,7 +1,7 @@
 // What passes of a runner share: found by what it is made of, and let go when no plan needs it.
 #include "gl/device.h"
-#include "passes/white_things.h"
 #include "held_memory.h"
+#include "passes/white_things.h"
 
 #include <periscena/gl/frame_runner.h>
 #include <periscena/passes/forward.h>
