@@ -193,8 +193,9 @@ void Texture::upload(const Image& image, UploadPart part) const {
   const bool inside = x >= 0 && y >= 0 && image.width() <= w - x && image.height() <= h - y;
   if (!inside || (!part.at && (image.width() != w || image.height() != h))) {
     throw Mistake("size-mismatch", {},
-                  fmt::format("an image of {} x {} for a texture of {} x {}", image.width(), image.height(), w, h),
-                  "resize one of them");
+                  fmt::format("an image of {} x {}{} for a texture of {} x {}", image.width(), image.height(),
+                              part.at ? fmt::format(" at {}, {}", x, y) : "", w, h),
+                  part.at ? "a part lies within the level: count from 0" : "resize one of them");
   }
   // Bytes are bytes, whether or not they are decoded from sRGB.
   GlFormat known = gl_format(format());

@@ -81,6 +81,8 @@ TEST_CASE_METHOD(TestDevice, "a texture gives back the image that was uploaded, 
   float_texture.upload(floats);
   REQUIRE(float_texture.read() == floats);
   REQUIRE(thrown_slug([&] { texture.upload(floats); }) == "size-mismatch");
+  for (const std::array<int, 2> at : {std::array{-1, 0}, {0, -1}, {texture.width(), 0}, {0, 2147483647}})
+    REQUIRE(thrown_slug([&] { texture.upload(Image(1, 1, Format::rgba8), {.at = at}); }) == "size-mismatch");
   REQUIRE(thrown_slug([&] { gl::Texture(2, 2, Format::rgba8, "t").upload(floats); }) == "image-format");
   REQUIRE(thrown_slug([&] { gl::Texture(0, 2, Format::rgba8, "t"); }) == "bad-size");
 }
