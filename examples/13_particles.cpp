@@ -1,4 +1,5 @@
-// Willow down and sparks, a draw call for each cloud: the same as 13_particles.toml, which holds the view.
+// Willow down, sparks, and a sparkler that is waved, a draw call for each cloud: the same as 13_particles.toml, which
+// holds the view.
 //   build/release/examples/example_13_particles down.png [13_particles.toml]
 
 #include <periscena/periscena.h>
@@ -40,6 +41,21 @@ ParticleCloud sparks() {
           .gust_seconds = 2};
 }
 
+/// What is in the air stays behind its path; it burns for 9 of 12 seconds.
+ParticleCloud sparkler() {
+  return {.count = 1500,
+          .seed = 3,
+          .life = 1.5f,
+          .velocity_spread = {0.35f, 0.35f, 0.35f},
+          .gravity = {0, -1.6f, 0},
+          .drag = 2,
+          .path = Curve(
+              {{0, {-3.2, 2.3, 5}}, {0.5, {-1.6, 3.6, 5}}, {1, {0, 2.3, 5}}, {1.5, {-1.6, 3, 5}}, {2, {-3.2, 2.3, 5}}},
+              {.count = 3, .ease = Curve::Ease::cubic, .repeats = true}),
+          .emission = Curve({{0, {1}}, {9, {0}}, {12, {1}}}, {.ease = Curve::Ease::step, .repeats = true}),
+          .inherit_velocity = 0.15f};
+}
+
 }  // namespace
 
 int main(int argc, char** argv) try {
@@ -74,6 +90,18 @@ int main(int argc, char** argv) try {
                                .size_spread = 0.4f,
                                .fade_seconds = 0.7f,
                                .tint = {16000, 4200, 700},
+                               .adds = true,
+                               .color = light,
+                               .surfaces = depth}));
+  frame.add(passes::particles({.name = "sparkler",
+                               .scene = scene,
+                               .view = "evening",
+                               .cloud = sparkler(),
+                               .size = 3,
+                               .in_pixels = true,
+                               .size_spread = 0.5f,
+                               .fade_seconds = 0.5f,
+                               .tint = {15000, 6500, 1800},
                                .adds = true,
                                .color = light,
                                .surfaces = depth}));

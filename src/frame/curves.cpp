@@ -1,6 +1,7 @@
 #include "frame/curves.h"
 
 #include <periscena/base/hash.h>
+#include <periscena/math/curve_keys.h>
 
 #include <algorithm>
 #include <unordered_map>
@@ -8,39 +9,11 @@
 namespace periscena {
 namespace {
 
-struct CurveKeys {
-  Value curve, noise;
-  Curve::Ease ease = Curve::Ease::linear;
-  bool repeat = false;
-  float rate = 8;
-  std::optional<int> seed;
-};
-
-const Keys<CurveKeys>& curve_keys() {
-  static const auto keys = [] {
-    Keys<CurveKeys> k;
-    k.key("curve", &CurveKeys::curve, {},
-          "Keys in the order of their times: [[0, 0.05], [2, 0.4]], or [[0, [1, 0, 0]], [2, [0, 0, 1]]]. Before the "
-          "first and after the last, their values hold")
-        .key("ease", &CurveKeys::ease, {},
-             "How it goes from one key to the next. smooth: slowly away and slowly in; cubic: through the keys without "
-             "a kink, and never beyond them")
-        .key("repeat", &CurveKeys::repeat, {}, "true: from the first key's time to the last one's, again and again")
-        .key("noise", &CurveKeys::noise, {}, "Instead of curve, random between two values: [0.8, 1]")
-        .key("rate", &CurveKeys::rate, {.unit = "per second", .minimum = 0, .above_minimum = true},
-             "Of noise: how often it is another value; it goes smoothly from one to the next")
-        .key("seed", &CurveKeys::seed, {.minimum = 0},
-             "Of noise: another number makes another; left out, each key of each section has its own");
-    return k;
-  }();
-  return keys;
-}
-
 /// Tables whose members have names of the user's: none of them is a curve, but its members may be.
 enum class Names { ours, users };
 
 bool is_curve(const Value& value, Names names) {
-  return names == Names::ours && (value.find("curve") || value.find("noise"));
+  return names == Names::ours && periscena::is_curve(value);
 }
 
 bool holds_curve(const Value& value, Names names = Names::ours) {
@@ -52,68 +25,10 @@ bool holds_curve(const Value& value, Names names = Names::ours) {
                                 [](const ValueMember& member) { return holds_curve(member.value); });
 }
 
-/// A number, or a list of up to four. @return how many; 0 for what is neither
-int read_numbers(const Value& value, Curve::Numbers& into) {
-  if (value.number(into[0])) return 1;
-  const Value::Array* list = value.array();
-  if (!list || list->empty() || list->size() > Curve::most_numbers) return 0;
-  for (std::size_t i = 0; i < list->size(); ++i) {
-    if (!(*list)[i].number(into[i])) return 0;
-  }
-  return static_cast<int>(list->size());
-}
-
-[[noreturn]] void refuse(const Value& at, const std::string& cause, const char* help) {
-  throw Mistake("broken-curve", at.place, cause, help);
-}
-
-Curve read_keyed(const CurveKeys& given) {
-  constexpr const char* help = "write curve = [[0, 0.05], [2, 0.4]]: seconds, then a number or a list of up to 4";
-  const Value::Array* list = given.curve.array();
-  if (!list)
-    refuse(given.curve, fmt::format("a curve wants a list of keys, but this is {}", given.curve.describe()), help);
-  std::vector<Curve::Key> keys;
-  int count = 0;
-  for (const Value& item : *list) {
-    const Value::Array* pair = item.array();
-    Curve::Key key;
-    const int numbers =
-        pair && pair->size() == 2 && (*pair)[0].number(key.seconds) ? read_numbers((*pair)[1], key.value) : 0;
-    if (numbers == 0)
-      refuse(item, fmt::format("a key of a curve wants [seconds, value], but this is {}", item.describe()), help);
-    if (count > 0 && numbers != count)
-      refuse(item,
-             fmt::format("a key of a curve has {}, those before it {}",
-                         counted(static_cast<std::size_t>(numbers), "number"), count),
-             "give all keys as many");
-    count = numbers;
-    keys.push_back(key);
-  }
-  return {std::move(keys), {std::max(1, count), given.ease, given.repeat}, given.curve.place};
-}
-
-Curve read_noise(const CurveKeys& given, std::uint64_t own_seed) {
-  constexpr const char* help = "write noise = [0.8, 1], or two lists of numbers";
-  const Value::Array* list = given.noise.array();
-  Curve::Numbers low = {}, high = {};
-  const int count = list && list->size() == 2 ? read_numbers((*list)[0], low) : 0;
-  if (count == 0 || read_numbers((*list)[1], high) != count)
-    refuse(given.noise, "noise wants two values, between which it goes", help);
-  const std::uint64_t seed = given.seed ? static_cast<std::uint64_t>(*given.seed) : own_seed;
-  return Curve::noise(low, high, count, given.rate, seed, given.noise.place);
-}
-
 /// Reads all curves in a value. @param path  "light.lamp.intensity_candela", for the seed of noise
 void read_curves(const Value& value, const std::string& path, std::vector<Curve>& into, Names names = Names::ours) {
   if (is_curve(value, names)) {
-    CurveKeys given;
-    Diagnostics found;
-    curve_keys().read(value, "a curve", given, found);
-    report_unknown_keys(value, "a curve", curve_keys().names(), found);
-    if (!given.curve.empty() && !given.noise.empty())
-      found.error("broken-curve", value.place, "a curve has both keys and noise", "leave out one of them");
-    if (found.has_errors()) throw Mistake(std::move(found));
-    into.push_back(given.noise.empty() ? read_keyed(given) : read_noise(given, content_hash(path)));
+    into.push_back(read_curve(value, content_hash(path)));
     return;
   }
   if (const Value::Array* items = value.array()) {
@@ -183,11 +98,14 @@ constexpr const char* timed_kinds[] = {"light", "material", "view", "fog", "envi
 
 /// Takes the curves out of one section. @return nothing when it has none
 std::optional<TimedSection> take_section(const std::string& kind, const std::string& name, const Place& place,
-                                         Value& table, Diagnostics& diagnostics) {
+                                         Value& table,
+                                         const std::function<bool(const Value&, std::string_view)>& stay_curves,
+                                         Diagnostics& diagnostics) {
   if (!table.table()) return std::nullopt;
   // What a pass reads, writes and asks of [choice] goes by names of the user's, and stays as it is.
   const auto is_timed = [&](const ValueMember& member) {
-    const bool fixed = kind == "pass" && (member.name == "reads" || member.name == "writes" || member.name == "when");
+    const bool fixed = kind == "pass" && (member.name == "reads" || member.name == "writes" || member.name == "when" ||
+                                          stay_curves(table, member.name));
     return !fixed && holds_curve(member.value, names_in(member.name));
   };
   if (std::none_of(table.table()->begin(), table.table()->end(), is_timed)) return std::nullopt;
@@ -214,7 +132,9 @@ std::optional<TimedSection> take_section(const std::string& kind, const std::str
 
 }  // namespace
 
-std::vector<TimedSection> take_curves(Value& root, Diagnostics& diagnostics) {
+std::vector<TimedSection> take_curves(Value& root,
+                                      const std::function<bool(const Value& pass, std::string_view key)>& stay_curves,
+                                      Diagnostics& diagnostics) {
   std::vector<TimedSection> taken;
   std::unordered_map<std::string, std::size_t> latest;  // of those by a name
   const auto take = [&](const std::string& kind, const std::string& name, const Place& place, Value& table) {
@@ -224,7 +144,7 @@ std::vector<TimedSection> take_curves(Value& root, Diagnostics& diagnostics) {
       std::erase_if(taken[before->second].keys,
                     [&](const TimedKey& key) { return kind == "view" || table.find(key.member.name); });
     }
-    std::optional<TimedSection> section = take_section(kind, name, place, table, diagnostics);
+    std::optional<TimedSection> section = take_section(kind, name, place, table, stay_curves, diagnostics);
     if (!section) return;
     latest[path] = taken.size();
     taken.push_back(*std::move(section));

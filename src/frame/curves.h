@@ -5,6 +5,7 @@
 #include <periscena/graph/live_options.h>
 #include <periscena/math/curve.h>
 
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -35,7 +36,10 @@ struct TimedSection {
 };
 /// Takes the curves out of a file: in its place each has its value at time 0. What is wrong with one is told, and its
 /// key left out.
-std::vector<TimedSection> take_curves(Value& root, Diagnostics& diagnostics);
+/// @param stay_curves  whether a key of a [[pass]] has curves as its values, so that they stay
+std::vector<TimedSection> take_curves(Value& root,
+                                      const std::function<bool(const Value& pass, std::string_view key)>& stay_curves,
+                                      Diagnostics& diagnostics);
 
 /// Sets what is a function of time, each frame.
 class Timed {

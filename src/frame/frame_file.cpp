@@ -14,6 +14,7 @@
 #include <periscena/base/names.h>
 #include <periscena/frame/model_frame.h>
 #include <periscena/gl/pass_work.h>
+#include <periscena/math/curve_keys.h>
 #include <periscena/model/model.h>
 
 #include <fmt/format.h>
@@ -62,7 +63,9 @@ class FrameFileReader {
     sections.insert(sections.begin(), {"frame", "choice", "target", "pass"});
     report_unknown_keys(*root, "a frame file", sections, file_.diagnostics);
     leave_out_unchosen(*root, file_.diagnostics);
-    std::vector<TimedSection> timed = take_curves(*root, file_.diagnostics);
+    std::vector<TimedSection> timed = take_curves(
+        *root, [this](const Value& pass, std::string_view key) { return has_curves_as_values(pass, key); },
+        file_.diagnostics);
     read_scene(*root);
     read_targets(*root, file_.graph, file_.diagnostics);
     std::size_t passes = 0;
@@ -81,6 +84,14 @@ class FrameFileReader {
   }
 
  private:
+  bool has_curves_as_values(const Value& pass, std::string_view key) const {
+    const Value* name = pass.find("kind");
+    const passes::PassKind* kind = name && name->text() ? kinds_.find(*name->text()) : nullptr;
+    if (!kind) return false;
+    return std::any_of(kind->keys.begin(), kind->keys.end(),
+                       [&](const KeyInfo& info) { return info.name == key && info.type == KeyType<Curve>::name(); });
+  }
+
   void follow_time(std::vector<TimedSection> sections) {
     if (sections.empty() || !scene_is_whole_) return;
     const auto timed = std::make_shared<Timed>(std::move(sections), file_.scene, folder_, aspect());

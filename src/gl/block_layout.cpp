@@ -52,6 +52,7 @@ std::span<const NamedBinding> named_bindings() {
       NamedBinding{"OBJECTS_BEFORE_STORAGE", binding::objects_before_storage},
       NamedBinding{"CELL_STORAGE", binding::cell_storage},
       NamedBinding{"PARTICLE_STORAGE", binding::particle_storage},
+      NamedBinding{"BIRTH_STORAGE", binding::birth_storage},
       NamedBinding{"GLYPH_STORAGE", binding::glyph_storage},
       NamedBinding{"TEXT_PLANE_STORAGE", binding::text_plane_storage},
       NamedBinding{"REACH_STORAGE", binding::reach_storage},

@@ -32,6 +32,14 @@ void expect_finite(const Curve::Numbers& value, const Place& place) {
   throw Mistake("broken-curve", place, "a curve goes through a number that is not finite", "give finite numbers");
 }
 
+/// @param before  null for the first @param number  1 and up, for messages
+void expect_key(const Curve::Key& key, const Curve::Key* before, std::size_t number, const Place& place) {
+  expect_finite(key.value, place);
+  if (std::isfinite(key.seconds) && !(before && key.seconds <= before->seconds)) return;
+  throw Mistake("broken-curve", place, fmt::format("key {} of a curve is at {} s", number, key.seconds),
+                "give keys in the order of their times, no two at one");
+}
+
 }  // namespace
 
 const std::vector<std::string>& choices_of(Curve::Ease) {
@@ -43,17 +51,29 @@ Curve::Curve(std::vector<Key> keys, const Options& options, Place place) : keys_
   expect_count(options.count, place);
   if (keys_.empty())
     throw Mistake("broken-curve", place, "a curve has no keys", "give it [seconds, value], at least once");
-  for (std::size_t i = 0; i < keys_.size(); ++i) {
-    expect_finite(keys_[i].value, place);
-    if (!std::isfinite(keys_[i].seconds) || (i > 0 && keys_[i].seconds <= keys_[i - 1].seconds)) {
-      throw Mistake("broken-curve", place, fmt::format("key {} of a curve is at {} s", i + 1, keys_[i].seconds),
-                    "give keys in the order of their times, no two at one");
-    }
-  }
+  for (std::size_t i = 0; i < keys_.size(); ++i) expect_key(keys_[i], i > 0 ? &keys_[i - 1] : nullptr, i + 1, place);
   if (options.repeats && keys_.size() < 2)
     throw Mistake("broken-curve", place, "a curve of one key can't repeat",
                   "give it a second key, or leave out repeat");
   if (options.ease == Ease::cubic) find_slopes();
+}
+
+Curve Curve::constant(const Numbers& value, int count, Place place) {
+  return Curve({{0, value}}, {.count = count}, std::move(place));
+}
+
+void Curve::add(const Key& key, Place place) {
+  if (is_noise()) throw Mistake("broken-curve", place, "noise has no keys to add to", "make a curve through keys");
+  expect_key(key, &keys_.back(), keys_.size() + 1, place);
+  keys_.push_back(key);
+  if (options_.ease == Ease::cubic) find_slopes();
+}
+
+void Curve::forget_before(double seconds) {
+  if (is_noise() || options_.repeats || options_.ease == Ease::cubic) return;
+  const auto later = std::upper_bound(keys_.begin(), keys_.end(), seconds,
+                                      [](double time, const Key& key) { return time < key.seconds; });
+  if (later - keys_.begin() > 1) keys_.erase(keys_.begin(), later - 1);
 }
 
 Curve Curve::noise(const Numbers& low, const Numbers& high, int count, double rate, std::uint64_t seed, Place place) {

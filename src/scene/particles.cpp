@@ -1,6 +1,7 @@
 #include <periscena/scene/particles.h>
 
 #include <periscena/base/error.h>
+#include <periscena/base/names.h>
 
 #include <fmt/format.h>
 
@@ -24,12 +25,22 @@ Vec3 chances(const ParticleCloud& cloud, std::uint32_t particle, std::uint32_t l
           chance(cloud, particle, life, restart, which + 2)};
 }
 
-void begin(const ParticleCloud& cloud, std::uint32_t number, std::uint32_t life, Particle& particle) {
+void begin(const ParticleCloud& cloud, const ParticleBirth& birth, std::uint32_t number, std::uint32_t life,
+           Particle& particle) {
   const Vec3 place = chances(cloud, number, life, particle.restarts, 0);
   const Vec3 push = chances(cloud, number, life, particle.restarts, 3);
-  particle.position = cloud.from_low + (cloud.from_high - cloud.from_low).times(place);
-  particle.velocity = cloud.velocity + cloud.velocity_spread.times(2 * push - Vec3::ones());
+  particle.alive = chance(cloud, number, life, particle.restarts, 6) < birth.emission;
+  // Within the step, each begins at a time of its own: a fast emitter leaves no clumps.
+  const float ago = chance(cloud, number, life, particle.restarts, 7) / cloud.steps_a_second;
+  particle.position =
+      cloud.from_low + (cloud.from_high - cloud.from_low).times(place) + (birth.offset - ago * birth.velocity);
+  particle.velocity =
+      cloud.velocity + cloud.velocity_spread.times(2 * push - Vec3::ones()) + cloud.inherit_velocity * birth.velocity;
   particle.age = 0;
+}
+
+Vec3 vector_of(const Curve::Numbers& numbers) {
+  return {static_cast<float>(numbers[0]), static_cast<float>(numbers[1]), static_cast<float>(numbers[2])};
 }
 
 }  // namespace
@@ -49,11 +60,11 @@ void ParticleCloud::expect_sound(const Place& place) const {
   const auto refuse = [&](const std::string& cause, const char* mend) {
     throw Mistake("bad-particles", place, cause, mend);
   };
-  const bool finite = is_finite(from_low) && is_finite(from_high) && is_finite(velocity) &&
-                      is_finite(velocity_spread) && is_finite(gravity) && is_finite(wind) && std::isfinite(drag) &&
-                      std::isfinite(gust) && std::isfinite(gust_size) && std::isfinite(gust_seconds) &&
-                      std::isfinite(life) && std::isfinite(steps_a_second) && !bounds_low.has_nan() &&
-                      !bounds_high.has_nan();
+  const bool finite = std::isfinite(inherit_velocity) && is_finite(from_low) && is_finite(from_high) &&
+                      is_finite(velocity) && is_finite(velocity_spread) && is_finite(gravity) && is_finite(wind) &&
+                      std::isfinite(drag) && std::isfinite(gust) && std::isfinite(gust_size) &&
+                      std::isfinite(gust_seconds) && std::isfinite(life) && std::isfinite(steps_a_second) &&
+                      !bounds_low.has_nan() && !bounds_high.has_nan();
   if (!finite) refuse("particles have a number that is not finite", "look for where it comes from");
   if (count < 1 || count > most) refuse(fmt::format("there are {} particles", count), "choose 1 to 4,000,000");
   if (!(steps_a_second > 0 && life > 0 && life * steps_a_second <= 65536))
@@ -74,8 +85,24 @@ void ParticleCloud::expect_sound(const Place& place) const {
   }
   if (any_less(from_high, from_low) || !all_less(bounds_low, bounds_high))
     refuse("a box of particles has its low corner above its high one", "exchange them");
-  if (any_less(from_low, bounds_low) || any_less(bounds_high, from_high))
-    refuse("particles begin outside of their bounds, so they would never get on", "let the bounds hold the first box");
+  if (path.count() != 3)
+    refuse(fmt::format("the path of an emitter has values of {}",
+                       counted(static_cast<std::size_t>(path.count()), "number")),
+           "give it values of three: metres along x, y and z");
+  if (emission.count() != 1)
+    refuse(fmt::format("the emission of particles has values of {}",
+                       counted(static_cast<std::size_t>(emission.count()), "number")),
+           "give it values of one: the share of particles that begin");
+  const auto [least, greatest] = emission.extremes();
+  if (!(least[0] >= 0 && greatest[0] <= 1))
+    refuse(fmt::format("the emission of particles goes from {:.4g} to {:.4g}", least[0], greatest[0]),
+           "keep it within 0 and 1");
+  if (!(inherit_velocity >= 0 && inherit_velocity <= 1))
+    refuse(fmt::format("particles inherit {} of their emitter's velocity", inherit_velocity), "choose 0 to 1");
+  const auto ends = path.extremes();
+  if (any_less(from_low + vector_of(ends[0]), bounds_low) || any_less(bounds_high, from_high + vector_of(ends[1])))
+    refuse("particles begin outside of their bounds, so they would never get on",
+           path.is_constant() ? "let the bounds hold the first box" : "let the bounds hold the box all along its path");
 }
 
 std::uint32_t ParticleCloud::life_steps() const {
@@ -104,17 +131,33 @@ Vec3 ParticleCloud::air(const Vec3& position, float turn) const {
   return wind + gust * Vec3(s.z() + c.y(), s.x() + c.z(), s.y() + c.x());
 }
 
+bool ParticleCloud::has_births() const {
+  return !(path.is_constant() && emission.is_constant() && vector_of(path.keys()[0].value) == Vec3::zero() &&
+           emission.keys()[0].value[0] == 1);
+}
+
+ParticleBirth ParticleCloud::birth_at(std::int64_t step) const {
+  const double a_second = static_cast<double>(steps_a_second), now = static_cast<double>(step) / a_second;
+  const Vec3 offset = vector_of(path.at(now));
+  if (path.is_constant()) return {offset, static_cast<float>(emission.number_at(now))};
+  const Vec3 before = vector_of(path.at(static_cast<double>(step - 1) / a_second));
+  return {offset, static_cast<float>(emission.number_at(now)), steps_a_second * (offset - before)};
+}
+
 std::vector<Particle> ParticleCloud::after_step(std::int64_t step) const {
   const std::uint32_t lasts = life_steps(), eddies = gust_steps();
   const float seconds = 1 / steps_a_second, taken = drag_taken();
+  std::vector<ParticleBirth> births(lasts);  // of this step, the one before, …
+  if (has_births())
+    for (std::uint32_t ago = 0; ago < lasts; ++ago) births[ago] = birth_at(step - ago);
   std::vector<Particle> all(count);
   for (std::uint32_t i = 0; i < count; ++i) {
     // It is as far into its life as it is past its own first step.
     const std::uint32_t phase = scramble(i ^ scramble(seed)) % lasts, into = wrapped_step(step - phase, lasts);
     const auto life_number = static_cast<std::uint32_t>((step - phase - into) / lasts);
     Particle& particle = all[i];
-    begin(*this, i, life_number, particle);
-    for (std::uint32_t k = 1; k <= into; ++k) {
+    begin(*this, births[into], i, life_number, particle);
+    for (std::uint32_t k = 1; k <= into && particle.alive; ++k) {
       const std::uint32_t eddy = wrapped_step(step - into + k, eddies);
       const Vec3 moving = air(particle.position, static_cast<float>(eddy) / static_cast<float>(eddies));
       particle.velocity += seconds * gravity + taken * (moving - particle.velocity);
@@ -123,7 +166,7 @@ std::vector<Particle> ParticleCloud::after_step(std::int64_t step) const {
       const bool outside = any_less(particle.position, bounds_low) || any_less(bounds_high, particle.position);
       if (!outside) continue;
       ++particle.restarts;
-      begin(*this, i, life_number, particle);
+      begin(*this, births[into - k], i, life_number, particle);
     }
     particle.left = static_cast<int>(lasts - into);
   }

@@ -10,6 +10,8 @@
 #include <fmt/format.h>
 #include <catch2/catch.hpp>
 
+#include <cmath>
+
 using namespace periscena;
 
 namespace {
@@ -123,6 +125,47 @@ TEST_CASE_METHOD(Timed, "a frame of curves is at each time the frame of the valu
   CHECK(seen[3] == seen[1]);
   CHECK(seen[1] == picture(device, still, 0.5));
   CHECK(wrong.empty());
+}
+
+TEST_CASE_METHOD(Timed, "keys whose values are curves keep them: particles stay where they began") {
+  const auto sparks = [&](const std::string& keys) {
+    return read(
+        "[frame]\nsize = [96, 64]\n[view.front]\neye = [0, 0, 6]\n[[pass]]\nname = \"sparks\"\nkind = "
+        "\"particles\"\nview = \"front\"\ncount = 300\nlife = 1\ngravity = [0, 0, 0]\nsize = 0.1\n" +
+        keys + "\nwrites = { color = \"output\" }\n");
+  };
+  const FrameFile file = sparks(
+      "path = { curve = [[0, [-2, 0, 0]], [2, [2, 0, 0]]] }\nemission = { curve = [[0, 1], [1, "
+      "0]], ease = \"step\" }");
+  gl::Device device = gl::Device::headless();
+  // Half a second after it stopped: what began from 0.5 s to 1 s, 1 m to 2 m along the path.
+  const Image seen = picture(device, file, 1.5);
+  int left = 96, right = -1;
+  for (int y = 0; y < 64; ++y) {
+    for (int x = 0; x < 96; ++x) {
+      if (seen.at(x, y)[0] < 8) continue;
+      left = std::min(left, x);
+      right = std::max(right, x);
+    }
+  }
+  const double metre = 32 / (6 * std::tan(file.scene->views()[0].camera.fov_y / 2));
+  CHECK(left == Approx(48 - 1 * metre).margin(2));
+  CHECK(right == Approx(48).margin(2));
+  // The same keys can be read back, and set while it runs.
+  const auto options = file.graph.options("sparks");
+  CHECK(options->get("path").find("curve"));
+  options->set("path", {Value::Array{{1.0, {}}, {0.0, {}}, {0.0, {}}}, {}});
+  CHECK(options->get("path").array());
+  CHECK(picture(device, file, 1.5) ==
+        picture(device, sparks("path = [1, 0, 0]\nemission = { curve = [[0, 1], [1, 0]], ease = \"step\" }"), 1.5));
+  const auto wrong = [&](const std::string& keys) { return to_text(sparks(keys).plan().diagnostics()); };
+  CHECK_THAT(wrong("path = { curve = [[0, [1, 2]]] }"), Catch::Contains("frame.toml:13:8") &&
+                                                            Catch::Contains("values of 2 numbers") &&
+                                                            Catch::Contains("give it values of 3 numbers"));
+  CHECK_THAT(wrong("emission = { curve = [[0, 0], [1, 2]] }"), Catch::Contains("out-of-range"));
+  CHECK_THAT(wrong("emission = \"much\""), Catch::Contains("\"emission\" wants value or curve"));
+  CHECK_THAT(wrong("emission = { curve = [[0, 1], [0, 0]] }"), Catch::Contains("broken-curve"));
+  CHECK_THAT(wrong("emission = { curv = [[0, 1], [0, 0]] }"), Catch::Contains("curv"));
 }
 
 TEST_CASE_METHOD(Timed, "a program sets what depends on time at the start of each frame") {

@@ -2,6 +2,7 @@
 #include "thrown.h"
 
 #include <periscena/math/curve.h>
+#include <periscena/math/curve_keys.h>
 
 #include <algorithm>
 #include <cmath>
@@ -119,4 +120,68 @@ TEST_CASE("times beyond all measure give a value of the curve") {
     }
   }
   CHECK(ends.number_at(double(infinity)) == 4);
+}
+
+TEST_CASE("a curve that goes on stays as it was before its last key") {
+  for (const Curve::Ease ease : {Curve::Ease::step, Curve::Ease::linear, Curve::Ease::smooth, Curve::Ease::cubic}) {
+    std::vector<Curve::Key> keys;
+    for (int i = 0; i < 12; ++i) keys.push_back({0.5 * i, {std::sin(1.7 * i), 1.0 * i}});
+    const Curve whole(keys, {.count = 2, .ease = ease});
+    Curve recorded({keys[0]}, {.count = 2, .ease = ease});
+    CHECK(recorded.is_constant());
+    for (std::size_t i = 1; i < keys.size(); ++i) {
+      recorded.add(keys[i]);
+      recorded.forget_before(keys[i].seconds - 1.2);
+      if (ease == Curve::Ease::cubic) continue;  // whose slopes follow from what comes next
+      for (double t = keys[i].seconds - 1.2; t < keys[i].seconds; t += 0.1)
+        if (t >= 0) REQUIRE(recorded.at(t) == whole.at(t));
+    }
+    CHECK(recorded.keys().size() == (ease == Curve::Ease::cubic ? 12 : 4));
+    CHECK((recorded == whole) == (ease == Curve::Ease::cubic));
+    CHECK(recorded.at(7) == whole.at(7));
+    recorded.forget_before(100);
+    CHECK(recorded.at(100) == whole.at(100));
+  }
+  Curve period({{0, {0}}, {1, {2}}}, {.repeats = true});
+  period.forget_before(50);
+  CHECK(period.keys().size() == 2);
+}
+
+TEST_CASE("keys that can't be added to a curve are refused, and it stays as it was") {
+  Curve curve({{0, {1}}, {2, {3}}}, {});
+  const Curve before = curve;
+  CHECK_THROWS_AS(curve.add({2, {1}}), Mistake);
+  CHECK_THROWS_AS(curve.add({NAN, {1}}), Mistake);
+  CHECK_THROWS_AS(curve.add({3, {INFINITY}}), Mistake);
+  CHECK(curve == before);
+  Curve noise = Curve::noise({0}, {1}, 1, 4, 7);
+  CHECK_THROWS_AS(noise.add({3, {1}}), Mistake);
+}
+
+TEST_CASE("a curve that is written as a key's value is read as the same") {
+  const KeyInfo info{"path", KeyType<Curve>::name(), {}, "", ""};
+  for (const Curve& curve :
+       {Curve::constant({1, 2, 3}, 3), Curve::constant({0.25}),
+        Curve({{0, {1}}, {2, {3}}}, {.ease = Curve::Ease::step}),
+        Curve({{-1, {1, 2}}, {2.5, {3, 4}}, {3, {0, 0}}}, {.count = 2, .ease = Curve::Ease::cubic, .repeats = true}),
+        Curve::noise({0.5}, {1}, 1, 4, 7)}) {
+    Curve read = Curve::constant({}, curve.count());
+    Diagnostics problems;
+    KeyType<Curve>::read(KeyType<Curve>::write(curve), info, read, problems);
+    CHECK(to_text(problems) == "");
+    CHECK(read == curve);
+  }
+  const auto found = [&](const Value& value, KeyRules rules = {}) {
+    Curve read = Curve::constant({});
+    Diagnostics problems;
+    KeyInfo key = info;
+    key.rules = std::move(rules);
+    KeyType<Curve>::read(value, key, read, problems);
+    CHECK(read == Curve::constant({}));
+    return to_text(problems);
+  };
+  CHECK(found({std::string("left"), {}}).find("wants value or curve, but this is the text") != std::string::npos);
+  CHECK(found(write_curve(Curve::constant({1, 2}, 2))).find("has values of 2 numbers") != std::string::npos);
+  CHECK(found(write_curve(Curve({{0, {0}}, {1, {2}}}, {})), {.minimum = 0, .maximum = 1}).find("out-of-range") !=
+        std::string::npos);
 }

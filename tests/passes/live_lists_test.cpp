@@ -99,6 +99,9 @@ TEST_CASE_METHOD(TestDevice,
       if (random.below(4) == 0) lists.sprites.least_alpha = random.below(2) == 0 ? 0 : 0.6f;
       if (random.below(4) == 0) lists.down.tint = random.color();
       if (random.below(8) == 0) lists.down.cloud.wind = {random.number(-1, 1), 0, 0};
+      if (random.below(8) == 0)
+        lists.down.cloud.path = Curve({{0, {random.number(-2, 2)}}, {random.number(1, 4), {}}}, {.count = 3});
+      if (random.below(8) == 0) lists.down.cloud.emission = Curve::constant({random.number(0, 1)});
       if (random.below(8) == 0) lists.down.adds = !lists.down.adds;
       live_sprites.change([&](auto& one) {
         one.sprites = lists.sprites.sprites;

@@ -3,6 +3,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <algorithm>
 #include <cmath>
 
 using namespace periscena;
@@ -135,6 +136,101 @@ TEST_CASE("gusts neither gather nor thin out what drifts in them, and come round
   }
 }
 
+namespace {
+
+/// Particles that stay where they begin: at a point that is moved along the x axis at 3 m/s, from 1 s to 5 s.
+ParticleCloud carried() {
+  ParticleCloud cloud;
+  cloud.count = 2000;
+  cloud.life = 2;
+  cloud.gravity = Vec3::zero();
+  cloud.path = Curve({{1, {0, 2, 0}}, {5, {12, 2, 0}}}, {.count = 3});
+  return cloud;
+}
+
+}  // namespace
+
+TEST_CASE("particles of an emitter that moves begin all along its path, and stay where they began") {
+  const ParticleCloud cloud = carried();
+  const std::vector<Particle> all = cloud.after_step(120);  // at 4 s
+  double nearest = 12, farthest = 0;
+  for (const Particle& one : all) {
+    const double began = 4 - one.age / 30.0;  // at the end of a step; within it, each at a time of its own
+    REQUIRE(one.position.x() <= 3 * (began - 1) + 1e-4);
+    REQUIRE(one.position.x() >= 3 * (began - 1 - 1 / 30.0) - 1e-4);
+    REQUIRE(one.position.y() == 2);
+    REQUIRE(one.velocity == Vec3::zero());
+    nearest = std::min<double>(nearest, one.position.x());
+    farthest = std::max<double>(farthest, one.position.x());
+  }
+  CHECK(nearest == Approx(3).margin(0.15));   // two seconds ago
+  CHECK(farthest == Approx(9).margin(0.15));  // now
+  // Evenly: no clumps at whole steps, which are 0.1 m apart.
+  double sine = 0, cosine = 0;
+  for (const Particle& one : all) {
+    sine += std::sin(62.831853 * one.position.x());
+    cosine += std::cos(62.831853 * one.position.x());
+  }
+  CHECK(std::hypot(sine, cosine) / 2000 < 4 / std::sqrt(2000.0));
+  // Where it stands still, all begin there.
+  for (const Particle& one : cloud.after_step(30 * 8)) REQUIRE(one.position.x() == 12);
+}
+
+TEST_CASE("particles inherit a share of their emitter's velocity") {
+  ParticleCloud cloud = carried();
+  cloud.inherit_velocity = 0.5f;
+  for (const Particle& one : cloud.after_step(120)) {
+    REQUIRE(one.velocity.x() == Approx(1.5).epsilon(1e-4));
+    REQUIRE(one.velocity.y() == Approx(0).margin(1e-4));
+  }
+}
+
+TEST_CASE("an emitter that stops lets what is in the air live on, and starts again") {
+  ParticleCloud cloud = fountain();
+  cloud.emission = Curve({{0, {1}}, {3, {0}}, {6, {0.25}}}, {.ease = Curve::Ease::step});
+  const auto alive = [&](double seconds) {
+    const std::vector<Particle> all = cloud.after_step(cloud.step_at(seconds));
+    return static_cast<double>(std::count_if(all.begin(), all.end(), [](const Particle& one) { return one.alive; })) /
+           4000;
+  };
+  CHECK(alive(-5) == 1);
+  CHECK(alive(2.9) == 1);
+  CHECK(alive(4) == Approx(0.5).margin(0.04));  // half a life after it stopped
+  CHECK(alive(5.01) == 0);
+  CHECK(alive(7) == Approx(0.125).margin(0.02));
+  CHECK(alive(100) == Approx(0.25).margin(4 * std::sqrt(0.25 * 0.75 / 4000)));
+  // Those that live are where they would be without the stop.
+  const std::vector<Particle> with = cloud.after_step(115);
+  cloud.emission = Curve::constant({1});
+  const std::vector<Particle> without = cloud.after_step(115);
+  for (std::size_t i = 0; i < with.size(); ++i) {
+    if (with[i].alive) REQUIRE((with[i].position == without[i].position && with[i].age == without[i].age));
+  }
+  // What would begin again at its bounds does so at the emitter, and not at all when that has stopped.
+  cloud.bounds_low = {-2, -0.1f, 1};
+  cloud.bounds_high = {2, 1.2f, 4};
+  cloud.emission = Curve({{0, {1}}, {3, {0}}}, {.ease = Curve::Ease::step});
+  CHECK(alive(2.9) == 1);
+  CHECK(alive(3.5) < 0.1);
+}
+
+TEST_CASE("a path that is recorded as time goes on changes nothing that was") {
+  ParticleCloud whole = carried();
+  std::vector<Curve::Key> keys;
+  for (int i = 0; i < 40; ++i) keys.push_back({0.11 * i, {std::sin(0.3 * i), 0.02 * i, 0}});
+  whole.path = Curve(keys, {.count = 3});
+  ParticleCloud recorded = whole;
+  recorded.path = Curve({keys[0]}, {.count = 3});
+  for (std::size_t i = 1; i < keys.size(); ++i) {
+    recorded.path.add(keys[i]);
+    recorded.path.forget_before(keys[i].seconds - recorded.life - 1 / recorded.steps_a_second);
+    const std::int64_t step = whole.step_at(keys[i].seconds);
+    const std::vector<Particle> a = whole.after_step(step), b = recorded.after_step(step);
+    for (std::size_t k = 0; k < a.size(); ++k) REQUIRE(a[k].position == b[k].position);
+  }
+  CHECK(recorded.path.keys().size() < 22);
+}
+
 TEST_CASE("clouds that can't be are refused") {
   const auto refused = [](auto change) {
     ParticleCloud cloud = fountain();
@@ -152,4 +248,12 @@ TEST_CASE("clouds that can't be are refused") {
   refused([](ParticleCloud& c) { c.bounds_high = c.from_low; });
   refused([](ParticleCloud& c) { c.drag = -1; });
   refused([](ParticleCloud& c) { c.gust_size = 0; });
+  refused([](ParticleCloud& c) { c.path = Curve::constant({1}); });
+  refused([](ParticleCloud& c) { c.emission = Curve::constant({1}, 3); });
+  refused([](ParticleCloud& c) { c.emission = Curve({{0, {0}}, {1, {1.5}}}, {}); });
+  refused([](ParticleCloud& c) { c.inherit_velocity = -1; });
+  refused([](ParticleCloud& c) {
+    c.bounds_high = {5, 5, 5};
+    c.path = Curve({{0, {}}, {1, {5, 0, 0}}}, {.count = 3});
+  });
 }

@@ -33,6 +33,7 @@ inline constexpr std::uint32_t objects_before_storage = 6;
 inline constexpr std::uint32_t cell_storage = 7;
 inline constexpr std::uint32_t mover_storage = 7;
 inline constexpr std::uint32_t particle_storage = 6;
+inline constexpr std::uint32_t birth_storage = 7;
 inline constexpr std::uint32_t glyph_storage = 4;
 inline constexpr std::uint32_t text_plane_storage = 5;
 inline constexpr std::uint32_t reach_storage = 0;

@@ -26,12 +26,14 @@ class Curve {
   struct Key {
     double seconds = 0;
     Numbers value = {};
+    bool operator==(const Key&) const = default;
   };
 
   struct Options {
     int count = 1;  ///< how many numbers there are, 1 to 4
     Ease ease = Ease::linear;
     bool repeats = false;  ///< from the first key's time to the last one's, again and again; else the ends hold
+    bool operator==(const Options&) const = default;
   };
 
   /// Through keys. @param keys  at least one, in the order of their times, which differ
@@ -43,10 +45,28 @@ class Curve {
   static Curve noise(const Numbers& low, const Numbers& high, int count, double rate, std::uint64_t seed,
                      Place place = Place::here());
 
+  /// The same at all times. @param count  of numbers @throws Mistake "broken-curve"
+  static Curve constant(const Numbers& value, int count = 1, Place place = Place::here());
+
   Numbers at(double seconds) const;
   double number_at(double seconds) const { return at(seconds)[0]; }
 
   int count() const { return options_.count; }
+  bool is_constant() const { return rate_ == 0 && keys_.size() == 1; }
+  bool is_noise() const { return rate_ > 0; }
+  const std::vector<Key>& keys() const { return keys_; }  ///< of noise, its two ends
+  const Options& options() const { return options_; }
+  double rate() const { return rate_; }  ///< of noise: values a second
+  std::uint64_t seed() const { return seed_; }
+
+  /// A key after the last one, as a program records what happens. Where Ease is step or linear, nothing changes before
+  /// the last key. @throws Mistake "broken-curve" for noise, and for a key that is not after the last one
+  void add(const Key& key, Place place = Place::here());
+
+  /// Removes keys on which no time from `seconds` on depends. Curves that repeat or are cubic keep them all.
+  void forget_before(double seconds);
+
+  bool operator==(const Curve&) const = default;
 
   /// The least and the greatest value of each of its numbers.
   std::array<Numbers, 2> extremes() const;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <periscena/base/place.h>
+#include <periscena/math/curve.h>
 #include <periscena/math/transform.h>
 
 #include <cstdint>
@@ -16,6 +17,15 @@ struct Particle {
   int age = 0;                   ///< steps since it began, or began anew outside of the bounds
   int left = 0;                  ///< steps until it begins anew
   std::uint32_t restarts = 0;    ///< how often it left the bounds in this life
+  bool alive = true;             ///< false: none was emitted when it would have begun
+};
+
+/// How particles begin at a step, where the emitter moves, starts and stops.
+struct ParticleBirth {
+  Vec3 offset = Vec3::zero();    ///< by which the box is moved, metres
+  float emission = 1;            ///< share of the particles that begin
+  Vec3 velocity = Vec3::zero();  ///< of the emitter in the step, m/s
+  bool operator==(const ParticleBirth&) const = default;
 };
 
 /// How particles move: from boxes, with gravity, in wind. The same on the device and here.
@@ -40,6 +50,13 @@ struct ParticleCloud {
   Vec3 bounds_low = Vec3::constant(-std::numeric_limits<float>::infinity());
   Vec3 bounds_high = Vec3::constant(std::numeric_limits<float>::infinity());
 
+  /// The path of the emitter, metres: the box is moved by it. Each particle begins where the box is at that time, so
+  /// what is in the air already stays behind.
+  Curve path = Curve::constant({}, 3);
+  /// The share of particles that begin, 0..1; 0: the emitter has stopped, and what is in the air lives on.
+  Curve emission = Curve::constant({1});
+  float inherit_velocity = 0;  ///< 0..1: share of the emitter's velocity along its path that is added to `velocity`
+
   static constexpr std::uint32_t most = 4'000'000;
 
   /// @throws Mistake "bad-particles"
@@ -49,6 +66,10 @@ struct ParticleCloud {
   std::uint32_t gust_steps() const;
   std::int64_t step_at(double seconds) const;  ///< number of the last whole step
   float drag_taken() const;  ///< share of the air's velocity that a step takes on: 1 - exp(-drag / steps_a_second)
+
+  /// Does it matter when particles begin?
+  bool has_births() const;
+  ParticleBirth birth_at(std::int64_t step) const;
 
   /// All of them after a step. Takes at most one life of steps for each.
   std::vector<Particle> after_step(std::int64_t step) const;

@@ -3,7 +3,7 @@
 
 struct Particle {
   vec4 position;  // metres, world; w: steps since it began
-  vec4 velocity;  // m/s; w: how often it began anew in this life
+  vec4 velocity;  // m/s; w: how often it began anew in this life; -1: none was emitted
 };
 
 layout(std140, binding = CLOUD_BLOCK) uniform Cloud {
@@ -31,6 +31,8 @@ layout(std140, binding = CLOUD_BLOCK) uniform Cloud {
   uint steps;                 // to go on by, from where the particles stand; 0: from the beginning of each life
   float past_step;            // seconds since the last whole step
   uint in_pixels;             // 1: sizes are pixels
+  uint has_births;            // 1: the emitter moves, starts or stops
+  float inherit_velocity;     // share of the emitter's that they begin with
 } cloud;
 
 uint scramble(uint value) {

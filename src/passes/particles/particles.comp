@@ -5,6 +5,13 @@
 layout(local_size_x = 64) in;
 layout(std430, binding = PARTICLE_STORAGE) buffer Particles { Particle particles[]; };
 
+struct Birth {
+  vec4 offset;    // by which the box is moved, metres; w: share of the particles that begin
+  vec4 velocity;  // of the emitter in the step, m/s
+};
+// Of the steps of one life, up to the last one: each at its number within a life.
+layout(std430, binding = BIRTH_STORAGE) readonly buffer Births { Birth births[]; };
+
 float chance(uint particle, uint life, uint restart, uint which) {
   return to_share(scramble(particle + scramble(life + scramble(restart + scramble(which + scramble(cloud.seed))))));
 }
@@ -14,11 +21,24 @@ vec3 chances(uint particle, uint life, uint restart, uint which) {
               chance(particle, life, restart, which + 2u));
 }
 
-void begin(uint number, uint life, inout Particle particle) {
+// @param ago  steps before the last one
+Birth birth_at(uint ago) {
+  if (cloud.has_births == 0u) return Birth(vec4(0.0, 0.0, 0.0, 1.0), vec4(0.0));
+  return births[(cloud.last_into + cloud.life_steps - ago) % cloud.life_steps];
+}
+
+// @param ago  steps before the last one
+void begin(uint number, uint life, uint ago, inout Particle particle) {
   uint restart = uint(particle.velocity.w);
   vec3 place = chances(number, life, restart, 0u), push = chances(number, life, restart, 3u);
-  particle.position = vec4(cloud.from_low + (cloud.from_high - cloud.from_low) * place, 0.0);
-  particle.velocity.xyz = cloud.start_velocity + cloud.velocity_spread * (2.0 * push - 1.0);
+  Birth birth = birth_at(ago);
+  // Within the step, each begins at a time of its own: a fast emitter leaves no clumps.
+  float before = chance(number, life, restart, 7u) * cloud.step_seconds;
+  vec3 offset = birth.offset.xyz - before * birth.velocity.xyz;
+  particle.position = vec4(cloud.from_low + (cloud.from_high - cloud.from_low) * place + offset, 0.0);
+  particle.velocity.xyz = cloud.start_velocity + cloud.velocity_spread * (2.0 * push - 1.0) +
+                          cloud.inherit_velocity * birth.velocity.xyz;
+  if (chance(number, life, restart, 6u) >= birth.offset.w) particle.velocity.w = -1.0;
 }
 
 vec3 air(vec3 position, float turn) {
@@ -38,13 +58,13 @@ void main() {
   uint left;  // steps to go
   if (cloud.steps == 0u || cloud.steps > into) {
     particle.velocity.w = 0.0;
-    begin(number, life, particle);
+    begin(number, life, into, particle);
     left = into;
   } else {
     particle = particles[number];
     left = cloud.steps;
   }
-  for (; left > 0u; --left) {
+  for (; left > 0u && particle.velocity.w >= 0.0; --left) {
     uint eddy = (cloud.last_eddy + cloud.gust_steps - (left - 1u) % cloud.gust_steps) % cloud.gust_steps;
     vec3 moving = air(particle.position.xyz, float(eddy) / float(cloud.gust_steps));
     precise vec3 velocity =
@@ -54,7 +74,7 @@ void main() {
     particle.position = vec4(position, particle.position.w + 1.0);
     if (any(lessThan(position, cloud.bounds_low)) || any(greaterThan(position, cloud.bounds_high))) {
       particle.velocity.w += 1.0;
-      begin(number, life, particle);
+      begin(number, life, left - 1u, particle);
     }
   }
   particles[number] = particle;

@@ -4,11 +4,13 @@
 #include "draw/scene/picture_array.h"
 #include "draw/scene/view_camera.h"
 #include "draw/surfaces/surface_program.h"
+#include "passes/particles/births.h"
 #include "passes/shared_keys.h"
 
 #include <periscena/base/error.h>
 #include <periscena/image/files.h>
 #include <periscena/image/picture_reader.h>
+#include <periscena/math/curve_keys.h>
 
 #include <fmt/format.h>
 
@@ -40,7 +42,8 @@ struct CloudBlock {
   std::uint32_t last_life = 0, last_into = 0, last_eddy = 0, steps = 0;
   float past_step = 0;
   std::uint32_t in_pixels = 0;
-  std::uint32_t padding[2] = {};
+  std::uint32_t has_births = 0;
+  float inherit_velocity = 0;
 
   CloudBlock() = default;
   explicit CloudBlock(const Particles& options);
@@ -71,6 +74,8 @@ CloudBlock::CloudBlock(const Particles& options) {
   fade_steps = options.fade_seconds * cloud.steps_a_second;
   tint = options.tint.with(options.alpha);
   in_pixels = options.in_pixels;
+  has_births = cloud.has_births();
+  inherit_velocity = cloud.inherit_velocity;
 }
 
 gl::BlockLayout CloudBlock::layout() {
@@ -101,7 +106,9 @@ gl::BlockLayout CloudBlock::layout() {
       .member("last_eddy", &CloudBlock::last_eddy)
       .member("steps", &CloudBlock::steps)
       .member("past_step", &CloudBlock::past_step)
-      .member("in_pixels", &CloudBlock::in_pixels);
+      .member("in_pixels", &CloudBlock::in_pixels)
+      .member("has_births", &CloudBlock::has_births)
+      .member("inherit_velocity", &CloudBlock::inherit_velocity);
 }
 
 constexpr std::uint32_t particle_group = 64;  // as particles.comp has it
@@ -119,13 +126,13 @@ bool same_making(const Particles& a, const Particles& b) {
   return a.scene == b.scene && a.view.name == b.view.name && a.picture == b.picture && a.cloud.count == b.cloud.count;
 }
 
-/// Do the particles of both go the same ways?
+/// Do the particles of both go the same ways, where they begin at the same places?
 bool same_ways(const ParticleCloud& a, const ParticleCloud& b) {
   return a.seed == b.seed && a.steps_a_second == b.steps_a_second && a.life == b.life && a.from_low == b.from_low &&
          a.from_high == b.from_high && a.velocity == b.velocity && a.velocity_spread == b.velocity_spread &&
          a.gravity == b.gravity && a.wind == b.wind && a.drag == b.drag && a.gust == b.gust &&
          a.gust_size == b.gust_size && a.gust_seconds == b.gust_seconds && a.bounds_low == b.bounds_low &&
-         a.bounds_high == b.bounds_high;
+         a.bounds_high == b.bounds_high && a.inherit_velocity == b.inherit_velocity;
 }
 
 class ParticlesWork final : public gl::PassWork {
@@ -139,7 +146,8 @@ class ParticlesWork final : public gl::PassWork {
         nearest_(Filter::nearest, Wrap::clamp, "nearest"),
         block_(options),
         cloud_buffer_(gl::Buffer::writable(sizeof(CloudBlock), options.name)),
-        particles_(gl::Buffer::writable(options.cloud.count * particle_bytes, options.name)) {
+        particles_(gl::Buffer::writable(options.cloud.count * particle_bytes, options.name)),
+        births_(options.name) {
     setup.match_outputs(program_);
     for (const gl::Program* program : {&mover_, &program_}) program->expect_block(CloudBlock::layout());
     program_.expect_block(draw::CameraBlock::layout());
@@ -164,7 +172,9 @@ class ParticlesWork final : public gl::PassWork {
   bool take(const Pass& now) override {
     const Particles* wanted = options_in<Particles>(now);
     if (!wanted || !same_making(*wanted, options_)) return false;
-    placed_ = placed_ && same_ways(wanted->cloud, options_.cloud);
+    // A curve that has gone on is another one; what has begun by it may be the same.
+    const bool same_births = births_.take(wanted->cloud, step_);
+    placed_ = placed_ && same_births && same_ways(wanted->cloud, options_.cloud);
     options_ = *wanted;
     block_ = CloudBlock(options_);
     changed_ = true;
@@ -209,9 +219,11 @@ class ParticlesWork final : public gl::PassWork {
     block_.last_life = static_cast<std::uint32_t>((step - block_.last_into) / lasts);
     block_.last_eddy = wrapped_step(step, block_.gust_steps);
     block_.steps = goes_on ? static_cast<std::uint32_t>(step - step_) : 0;
+    births_.follow(context, options_.cloud, step);
     block_.past_step = static_cast<float>(seconds - static_cast<double>(step) / options_.cloud.steps_a_second);
     context.write(cloud_buffer_, 0, std::as_bytes(std::span(&block_, 1)));
     if (!stays) {
+      births_.bind(context.state());
       mover_.use(context.state());
       context.compute((options_.cloud.count + particle_group - 1) / particle_group);
     }
@@ -229,6 +241,7 @@ class ParticlesWork final : public gl::PassWork {
   gl::Sampler picture_sampler_, nearest_;
   CloudBlock block_;
   gl::Buffer cloud_buffer_, particles_;
+  BirthTable births_;
   gl::PipelineState state_;
   bool reads_surfaces_ = false;
   bool placed_ = false;   ///< do the particles stand anywhere yet?
@@ -274,7 +287,14 @@ Keys<ParticleCloud> cloud_keys() {
       .key("gust_seconds", &ParticleCloud::gust_seconds, {.unit = "seconds", .minimum = 0, .above_minimum = true},
            "Until the eddies are as they were")
       .key("steps_a_second", &ParticleCloud::steps_a_second, {.minimum = 0, .above_minimum = true},
-           "In which they move; between steps they go straight on");
+           "In which they move; between steps they go straight on")
+      .key(
+          "path", &ParticleCloud::path, {.unit = "metres"},
+          "The path of the emitter: the box that they begin in is moved by it. What is in the air already stays behind")
+      .key("emission", &ParticleCloud::emission, {.minimum = 0, .maximum = 1},
+           "Share of the particles that begin; 0: the emitter has stopped, and what is in the air lives on")
+      .key("inherit_velocity", &ParticleCloud::inherit_velocity, {.minimum = 0, .maximum = 1},
+           "Share of the emitter's velocity along its path that is added to `velocity`");
   return keys;
 }
 

@@ -14,6 +14,13 @@ float chance_of(uint number, uint which) { return to_share(scramble(number + scr
 void main() {
   uint number = uint(gl_VertexID / 6);
   Particle particle = particles[number];
+  if (particle.velocity.w < 0.0) {
+    gl_Position = vec4(2.0, 2.0, 2.0, 1.0);  // outside of the picture
+    within = vec2(0.0);
+    tint = vec4(0.0);
+    away = 0.0;
+    return;
+  }
   const vec2 corners[6] = vec2[](vec2(-1, -1), vec2(1, -1), vec2(1, 1), vec2(-1, -1), vec2(1, 1), vec2(-1, 1));
   within = corners[gl_VertexID % 6];
 

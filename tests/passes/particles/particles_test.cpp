@@ -77,6 +77,7 @@ std::vector<double> expected(const Particles& options, double seconds) {
   const float scale = static_cast<float>(height) / (2 * half_height), radius = 0.5f * options.size * scale;
   std::vector<double> picture(width * height);
   for (const Particle& one : cloud.after_step(step)) {
+    if (!one.alive) continue;
     const float age = static_cast<float>(one.age) + part, left = static_cast<float>(one.left) - part;
     const float shown = std::clamp(std::min(age, left) / fade, 0.0f, 1.0f);
     const Vec3 place = one.position + past * one.velocity;
@@ -124,6 +125,77 @@ TEST_CASE_METHOD(TestDevice, "particles are where the same formulas on the CPU p
     CHECK(stage.runner().counts().draw_calls == 1);
     Stage fresh(device, options);
     CHECK(fresh.at(seconds) == found);
+  }
+}
+
+TEST_CASE_METHOD(TestDevice, "emitters that move, start and stop are those of the CPU, whatever was asked before") {
+  Particles options = drift(3000);
+  options.cloud.bounds_low = {-9, -9, -9};
+  options.cloud.bounds_high = {9, 9, 9};
+  options.cloud.from_low = {-1, -1, -1};
+  options.cloud.from_high = {1, 1, 1};
+  options.cloud.path = Curve({{0, {-4, 0, 0}}, {2, {4, 1, 0}}, {5, {-4, -1, 0}}}, {.count = 3, .repeats = true});
+  options.cloud.emission = Curve({{0, {1}}, {1.5, {0}}, {2.5, {0.4}}, {7, {1}}}, {.ease = Curve::Ease::step});
+  options.cloud.inherit_velocity = 0.7f;
+  Stage stage(device, options);
+  for (const double seconds : {0.0, 0.02, 1.0, 1.6, 1.7, 3.9, 4.0, 100.4, 2.5, -7.3, 0.05}) {
+    CAPTURE(seconds);
+    const Image found = stage.at(seconds);
+    const auto [mean, worst] = difference(found, expected(options, seconds));
+    CHECK(mean < 1e-3);
+    CHECK(worst < 0.02);
+    Stage fresh(device, options);
+    CHECK(fresh.at(seconds) == found);
+  }
+  // All that was in the air has gone, a life after a stop.
+  options.cloud.emission = Curve({{0, {1}}, {1, {0}}}, {.ease = Curve::Ease::step});
+  Stage stopped(device, options);
+  const Image empty = stopped.at(4.1);
+  for (int y = 0; y < height; ++y)
+    for (int x = 0; x < width; ++x) REQUIRE(empty.at(x, y)[0] == 0);
+}
+
+TEST_CASE_METHOD(TestDevice, "an emitter that a program moves, starts and stops leaves what it would have left") {
+  Particles options = drift(2000);
+  options.cloud.path = Curve::constant({}, 3);
+  options.cloud.emission = Curve({{0, {1}}}, {.ease = Curve::Ease::step});
+  options.cloud.bounds_low = {-12, -12, -12};
+  options.cloud.bounds_high = {12, 12, 12};
+  FrameGraph frame;
+  const TargetHandle color = frame.target("color", {.format = Format::rgba32f});
+  frame.keep(color);
+  options.color = color;
+  frame.add(passes::particles(options));
+  gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+  passes::Live<Particles> live(frame, options.name);
+  ParticleCloud whole = options.cloud;
+  for (int i = 1; i <= 90; ++i) {
+    const double seconds = 0.07 * i;
+    const Curve::Key at{seconds, {4 * std::sin(seconds), 2 * std::cos(2 * seconds), 0}};
+    const bool switches = i % 20 == 0;
+    const double emission = i % 40 == 0 ? 1 : 0;
+    whole.path.add(at);
+    if (switches) whole.emission.add({seconds, {emission}});
+    live.change([&](Particles& one) {
+      one.cloud.path.add(at);
+      one.cloud.path.forget_before(seconds - one.cloud.life - 0.1);
+      if (switches) one.cloud.emission.add({seconds, {emission}});
+    });
+    runner.run(seconds);
+    if (i % 15 != 0) continue;
+    Particles said = options;
+    said.cloud = whole;
+    CHECK(runner.read("color") == Stage(device, said).at(seconds));
+    CHECK(difference(runner.read("color"), expected(said, seconds)).first < 1e-3);
+  }
+  // A past that is another one, and a life that is.
+  for (const double life : {3.0, 2.0}) {
+    live.change([&](Particles& one) {
+      one.cloud.path = Curve::constant({1, 2, 0}, 3);
+      one.cloud.life = static_cast<float>(life);
+    });
+    runner.run(6.4);
+    CHECK(runner.read("color") == Stage(device, live.get()).at(6.4));
   }
 }
 
@@ -231,4 +303,6 @@ TEST_CASE("particles that can't be drawn are told by the plan") {
   CHECK(slugs([](Particles& p) { p.picture = std::make_shared<Image>(2, 2, Format::rgba32f); }) ==
         Slugs{"image-format"});
   CHECK(slugs([](Particles& p) { p.scene = nullptr; }) == Slugs{"no-scene"});
+  CHECK(slugs([](Particles& p) { p.cloud.emission = Curve::constant({2}); }) == Slugs{"out-of-range"});
+  CHECK(slugs([](Particles& p) { p.cloud.path = Curve::constant({2}); }) == Slugs{"bad-particles"});
 }
