@@ -124,6 +124,9 @@ void PassContext::capture(const VertexCapture& into, const VertexArray& from, in
 void PassContext::compute(std::uint32_t across, std::uint32_t up) const {
   constexpr std::uint32_t most = 65535;  // OpenGL 4.5, table 23.60
   const std::uint32_t rows = (across + most - 1) / most;
+  // OpenGL orders what is drawn before what then samples it. On Mesa 22.3's llvmpipe, compute programs have sampled
+  // depth that was still being drawn, while the frame before was not yet done.
+  glMemoryBarrier(GL_TEXTURE_FETCH_BARRIER_BIT);
   glDispatchCompute(std::min(across, most), rows * up, 1);
   barrier();
 }

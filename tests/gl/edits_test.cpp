@@ -1,78 +1,20 @@
 #include "gl/device.h"
-#include "gl/random_scene.h"
+#include "gl/edited_scene.h"
 #include "scratch.h"
+#include "shrink.h"
 #include "thrown.h"
 
 #include <periscena/base/file.h>
 #include <periscena/gl/frame_runner.h>
 #include <periscena/periscena.h>
 
-#include <functional>
+#include <fmt/format.h>
+
+#include <random>
 
 using namespace periscena;
 
 namespace {
-
-/// One random change, of what is wanted and of the scene alike.
-void edit(RandomScene& random, Scene& scene) {
-  WantedScene& wanted = random.wanted;
-  const auto handle = [&](std::size_t index) { return NodeHandle{static_cast<std::uint32_t>(index)}; };
-  switch (random.below(12)) {
-    case 0:
-    case 1:
-    case 2: {
-      const std::size_t i = random.below(wanted.objects.size());
-      wanted.objects[i].local = random.transform();
-      wanted.objects[i].dynamic = true;
-      return scene.set_local_transform(handle(i), wanted.objects[i].local);
-    }
-    case 3: {
-      wanted.camera.eye = random.vec(2) + Vec3(0, 3, 9);
-      return scene.set_camera(scene.view_handle("front"), wanted.camera);
-    }
-    case 4: {
-      Light& light = wanted.lights[random.below(3)];
-      light = light.name == "sun" ? random.directional() : light.name == "lamp" ? random.point() : random.spot();
-      return scene.change_light(scene.light_handle(light.name), light);
-    }
-    case 5: {
-      wanted.ambient.sky = random.color();
-      return scene.change_light(scene.ambient_light_handle("room"), wanted.ambient);
-    }
-    case 6: {
-      wanted.fog.density = random.number(0, 0.2f);
-      wanted.fog.color = random.color();
-      return scene.change_fog(scene.fog_handle("mist"), wanted.fog);
-    }
-    case 7:
-    case 8: {
-      Material& material = wanted.materials[random.below(wanted.materials.size())];
-      const Material::AlphaMode mode = material.alpha_mode;
-      material = random.material(material.name);
-      material.alpha_mode = mode;
-      if (random.below(3) == 0) material.metallic = 0;
-      return scene.change_material(scene.find_material(material.name), material);
-    }
-    case 9: {
-      if (wanted.objects.size() > 40) return;
-      wanted.objects.push_back(random.object());
-      scene.add_node(wanted.node(wanted.objects.size() - 1, scene));
-      return;
-    }
-    case 10: {
-      const std::size_t i = random.below(wanted.objects.size());
-      wanted.objects[i].mesh = random.below(2);
-      wanted.objects[i].material = random.below(wanted.materials.size());
-      const Node node = wanted.node(i, scene);
-      return scene.set_mesh(handle(i), node.mesh, node.material);
-    }
-    default: {
-      const std::size_t i = random.below(wanted.objects.size());
-      wanted.objects[i].dynamic = false;
-      return scene.release(handle(i));
-    }
-  }
-}
 
 FrameGraph forward_frame_by(const std::shared_ptr<Scene>& scene, batch::Batching batching, batch::Culling culling) {
   FrameGraph frame;
@@ -87,8 +29,8 @@ FrameGraph forward_frame_by(const std::shared_ptr<Scene>& scene, batch::Batching
   lamp_maps.depth = lamps;
   frame.add(passes::shadow_map(lamp_maps));
   const auto light = frame.target("light", {.format = Format::rgba16f});
-  passes::Forward forward{
-      .name = "picture", .scene = scene, .view = "front", .lights = {"sun", "lamp", "spot", "room"}};
+  passes::Forward forward{.name = "picture", .scene = scene, .view = "front", .environment = "sky"};
+  forward.without_tags = {"aside"};
   forward.batching = batching;
   forward.culling = culling;
   forward.fog = "mist";
@@ -96,6 +38,10 @@ FrameGraph forward_frame_by(const std::shared_ptr<Scene>& scene, batch::Batching
   forward.color = light;
   forward.depth = frame.target("depth", {.format = Format::depth32f});
   frame.add(passes::forward(forward));
+  passes::LightMarkers markers{.name = "lights", .scene = scene, .view = "front"};
+  markers.color = light;
+  markers.depth = forward.depth;
+  frame.add(passes::light_markers(markers));
   frame.add(passes::tone_map({.exposure_ev100 = 1, .light = light, .color = frame.output()}));
   return frame;
 }
@@ -125,7 +71,14 @@ FrameGraph deferred_frame(const std::shared_ptr<Scene>& scene) {
   geometry.depth = depth;
   frame.add(passes::geometry(geometry));
   const auto light = frame.target("light", {.format = Format::rgba16f});
-  passes::Deferred deferred{.name = "lit", .scene = scene, .view = "front", .lights = {"sun", "lamp", "spot", "room"}};
+  const auto open = frame.target("open", {.format = Format::r8});
+  passes::AmbientOcclusion occlusion{.name = "corners", .scene = scene, .view = "front"};
+  occlusion.depth = depth;
+  occlusion.normal = normal;
+  occlusion.occlusion = open;
+  frame.add(passes::ambient_occlusion(occlusion));
+  passes::Deferred deferred{.name = "lit", .scene = scene, .view = "front", .environment = "sky"};
+  deferred.occlusion = open;
   deferred.normal = normal;
   deferred.base_color = color;
   deferred.material = material;
@@ -137,34 +90,83 @@ FrameGraph deferred_frame(const std::shared_ptr<Scene>& scene) {
   return frame;
 }
 
-Image drawn_anew(gl::Device& device, const WantedScene& wanted,
-                 const std::function<FrameGraph(const std::shared_ptr<Scene>&)>& frame, double seconds) {
-  gl::FrameRunner runner(device, frame(wanted.made()).plan(96, 64, device.limits()).value());
+using FrameOf = FrameGraph (*)(const std::shared_ptr<Scene>&);
+
+Image drawn(gl::Device& device, const std::shared_ptr<Scene>& scene, FrameOf frame_of, double seconds) {
+  gl::FrameRunner runner(device, frame_of(scene).plan(96, 64, device.limits()).value());
   runner.run(seconds);
   return runner.read("output");
 }
 
+Image drawn_anew(gl::Device& device, const WantedScene& wanted, FrameOf frame_of, double seconds) {
+  return drawn(device, wanted.made(), frame_of, seconds);
+}
+
+/// One edit, and whether a frame is drawn before the next one.
+struct Step {
+  unsigned dice;
+  double seconds;
+  bool draws;
+};
+
+/// @return does the picture after all these edits differ from that of the scene made so? @param names  of the edits
+bool differs_after(gl::Device& device, unsigned seed, FrameOf frame_of, const std::vector<Step>& steps,
+                   std::string* names = nullptr) {
+  EditedScene edited(seed);
+  gl::FrameRunner runner(device, frame_of(edited.scene).plan(96, 64, device.limits()).value());
+  for (const Step& step : steps) {
+    const std::string name = edited.edit(step.dice);
+    if (names) *names += fmt::format("\n  {}, at {} s{}", name, step.seconds, step.draws ? ", drawn" : "");
+    if (step.draws) runner.run(step.seconds);
+  }
+  runner.run(steps.back().seconds);
+  return runner.read("output") != drawn_anew(device, edited.wanted, frame_of, steps.back().seconds);
+}
+
+/// 500 edits of all kinds; after each tenth, the picture is that of the scene made so.
+void edit_500_times(gl::Device& device, FrameOf frame_of, unsigned seed) {
+  EditedScene edited(seed);
+  std::mt19937 random(seed);
+  gl::FrameRunner runner(device, frame_of(edited.scene).plan(96, 64, device.limits()).value());
+  std::vector<Step> steps;
+  for (int i = 0; i < 500; ++i) {
+    const Step step{static_cast<unsigned>(random()), 0.25 * (i / 3), i % 2 == 0};
+    steps.push_back(step);
+    edited.edit(step.dice);
+    if (step.draws) runner.run(step.seconds);
+    if (i % 10 != 9) continue;
+    runner.run(step.seconds);
+    const Image now = runner.read("output");
+    if (now != drawn_anew(device, edited.wanted, frame_of, step.seconds)) {
+      const auto fails = [&](const std::vector<Step>& some) {
+        return !some.empty() && differs_after(device, seed, frame_of, some);
+      };
+      std::string names;
+      differs_after(device, seed, frame_of, fails(steps) ? shrunk(steps, fails) : steps, &names);
+      FAIL("seed " << seed << ": the picture is not that of the scene made so after these edits:" << names);
+    }
+    if (i % 50 == 49)
+      REQUIRE(now == drawn(device, std::make_shared<Scene>(edited.scene->packed()), frame_of, step.seconds));
+  }
+}
+
 }  // namespace
 
-TEST_CASE_METHOD(TestDevice, "after any changes, the next frame is that of the same scene made from nothing") {
-  for (const auto& frame_of : {forward_frame, merged_frame, culled_on_device_frame, deferred_frame}) {
-    for (unsigned seed = 1; seed <= 2; ++seed) {
-      INFO("seed " << seed);
-      RandomScene random(seed);
-      const auto scene = random.wanted.made();
-      gl::FrameRunner runner(device, frame_of(scene).plan(96, 64, device.limits()).value());
-      double seconds = 0;
-      for (int step = 0; step < 120; ++step) {
-        edit(random, *scene);
-        if (step % 3 == 0) seconds += 0.25;
-        if (step % 2 == 0) runner.run(seconds);
-        if (step % 6 != 5) continue;
-        INFO("after change " << step);
-        runner.run(seconds);
-        REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, frame_of, seconds));
-      }
-    }
-  }
+TEST_CASE_METHOD(TestDevice, "after 500 edits of all kinds, a forward frame is that of the scene made so") {
+  edit_500_times(device, forward_frame, 1);
+}
+
+TEST_CASE_METHOD(TestDevice, "after 500 edits of all kinds, a frame of merged objects is that of the scene made so") {
+  edit_500_times(device, merged_frame, 2);
+}
+
+TEST_CASE_METHOD(TestDevice,
+                 "after 500 edits of all kinds, a frame culled on the device is that of the scene made so") {
+  edit_500_times(device, culled_on_device_frame, 3);
+}
+
+TEST_CASE_METHOD(TestDevice, "after 500 edits of all kinds, a deferred frame is that of the scene made so") {
+  edit_500_times(device, deferred_frame, 4);
 }
 
 TEST_CASE_METHOD(TestDevice, "cameras and lights and transforms and materials change, and no work is made again") {

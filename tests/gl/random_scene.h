@@ -20,6 +20,9 @@ struct WantedScene {
     std::vector<std::string> tags = {};
   };
   std::vector<Object> objects;
+  std::vector<int> more_meshes;  ///< numbers of those that came later; an object's mesh 2 is number 0
+  Image paint = painted();       ///< on material 1
+  Environment sky{.name = "sky", .images = {gradient_sky({0.1f, 0.2f, 0.5f}, {0.6f, 0.5f, 0.4f}, {0.1f, 0.1f, 0})}};
   float box_size = 0.4f;
   bool box_dynamic = false;
   int lamp_carrier = -1;  ///< number of the object that the lamp follows
@@ -33,14 +36,33 @@ struct WantedScene {
     return objects[index].number >= 0 ? objects[index].number : static_cast<int>(index);
   }
   static std::string name_of(int number) { return "object " + std::to_string(number); }
+  static std::string mesh_name_of(std::size_t mesh) {
+    return mesh == 0 ? "box" : mesh == 1 ? "sphere" : "mesh " + std::to_string(mesh - 2);
+  }
+  static Mesh mesh_of(int number) {
+    const float size = 0.25f + 0.1f * static_cast<float>(number % 5);
+    return number % 2 ? shapes::sphere(size, 6 + number % 7) : shapes::box({size, 0.4f, 0.7f - size});
+  }
+  static Image painted() {
+    Image image(16, 8, Format::rgba8_srgb);
+    for (int y = 0; y < 8; ++y)
+      for (int x = 0; x < 16; ++x) image.set(x, y, {16.0 * x, 30.0 * y, 99, 255});
+    return image;
+  }
+  /// @param scene  that it shall be in: its texture is there
+  Material material(std::size_t index, const Scene& scene) const {
+    Material material = materials[index];
+    if (index == 1) material.base_color_map = {.texture = scene.find_texture("paint")};
+    return material;
+  }
 
   /// @param scene  that it shall be in: its parent is there
   Node node(std::size_t index, const Scene& scene) const {
     const Object& object = objects[index];
     Node node;
     node.name = name_of(number_of(index));
-    node.mesh = {static_cast<std::uint32_t>(object.mesh)};
-    node.material = {static_cast<std::uint32_t>(object.material)};
+    node.mesh = scene.find_mesh(mesh_name_of(object.mesh));
+    node.material = scene.find_material(materials[object.material].name);
     if (object.parent >= 0) node.parent = scene.find_node(name_of(object.parent));
     node.visible = object.visible;
     node.tags = object.tags;
@@ -56,7 +78,11 @@ struct WantedScene {
     box.dynamic = box_dynamic;
     scene->add_mesh("box", std::move(box));
     scene->add_mesh("sphere", shapes::sphere(0.4f, 12));
-    for (const Material& material : materials) scene->add_material(material);
+    for (const int number : more_meshes)
+      scene->add_mesh(mesh_name_of(static_cast<std::size_t>(number) + 2), mesh_of(number));
+    scene->add_texture({.name = "paint", .image = std::make_shared<Image>(paint)});
+    for (std::size_t i = 0; i < materials.size(); ++i) scene->add_material(material(i, *scene));
+    scene->add_environment(sky);
     // Parents first, wherever they stand in the list.
     for (std::size_t left = objects.size(); left > 0;) {
       for (std::size_t i = 0; i < objects.size(); ++i) {
@@ -87,6 +113,7 @@ class RandomScene {
     wanted.lights = {directional(), point(), spot()};
   }
 
+  void throw_again(unsigned seed) { random_.seed(seed); }
   float number(float from, float to) { return std::uniform_real_distribution<float>(from, to)(random_); }
   std::size_t below(std::size_t count) { return random_() % count; }
   Vec3 vec(float size) { return {number(-size, size), number(-size, size), number(-size, size)}; }

@@ -167,3 +167,23 @@ TEST_CASE("radius and strength that can't be, and parts of another buffer, are t
   CHECK_THAT(said(1, 1, true), Catch::Contains("swapped-geometry"));
   CHECK(said(1, 1).find("error") == std::string::npos);
 }
+
+TEST_CASE_METHOD(TestDevice, "what is occluded is that of what was drawn in the same frame") {
+  Corner corner(false, DepthOrder::reversed);
+  const FrameGraph frame = corner.frame(0.6f);
+  gl::FrameRunner runner(device, frame.plan(width, height, device.limits()).value());
+  const NodeHandle wall = corner.scene->find_node("wall");
+  const auto picture_at = [&](float back) {
+    corner.scene->set_local_transform(wall, Transform::translate(Vec3(0, wall_height / 2, -back)));
+    runner.run(0);
+  };
+  picture_at(0.5f);
+  runner.run(0);
+  const Image wanted = runner.read("free");
+  for (int i = 0; i < 40; ++i) {
+    // Nothing is read in between: the device may still be at work on the last frame.
+    picture_at(1);
+    picture_at(0.5f);
+    REQUIRE(runner.read("free") == wanted);
+  }
+}
