@@ -14,7 +14,6 @@ class EditedScene {
  public:
   explicit EditedScene(unsigned seed) : random(seed) {
     for (std::size_t i = 0; i < wanted.objects.size(); ++i) wanted.objects[i].number = static_cast<int>(i);
-    wanted.objects[1].tags = {"aside"};
     wanted.lamp_carrier = 0;
     next_ = static_cast<int>(wanted.objects.size());
     scene = wanted.made();

@@ -213,7 +213,7 @@ TEST_CASE_METHOD(TestDevice, "a cut-out whose alpha changes changes its shadow, 
   for (const float cutoff : {0.9f, 0.5f, 0.85f}) {
     for (std::uint32_t i = 0; i < 2; ++i) {
       random.wanted.materials[i].alpha_cutoff = cutoff;
-      scene->change_material({i}, random.wanted.materials[i]);
+      scene->change_material({i}, random.wanted.material(i, *scene));
     }
     runner.run(0);
     REQUIRE(runner.read("output") == drawn_anew(device, random.wanted, forward_frame, 0));
@@ -280,7 +280,7 @@ TEST_CASE_METHOD(TestDevice, "changes that can't be are refused, and leave the s
           scene->change_light(AmbientLightHandle{0}, {.name = "x", .sky = Vec3::constant(INFINITY)});
         }) == "not-finite");
   CHECK(thrown_slug([&] { scene->change_fog({0}, {.name = "x", .density = -1}); }) == "bad-fog");
-  CHECK(thrown_slug([&] { scene->change_environment({0}, {}); }) == "stale-handle");
+  CHECK(thrown_slug([&] { scene->change_environment({7}, {}); }) == "stale-handle");
   CHECK(thrown_slug([&] { scene->set_camera({0}, {.eye = {0, 0, 0}, .target = {0, 0, 0}}); }) != "");
   CHECK(thrown_slug([&] { scene->change_view({0}, {"front", {}, {999}}); }) == "unknown-parent");
   CHECK(scene->versions() == versions);

@@ -42,7 +42,6 @@ Image picture(gl::Device& device, const FrameGraph& frame, double seconds) {
 
 TEST_CASE_METHOD(TestDevice, "a scene that is emptied and filled a thousand times holds what it held") {
   RandomScene random(2);
-  random.wanted.objects[1].tags = {"aside"};
   const auto scene = random.wanted.made();
   gl::FrameRunner runner(
       device, frame_of(scene, batch::Batching::automatic, batch::Culling::host).plan(96, 64, device.limits()).value());
@@ -73,7 +72,6 @@ TEST_CASE_METHOD(TestDevice, "a scene that is emptied and filled a thousand time
 
 TEST_CASE_METHOD(TestDevice, "what a pass names and the scene has no more is told, and drawn again when it is back") {
   RandomScene random(8);
-  random.wanted.objects[1].tags = {"aside"};
   const auto scene = random.wanted.made();
   gl::FrameRunner runner(
       device, frame_of(scene, batch::Batching::automatic, batch::Culling::host).plan(96, 64, device.limits()).value());
