@@ -212,7 +212,8 @@ void wrong_type(const Value& value, const KeyInfo& info, Diagnostics& diagnostic
   const bool text = info.type == "text" || info.type == "name";
   const bool list = info.type.starts_with("list of");
   const int numbers = info.type.ends_with(" numbers") ? std::atoi(info.type.c_str()) : 0;
-  std::string wanted = (number || text || list ? "a " : "") + info.type;
+  const bool curve = info.type == "value or curve";
+  std::string wanted = (number || text || list || curve ? "a " : "") + info.type;
   if (!info.rules.unit.empty()) wanted += fmt::format(" ({})", info.rules.unit);
   if (!info.rules.choices.empty() && info.rules.choices.size() <= 8) {
     return diagnostics.error("wrong-type", value.place,

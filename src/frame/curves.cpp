@@ -39,13 +39,6 @@ void read_curves(const Value& value, const std::string& path, std::vector<Curve>
   }
 }
 
-Value value_of(const Curve::Numbers& numbers, int count, const Place& place) {
-  if (count == 1) return {numbers[0], place};
-  Value::Array list;
-  for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) list.push_back({numbers[i], place});
-  return {std::move(list), place};
-}
-
 /// @param next  gives the numbers of the next curve that is met
 template <class Next>
 Value without_curves(const Value& value, Next& next, Names names = Names::ours) {
@@ -74,7 +67,7 @@ template <class NumbersOf>
 ValueMember TimedKey::with(NumbersOf numbers_of) const {
   auto curve = curves.begin();
   const auto next = [&](const Place& place) {
-    Value value = value_of(numbers_of(*curve), curve->count(), place);
+    Value value = write_numbers(numbers_of(*curve), curve->count(), place);
     ++curve;
     return value;
   };
@@ -229,7 +222,7 @@ SectionInfo curve_section() {
       "key = { curve = [[seconds, value], …] }",
       "A number, a list of numbers or a colour as a function of absolute time, instead of a value: for keys of passes "
       "that are live, and for keys of lights, materials, views and fogs, and for the rotation and intensity of "
-      "environments.",
+      "environments. A key of the type \"value or curve\" has the curve itself as its value.",
       curve_keys().infos(),
       "[light.lamp]\nkind              = \"point\"\nintensity_candela = { noise = [700, 900], rate = 9 }\n\n[[pass]]\n"
       "name     = \"glow\"\nkind     = \"bloom\"\nstrength = { curve = [[0, 0.05], [2, 0.4], [4, 0.05]], ease = "

@@ -91,13 +91,6 @@ Curve read_noise(const CurveKeys& given, std::uint64_t own_seed) {
   return Curve::noise(low, high, count, given.rate, seed, given.noise.place);
 }
 
-Value value_of(const Curve::Numbers& numbers, int count) {
-  if (count == 1) return {numbers[0], {}};
-  Value::Array list;
-  for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) list.push_back({numbers[i], {}});
-  return {std::move(list), {}};
-}
-
 }  // namespace
 
 bool is_curve(const Value& value) {
@@ -119,11 +112,18 @@ Curve read_curve(const Value& value, std::uint64_t own_seed) {
   return given.noise.empty() ? read_keyed(given) : read_noise(given, own_seed);
 }
 
+Value write_numbers(const Curve::Numbers& numbers, int count, const Place& place) {
+  if (count == 1) return {numbers[0], place};
+  Value::Array list;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) list.push_back({numbers[i], place});
+  return {std::move(list), place};
+}
+
 Value write_curve(const Curve& curve) {
-  if (curve.is_constant()) return value_of(curve.keys()[0].value, curve.count());
+  if (curve.is_constant()) return write_numbers(curve.keys()[0].value, curve.count());
   Value::Array list;
   for (const Curve::Key& key : curve.keys()) {
-    Value value = value_of(key.value, curve.count());
+    Value value = write_numbers(key.value, curve.count());
     list.push_back(curve.is_noise() ? std::move(value) : Value{Value::Array{{key.seconds, {}}, std::move(value)}, {}});
   }
   Value::Table table;
@@ -146,7 +146,7 @@ std::string KeyType<Curve>::show(const Curve& curve) {
 void KeyType<Curve>::read(const Value& value, const KeyInfo& info, Curve& into, Diagnostics& diagnostics) {
   try {
     Curve::Numbers numbers = {};
-    int count = read_numbers(value, numbers);
+    const int count = read_numbers(value, numbers);
     if (count == 0 && !is_curve(value)) return detail::wrong_type(value, info, diagnostics);
     Curve curve = count > 0 ? Curve::constant(numbers, count, value.place) : read_curve(value, content_hash(info.name));
     if (curve.count() != into.count()) {

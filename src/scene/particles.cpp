@@ -100,6 +100,13 @@ void ParticleCloud::expect_sound(const Place& place) const {
   if (!(inherit_velocity >= 0 && inherit_velocity <= 1))
     refuse(fmt::format("particles inherit {} of their emitter's velocity", inherit_velocity), "choose 0 to 1");
   const auto ends = path.extremes();
+  for (const Curve::Numbers& end : ends) {
+    for (const double number : end) {
+      if (std::abs(number) > longest_path)
+        refuse(fmt::format("the path of an emitter leads to {:.4g} m", number),
+               "keep it within 1,000 km of the origin");
+    }
+  }
   if (any_less(from_low + vector_of(ends[0]), bounds_low) || any_less(bounds_high, from_high + vector_of(ends[1])))
     refuse("particles begin outside of their bounds, so they would never get on",
            path.is_constant() ? "let the bounds hold the first box" : "let the bounds hold the box all along its path");

@@ -162,8 +162,9 @@ TEST_CASE_METHOD(Timed, "keys whose values are curves keep them: particles stay 
   CHECK_THAT(wrong("path = { curve = [[0, [1, 2]]] }"), Catch::Contains("frame.toml:13:8") &&
                                                             Catch::Contains("values of 2 numbers") &&
                                                             Catch::Contains("give it values of 3 numbers"));
+  CHECK_THAT(wrong("path = [1e300, 0, 0]"), Catch::Contains("frame.toml:13:8") && Catch::Contains("out-of-range"));
   CHECK_THAT(wrong("emission = { curve = [[0, 0], [1, 2]] }"), Catch::Contains("out-of-range"));
-  CHECK_THAT(wrong("emission = \"much\""), Catch::Contains("\"emission\" wants value or curve"));
+  CHECK_THAT(wrong("emission = \"much\""), Catch::Contains("\"emission\" wants a value or curve"));
   CHECK_THAT(wrong("emission = { curve = [[0, 1], [0, 0]] }"), Catch::Contains("broken-curve"));
   CHECK_THAT(wrong("emission = { curv = [[0, 1], [0, 0]] }"), Catch::Contains("curv"));
 }

@@ -23,7 +23,7 @@ class EditedScene {
   /// made.
   /// @return what it was
   std::string edit(unsigned dice) {
-    random.throw_again(dice);
+    random.reseed(dice);
     if (wanted.objects.size() < 4) return add();
     switch (random.below(22)) {
       case 0:

@@ -114,7 +114,7 @@ class RandomScene {
     wanted.lights = {directional(), point(), spot()};
   }
 
-  void throw_again(unsigned seed) { random_.seed(seed); }
+  void reseed(unsigned seed) { random_.seed(seed); }
   float number(float from, float to) { return std::uniform_real_distribution<float>(from, to)(random_); }
   std::size_t below(std::size_t count) { return random_() % count; }
   Vec3 vec(float size) { return {number(-size, size), number(-size, size), number(-size, size)}; }

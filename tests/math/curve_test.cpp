@@ -180,7 +180,7 @@ TEST_CASE("a curve that is written as a key's value is read as the same") {
     CHECK(read == Curve::constant({}));
     return to_text(problems);
   };
-  CHECK(found({std::string("left"), {}}).find("wants value or curve, but this is the text") != std::string::npos);
+  CHECK(found({std::string("left"), {}}).find("wants a value or curve, but this is the text") != std::string::npos);
   CHECK(found(write_curve(Curve::constant({1, 2}, 2))).find("has values of 2 numbers") != std::string::npos);
   CHECK(found(write_curve(Curve({{0, {0}}, {1, {2}}}, {})), {.minimum = 0, .maximum = 1}).find("out-of-range") !=
         std::string::npos);

@@ -249,6 +249,7 @@ TEST_CASE("clouds that can't be are refused") {
   refused([](ParticleCloud& c) { c.drag = -1; });
   refused([](ParticleCloud& c) { c.gust_size = 0; });
   refused([](ParticleCloud& c) { c.path = Curve::constant({1}); });
+  refused([](ParticleCloud& c) { c.path = Curve({{0, {}}, {1, {0, 1e300, 0}}}, {.count = 3}); });
   refused([](ParticleCloud& c) { c.emission = Curve::constant({1}, 3); });
   refused([](ParticleCloud& c) { c.emission = Curve({{0, {0}}, {1, {1.5}}}, {}); });
   refused([](ParticleCloud& c) { c.inherit_velocity = -1; });

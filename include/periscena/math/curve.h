@@ -59,8 +59,9 @@ class Curve {
   double rate() const { return rate_; }  ///< of noise: values a second
   std::uint64_t seed() const { return seed_; }
 
-  /// A key after the last one, as a program records what happens. Where Ease is step or linear, nothing changes before
-  /// the last key. @throws Mistake "broken-curve" for noise, and for a key that is not after the last one
+  /// A key after the last one, as a program records what happens. Values up to the last key stay as they were, except
+  /// with Ease::cubic, whose slopes depend on the next key. @throws Mistake "broken-curve" for noise, and for a key
+  /// that is not after the last one
   void add(const Key& key, Place place = Place::here());
 
   /// Removes keys on which no time from `seconds` on depends. Curves that repeat or are cubic keep them all.

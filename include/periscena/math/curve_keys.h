@@ -14,6 +14,9 @@ Curve read_curve(const Value& value, std::uint64_t own_seed);
 /// As read_curve() reads it; one that is constant as its value alone.
 Value write_curve(const Curve& curve);
 
+/// A number, or a list of as many as there are.
+Value write_numbers(const Curve::Numbers& numbers, int count, const Place& place = {});
+
 /// The keys of such a table.
 const KeyTable& curve_keys();
 

@@ -50,14 +50,15 @@ struct ParticleCloud {
   Vec3 bounds_low = Vec3::constant(-std::numeric_limits<float>::infinity());
   Vec3 bounds_high = Vec3::constant(std::numeric_limits<float>::infinity());
 
-  /// The path of the emitter, metres: the box is moved by it. Each particle begins where the box is at that time, so
-  /// what is in the air already stays behind.
+  /// The path of the emitter, metres, three numbers: the box is moved by it. Each particle begins where the box is at
+  /// that time, so what is in the air already stays behind.
   Curve path = Curve::constant({}, 3);
   /// The share of particles that begin, 0..1; 0: the emitter has stopped, and what is in the air lives on.
   Curve emission = Curve::constant({1});
   float inherit_velocity = 0;  ///< 0..1: share of the emitter's velocity along its path that is added to `velocity`
 
   static constexpr std::uint32_t most = 4'000'000;
+  static constexpr double longest_path = 1e6;  ///< metres from the origin along each axis
 
   /// @throws Mistake "bad-particles"
   void expect_sound(const Place& place = Place::here()) const;
@@ -69,6 +70,7 @@ struct ParticleCloud {
 
   /// Does it matter when particles begin?
   bool has_births() const;
+  /// @param step  with whose end they begin
   ParticleBirth birth_at(std::int64_t step) const;
 
   /// All of them after a step. Takes at most one life of steps for each.

@@ -289,7 +289,8 @@ Keys<ParticleCloud> cloud_keys() {
       .key("steps_a_second", &ParticleCloud::steps_a_second, {.minimum = 0, .above_minimum = true},
            "In which they move; between steps they go straight on")
       .key(
-          "path", &ParticleCloud::path, {.unit = "metres"},
+          "path", &ParticleCloud::path,
+          {.unit = "metres", .minimum = -ParticleCloud::longest_path, .maximum = ParticleCloud::longest_path},
           "The path of the emitter: the box that they begin in is moved by it. What is in the air already stays behind")
       .key("emission", &ParticleCloud::emission, {.minimum = 0, .maximum = 1},
            "Share of the particles that begin; 0: the emitter has stopped, and what is in the air lives on")
