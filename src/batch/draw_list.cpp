@@ -110,28 +110,36 @@ void DrawList::sort(const Scene& scene, std::span<const bool> mirrored, std::spa
       std::find_if(items_.begin(), items_.end(), [](const Item& item) { return item.key >> blended_at; });
   opaque_ = static_cast<std::size_t>(blended - items_.begin());
   run_ends_.clear();
-  for (std::size_t i = 1; i <= opaque_; ++i) {
-    if (i == opaque_ || !same_run(run_of(items_[i - 1].key), run_of(items_[i].key))) run_ends_.push_back(i);
+  groups_.clear();
+  for (std::size_t i = 0; i < opaque_; ++i) {
+    const bool same_group = i > 0 && items_[i].key == items_[i - 1].key && items_[i].textures == items_[i - 1].textures;
+    if (!same_group) {
+      if (i > 0 && !same_run(run_of(items_[i - 1].key), run_of(items_[i].key))) run_ends_.push_back(groups_.size());
+      groups_.push_back({i, i});
+    }
+    groups_.back().end = i + 1;
   }
-  nodes_.reserve(items_.size() * most_views_);
+  if (!groups_.empty()) run_ends_.push_back(groups_.size());
+  item_nodes_.clear();
+  for (const Item& item : items_) item_nodes_.push_back(item.node);
+  nodes_.resize(items_.size() * most_views_);
   commands_.reserve(items_.size() * most_views_);
   runs_.reserve(items_.size() * most_views_);
   blended_.reserve(items_.size() - opaque_);
 }
 
-void DrawList::append(const Item& item, std::uint32_t view) {
+/// Draws the nodes that were kept last. @param instances  how many of them
+void DrawList::draw(const Item& item, std::uint32_t view, std::uint32_t instances) {
   const bool one_each = batching_ == Batching::commands || batching_ == Batching::one_by_one;
   const bool one_call_each = batching_ == Batching::instances || batching_ == Batching::one_by_one;
   Run run = run_of(item.key);
   run.view = view;
   const bool goes_on = !runs_.empty() && same_run(runs_.back(), run);
-  const auto position = static_cast<std::uint32_t>(nodes_.size());
-  nodes_.push_back(item.node);
   if (goes_on && !one_each && commands_.back().mesh == item.mesh && commands_.back().textures == item.textures) {
-    ++commands_.back().count;
+    commands_.back().count += instances;
     return;
   }
-  commands_.push_back({item.mesh, position, 1, item.textures});
+  commands_.push_back({item.mesh, static_cast<std::uint32_t>(node_count_) - instances, instances, item.textures});
   if (!goes_on || one_call_each) {
     runs_.push_back(run);
     runs_.back().first = static_cast<std::uint32_t>(commands_.size() - 1);
@@ -139,8 +147,33 @@ void DrawList::append(const Item& item, std::uint32_t view) {
   ++runs_.back().count;
 }
 
+void DrawList::append(const Item& item, std::uint32_t view) {
+  nodes_[node_count_++] = item.node;
+  draw(item, view, 1);
+}
+
+/// @param view  whose visible nodes are known
+void DrawList::append_visible(const Group& group, std::uint32_t view) {
+  const std::uint8_t* visible = visible_[view].data();
+  if (batching_ == Batching::commands || batching_ == Batching::one_by_one) {
+    for (std::size_t i = group.first; i < group.end; ++i)
+      if (visible[item_nodes_[i]]) append(items_[i], view);
+    return;
+  }
+  // Each is written, and the next one over those that are not visible: without a branch that can't be foreseen.
+  std::size_t kept = node_count_;
+  for (std::size_t i = group.first; i < group.end; ++i) {
+    const std::uint32_t node = item_nodes_[i];
+    nodes_[kept] = node;
+    kept += visible[node];
+  }
+  const auto instances = static_cast<std::uint32_t>(kept - node_count_);
+  node_count_ = kept;
+  if (instances > 0) draw(items_[group.first], view, instances);
+}
+
 void DrawList::clear() {
-  nodes_.clear();
+  node_count_ = 0;
   commands_.clear();
   runs_.clear();
   blended_.clear();
@@ -168,11 +201,8 @@ void DrawList::cull(const BoundsSet& bounds, std::span<const Frustum> views, con
   const auto count = static_cast<std::uint32_t>(views.size());
   std::size_t first = 0;
   for (const std::size_t end : run_ends_) {
-    for (std::uint32_t view = 0; view < count; ++view) {
-      for (std::size_t i = first; i < end; ++i) {
-        if (visible_[view][items_[i].node]) append(items_[i], view);
-      }
-    }
+    for (std::uint32_t view = 0; view < count; ++view)
+      for (std::size_t i = first; i < end; ++i) append_visible(groups_[i], view);
     first = end;
   }
   for (std::size_t i = opaque_; i < items_.size(); ++i) {
@@ -188,7 +218,7 @@ void DrawList::cull(const BoundsSet& bounds, std::span<const Frustum> views, con
       if (visible_[view][items_[one.item].node]) append(items_[one.item], view);
     }
   }
-  seen_ = nodes_.size();
+  seen_ = node_count_;
   if (count == 1) return;
   seen_ = static_cast<std::size_t>(
       std::count_if(items_.begin(), items_.end(), [&](const Item& item) { return seen(item.node, count); }));

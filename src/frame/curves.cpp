@@ -98,7 +98,7 @@ std::optional<TimedSection> take_section(const std::string& kind, const std::str
   // What a pass reads, writes and asks of [choice] goes by names of the user's, and stays as it is.
   const auto is_timed = [&](const ValueMember& member) {
     const bool fixed = kind == "pass" && (member.name == "reads" || member.name == "writes" || member.name == "when" ||
-                                          stay_curves(table, member.name));
+                                          (stay_curves && stay_curves(table, member.name)));
     return !fixed && holds_curve(member.value, names_in(member.name));
   };
   if (std::none_of(table.table()->begin(), table.table()->end(), is_timed)) return std::nullopt;
@@ -215,6 +215,14 @@ void Timed::set_time(double seconds) const {
   Diagnostics found;
   for (const TimedSection& section : sections_) set(section, section.at(seconds), found);
   if (found.has_errors()) throw Mistake(std::move(found));
+}
+
+void follow_curves(std::vector<TimedSection> sections, std::shared_ptr<Scene> scene, std::filesystem::path folder,
+                   float aspect, FrameGraph& graph, Diagnostics& diagnostics) {
+  if (sections.empty()) return;
+  const auto timed = std::make_shared<Timed>(std::move(sections), std::move(scene), std::move(folder), aspect);
+  timed->prepare(graph, diagnostics);
+  if (!timed->empty()) graph.before_each_frame([timed](double seconds) { timed->set_time(seconds); });
 }
 
 SectionInfo curve_section() {

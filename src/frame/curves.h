@@ -65,6 +65,10 @@ class Timed {
   float aspect_;
 };
 
+/// From now on, these are in each frame as they are at its time. What does not go is told and left out.
+void follow_curves(std::vector<TimedSection> sections, std::shared_ptr<Scene> scene, std::filesystem::path folder,
+                   float aspect, FrameGraph& graph, Diagnostics& diagnostics);
+
 /// For the reference page.
 SectionInfo curve_section();
 

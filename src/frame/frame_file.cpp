@@ -3,6 +3,7 @@
 #include "frame/choices.h"
 #include "frame/curves.h"
 #include "frame/frame_keys.h"
+#include "frame/other_scenes.h"
 #include "frame/overrides.h"
 #include "frame/pass_uses.h"
 #include "frame/sections.h"
@@ -79,7 +80,10 @@ class FrameFileReader {
       read_pass(*pass);
     }
     file_.large_textures = pictures_.large_textures();
-    follow_time(std::move(timed));
+    if (scene_is_whole_) {
+      follow_curves(std::move(timed), file_.scene, folder_, aspect(), file_.graph, file_.diagnostics);
+      other_scenes_.follow_time(file_.graph, aspect(), file_.diagnostics);
+    }
     return std::move(file_);
   }
 
@@ -90,13 +94,6 @@ class FrameFileReader {
     if (!kind) return false;
     return std::any_of(kind->keys.begin(), kind->keys.end(),
                        [&](const KeyInfo& info) { return info.name == key && info.type == KeyType<Curve>::name(); });
-  }
-
-  void follow_time(std::vector<TimedSection> sections) {
-    if (sections.empty() || !scene_is_whole_) return;
-    const auto timed = std::make_shared<Timed>(std::move(sections), file_.scene, folder_, aspect());
-    timed->prepare(file_.graph, file_.diagnostics);
-    if (!timed->empty()) file_.graph.before_each_frame([timed](double seconds) { timed->set_time(seconds); });
   }
 
   float aspect() const { return static_cast<float>(file_.width) / static_cast<float>(file_.height); }
@@ -269,7 +266,10 @@ class FrameFileReader {
       given.scene = {};
     }
     const std::shared_ptr<const Scene> scene =
-        given.scene.empty() ? (scene_is_whole_ ? file_.scene : nullptr) : other_scene(given.scene);
+        !given.scene.empty()
+            ? other_scenes_.read(given.scene, {folder_, pictures_, aspect()}, file_.scene, file_.diagnostics)
+        : scene_is_whole_ ? file_.scene
+                          : nullptr;
     passes::Defaults defaults = defaults_;
     defaults.scene = scene;
     if (!given.scene.empty()) defaults.lights = {};
@@ -285,43 +285,6 @@ class FrameFileReader {
     pass.problems.append(problems);
     pass.place = given.name.place;
     file_.graph.add(std::move(pass));
-  }
-
-  /// Read once for all passes that name it; null when it can't be read, which is told once.
-  std::shared_ptr<const Scene> other_scene(const Reference& name) {
-    for (const auto& [path, scene] : other_scenes_) {
-      if (path == name.name) return scene;
-    }
-    std::shared_ptr<Scene> made;
-    try {
-      made = std::make_shared<Scene>(read_whole_scene(folder_ / name.name, pictures_));
-      borrow(*made);
-    } catch (const Error& error) {
-      // What is wrong within it is told there.
-      file_.diagnostics.append(error.diagnostics(), [&](Diagnostic& one) {
-        if (!one.place.source || one.place.line == 0) one.place = name.place;
-      });
-      made = nullptr;
-    }
-    other_scenes_.emplace_back(name.name, made);
-    return made;
-  }
-
-  /// What another scene is looked at through, and what is around it.
-  void borrow(Scene& into) const {
-    const Scene& from = *file_.scene;
-    std::vector<Transform> worlds(from.nodes().size(), Transform::identity());
-    from.world_transforms(0, worlds);
-    for (const View& view : from.views()) {
-      if (into.find_view(view.name)) continue;
-      into.add_view({view.name, view.node.valid() ? view.placed(worlds[view.node.index]) : view.camera});
-    }
-    for (const Environment& environment : from.environments()) {
-      if (!into.find_environment(environment.name)) into.add_environment(environment);
-    }
-    for (const Fog& fog : from.fogs()) {
-      if (!into.find_fog(fog.name)) into.add_fog(fog);
-    }
   }
 
   /// A pass that can't be made still writes its targets, so that others are not told off for reading them.
@@ -347,7 +310,7 @@ class FrameFileReader {
   bool scene_is_whole_ = true;
   Models models_;
   std::optional<Import> model_;  ///< around which the frame is, until a section asks for it
-  std::vector<std::pair<std::string, std::shared_ptr<const Scene>>> other_scenes_;
+  OtherScenes other_scenes_;
 };
 
 }  // namespace

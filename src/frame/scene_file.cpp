@@ -1,5 +1,6 @@
 #include <periscena/frame/frame_file.h>
 
+#include "frame/curves.h"
 #include "frame/sections.h"
 #include "frame/toml_value.h"
 
@@ -17,16 +18,18 @@ std::shared_ptr<const SourceText> read_scene_text(const std::filesystem::path& p
   return read_text(path);
 }
 
-Scene read_whole_scene(const std::filesystem::path& path, PictureReader& pictures) {
-  if (is_model(path)) return read_model(path, &pictures).scene;
-  const auto source = read_scene_text(path);
+Scene read_whole_scene(const SceneSource& source, const std::filesystem::path& path, std::vector<TimedSection>* timed) {
+  if (is_model(path)) return read_model(path, &source.pictures).scene;
+  const auto text = read_scene_text(path);
   Diagnostics diagnostics;
   Scene scene;
-  if (const std::optional<Value> root = parse_toml(source, diagnostics)) {
+  if (std::optional<Value> root = parse_toml(text, diagnostics)) {
     report_unknown_keys(*root, "a scene file", scene_section_names(), diagnostics);
     Models models = read_models(
-        *root, path.parent_path(), [&](const auto& model) { return read_model(model, &pictures); }, scene, diagnostics);
-    read_scene_sections(*root, {path.parent_path(), pictures}, models, scene, diagnostics);
+        *root, source.folder, [&](const auto& model) { return read_model(model, &source.pictures); }, scene,
+        diagnostics);
+    if (timed) *timed = take_curves(*root, {}, diagnostics);
+    read_scene_sections(*root, source, models, scene, diagnostics);
   }
   if (diagnostics.has_errors()) throw Mistake(std::move(diagnostics));
   return scene;
@@ -34,7 +37,7 @@ Scene read_whole_scene(const std::filesystem::path& path, PictureReader& picture
 
 Scene read_scene_file(const std::filesystem::path& path) {
   PictureReader pictures;
-  return read_whole_scene(path, pictures);
+  return read_whole_scene({path.parent_path(), pictures}, path);
 }
 
 }  // namespace periscena

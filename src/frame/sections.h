@@ -96,8 +96,12 @@ Transform read_transform(const Value& value, const std::string& what, Diagnostic
 /// A scene file as text. @throws Mistake "unknown-model" for names that say something else
 std::shared_ptr<const SourceText> read_scene_text(const std::filesystem::path& path);
 
+struct TimedSection;
+
 /// A scene file or a model. @throws as read_scene_file
-Scene read_whole_scene(const std::filesystem::path& path, PictureReader& pictures);
+/// @param timed  takes its curves; null: it must not have any
+Scene read_whole_scene(const SceneSource& source, const std::filesystem::path& path,
+                       std::vector<TimedSection>* timed = nullptr);
 
 /// The sections that are targets of the frame.
 void read_targets(const Value& root, FrameGraph& graph, Diagnostics& diagnostics);

@@ -14,9 +14,6 @@
 namespace periscena::gl {
 namespace {
 
-constexpr const char* triangle =
-    "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }\n";
-
 GLbitfield mask_of(Format format) {
   const FormatInfo& known = info(format);
   return (known.depth ? GLbitfield{GL_DEPTH_BUFFER_BIT} : 0u) |
@@ -60,7 +57,7 @@ class SampleChoice {
     const std::string head = fmt::format("#define SAMPLER {}sampler2DMS{}\n{}{}", prefix, layers ? "Array" : "",
                                          layers ? "#define LAYERS\n" : "",
                                          depth ? "#define DEPTH\n" : fmt::format("#define VALUE {}vec4\n", prefix));
-    Program program(device_, {"choose sample", ShaderText::from_text("choose_sample.vert", triangle),
+    Program program(device_, {"choose sample", ShaderText::embedded("periscena/one_triangle.vert", gl_texts()),
                               ShaderText::from_text("choose_sample",
                                                     head + "#include \"periscena/choose_sample.frag\"\n", gl_texts())});
     const auto unit = static_cast<std::uint32_t>(program.sampler_unit("source"));

@@ -332,6 +332,7 @@ std::vector<MaterialHandle> Scene::materials_of_nodes(const Variant* variant) co
 
 Transform Scene::world_transform(std::uint32_t index, double seconds, std::span<const Transform> before) const {
   const Node& node = nodes_.things[index];
+  if (node.dynamic && !node.parent.valid()) return node.placement;
   const Transform local = node.local(seconds);
   return node.parent.valid() ? local.then(before[node.parent.index]) : local;
 }

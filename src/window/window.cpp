@@ -113,6 +113,13 @@ void Window::present(const gl::Texture& picture, const PixelRect& part, const st
   system_->drawn = true;
 }
 
+void Window::present_depth(const gl::Texture& depth, const PixelRect& part) {
+  if (!has_pixels()) return;
+  make_current();
+  system_->presenter->present_depth(depth, system_->framebuffer(), part);
+  system_->drawn = true;
+}
+
 Image Window::picture() const {
   return system_->presenter->read(system_->framebuffer());
 }

@@ -73,6 +73,7 @@ void WindowFrame::draw(double seconds) {
   follow_size();
   runner_->run(seconds);
   window_.present(runner_->texture(options_.target), area_, options_.bars);
+  if (!options_.depth.empty()) window_.present_depth(runner_->texture(options_.depth), area_);
 }
 
 Diagnostics WindowFrame::use(FrameGraph frame) {

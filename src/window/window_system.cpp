@@ -138,7 +138,7 @@ void Window::System::open() {
   glfwWindowHint(GLFW_OPENGL_PROFILE, GLFW_OPENGL_CORE_PROFILE);
   glfwWindowHint(GLFW_OPENGL_DEBUG_CONTEXT, options.device.on_message ? GLFW_TRUE : GLFW_FALSE);
   // Passes have targets of their own: the window holds a finished picture.
-  glfwWindowHint(GLFW_DEPTH_BITS, 0);
+  glfwWindowHint(GLFW_DEPTH_BITS, options.depth ? 24 : 0);
   glfwWindowHint(GLFW_STENCIL_BITS, 0);
   glfwWindowHint(GLFW_SAMPLES, 0);
   glfwWindowHint(GLFW_RESIZABLE, options.resizable ? GLFW_TRUE : GLFW_FALSE);

@@ -127,6 +127,68 @@ TEST_CASE_METHOD(Timed, "a frame of curves is at each time the frame of the valu
   CHECK(wrong.empty());
 }
 
+TEST_CASE_METHOD(Timed, "curves in the scene file of a pass, and what that scene has from the frame, follow time") {
+  gl::Device device = gl::Device::headless();
+  const auto room = [&](const std::string& candela) {
+    write_file(scratch / "room.toml", fmt::format(R"toml([mesh.ball]
+kind = "sphere"
+[material.clay]
+roughness = 0.6
+[[object]]
+mesh = "ball"
+material = "clay"
+[light.lamp]
+kind = "point"
+position = [1, 2, 2]
+intensity_candela = {}
+)toml",
+                                                  candela));
+  };
+  const auto frame_of = [&](const std::string& eye, const std::string& density) {
+    return read(fmt::format(R"toml([frame]
+size = [48, 32]
+[fog.haze]
+density = {}
+color_nits = [0.5, 0.1, 0.1]
+[view.front]
+eye = {}
+[target.light]
+format = "rgba16f"
+[[pass]]
+name = "room"
+kind = "forward"
+scene = "room.toml"
+view = "front"
+fog = "haze"
+writes = {{ color = "light" }}
+[[pass]]
+name = "develop"
+kind = "tone_map"
+exposure_ev100 = 2
+reads = {{ light = "light" }}
+writes = {{ color = "output" }}
+)toml",
+                            density, eye));
+  };
+  room(keyed("20", "60"));
+  const FrameFile timed = frame_of(keyed("[0, 0, 3]", "[0, 1, 2]"), keyed("0", "0.5"));
+  INFO(to_text(timed.plan().diagnostics()));
+  REQUIRE(timed.plan().ok());
+  gl::FrameRunner runner(device, timed.plan(device.limits()).value());
+  runner.run(0);
+  const Image at_start = runner.read("output");
+  runner.run(1);
+  const Image later = runner.read("output");
+  runner.run(0);
+  CHECK(runner.read("output") == at_start);
+  room("40");
+  CHECK(later == picture(device, frame_of("[0, 0.5, 2.5]", "0.25"), 0));
+  CHECK(later != at_start);
+  room(keyed("20", "-60"));
+  CHECK_THAT(to_text(frame_of("[0, 0, 3]", "0").diagnostics),
+             Catch::Contains("room.toml:11:21") && Catch::Contains("out-of-range"));
+}
+
 TEST_CASE_METHOD(Timed, "keys whose values are curves keep them: particles stay where they began") {
   const auto sparks = [&](const std::string& keys) {
     return read(

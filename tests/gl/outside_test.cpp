@@ -1,5 +1,7 @@
 #include "gl/draws.h"
 
+#include <periscena/gl/presenter.h>
+
 #include <epoxy/gl.h>
 
 using namespace periscena;
@@ -85,4 +87,100 @@ TEST_CASE_METHOD(TestDevice, "what was handed over and does not fit is told with
   frame.add(fill("end", "texture(window, uv)", {.target = frame.output()}, "vec4", {{"window", window}},
                  "uniform sampler2D window;\n"));
   REQUIRE(frame.plan(8, 8).diagnostics()[0].slug == "outside-framebuffer");
+}
+
+namespace {
+
+/// Depth, and stencil in the formats that have it, of a framebuffer that another renderer might have made.
+struct TheirDepth {
+  static constexpr int width = 16, height = 12;
+  gl::Texture texture;
+  GLuint framebuffer = 0;
+
+  explicit TheirDepth(Format format) : texture({.width = width, .height = height, .format = format}, "their depth") {
+    glCreateFramebuffers(1, &framebuffer);
+    glNamedFramebufferTexture(
+        framebuffer, format == Format::depth32f ? GL_DEPTH_ATTACHMENT : GL_DEPTH_STENCIL_ATTACHMENT, texture.name(), 0);
+    const float depth = 0.125f;
+    if (format == Format::depth32f)
+      glClearNamedFramebufferfv(framebuffer, GL_DEPTH, 0, &depth);
+    else
+      glClearNamedFramebufferfi(framebuffer, GL_DEPTH_STENCIL, 0, depth, 77);
+  }
+  ~TheirDepth() { glDeleteFramebuffers(1, &framebuffer); }
+
+  gl::OutsideFramebuffer outside() const { return {framebuffer, width, height}; }
+
+  template <class T>
+  std::vector<T> read(GLenum what, GLenum type) const {
+    std::vector<T> values(width * height);
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, framebuffer);
+    glPixelStorei(GL_PACK_ALIGNMENT, 1);
+    glReadPixels(0, 0, width, height, what, type, values.data());
+    glPixelStorei(GL_PACK_ALIGNMENT, 4);
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, 0);
+    return values;
+  }
+};
+
+}  // namespace
+
+TEST_CASE_METHOD(TestDevice, "depth is copied into a part of a framebuffer that was made outside") {
+  // 4 x 4 depths, each another.
+  FrameGraph frame;
+  const TargetHandle depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(draw("depths",
+                 "void main() { gl_FragDepth = (floor(gl_FragCoord.x) + 4.0 * floor(gl_FragCoord.y)) / 16.0; }\n", {},
+                 {{"depth", depth}}));
+  frame.keep(depth);
+  gl::FrameRunner runner(device, frame.plan(4, 4, device.limits()).value());
+  runner.run(0);
+  gl::Presenter presenter(device);
+  const auto copied = [&](const TheirDepth& theirs, const PixelRect& part) {
+    presenter.present_depth(runner.texture("depth"), theirs.outside(), part);
+    return theirs.read<float>(GL_DEPTH_COMPONENT, GL_FLOAT);
+  };
+  for (const Format format : {Format::depth32f, Format::depth24_stencil8}) {
+    const TheirDepth theirs(format);
+    // Scaled by 2 along x and by 1.5 along y; the part is told from the upper left, rows of GL go up.
+    const PixelRect part{3, 1, 8, 6};
+    const std::vector<float> found = copied(theirs, part);
+    for (int y = 0; y < theirs.height; ++y) {
+      for (int x = 0; x < theirs.width; ++x) {
+        CAPTURE(x, y);
+        const int column = x - part.x, row = y - (theirs.height - part.y - part.height);
+        const bool inside = column >= 0 && column < part.width && row >= 0 && row < part.height;
+        const auto step = [](int at, int from, int to) { return static_cast<int>((at + 0.5) * from / to); };
+        const double wanted = inside ? (step(column, 4, part.width) + 4 * step(row, 4, part.height)) / 16.0 : 0.125;
+        REQUIRE(found[static_cast<std::size_t>(y * theirs.width + x)] == Approx(wanted).margin(1e-6));
+      }
+    }
+    if (format == Format::depth32f) continue;
+    for (const std::uint8_t one : theirs.read<std::uint8_t>(GL_STENCIL_INDEX, GL_UNSIGNED_BYTE)) REQUIRE(one == 77);
+  }
+  // A part that reaches over the edge is cut off there.
+  const std::vector<float> found = copied(TheirDepth(Format::depth32f), {-2, -2, 4, 4});
+  REQUIRE(found[(TheirDepth::height - 1) * TheirDepth::width] == Approx(6 / 16.0));
+  // The runner's next frame is as before.
+  runner.run(0);
+  REQUIRE(runner.read("depth").at(3, 0)[0] == Approx(15 / 16.0));
+}
+
+TEST_CASE_METHOD(TestDevice, "depth that can't be copied is refused") {
+  gl::Presenter presenter(device);
+  const TheirDepth theirs(Format::depth32f);
+  const Theirs colors;
+  const auto refusal = [&](const gl::TextureDescription& of, const gl::OutsideFramebuffer& into) {
+    const gl::Texture texture(of, "shown");
+    return thrown_text([&] { presenter.present_depth(texture, into, {0, 0, 8, 8}); });
+  };
+  const gl::TextureDescription good{.width = 8, .height = 8, .format = Format::depth32f};
+  CHECK(refusal(good, theirs.outside()).empty());
+  CHECK_THAT(refusal({.width = 8, .height = 8}, theirs.outside()),
+             Catch::Contains("not-presentable") && Catch::Contains("no depth"));
+  gl::TextureDescription sampled = good;
+  sampled.samples = 4;
+  CHECK_THAT(refusal(sampled, theirs.outside()), Catch::Contains("several samples"));
+  CHECK_THAT(refusal(good, {colors.framebuffer, 8, 8}),
+             Catch::Contains("the framebuffer has no depth") && Catch::Contains("renderbuffer of depth"));
 }

@@ -3,6 +3,7 @@
 #include "thrown.h"
 
 #include <periscena/gl/frame_runner.h>
+#include <periscena/gl/presenter.h>
 
 #include <epoxy/egl.h>
 #include <epoxy/gl.h>
@@ -160,6 +161,15 @@ TEST_CASE("a run leaves an adopted context's state as it found it") {
     frame.add(fill("a pass", frame.output(), 1));
     gl::FrameRunner runner(device, frame.plan(4, 4).value());
 
+    gl::Presenter presenter(device);
+    const gl::Texture depth({.width = 4, .height = 4, .format = Format::depth32f}, "depth");
+    const gl::Texture own_depth({.width = 8, .height = 8, .format = Format::depth24_stencil8}, "own depth");
+    const gl::Texture own_color({.width = 8, .height = 8}, "own color");
+    GLuint framebuffer = 0;
+    glCreateFramebuffers(1, &framebuffer);
+    glNamedFramebufferTexture(framebuffer, GL_COLOR_ATTACHMENT0, own_color.name(), 0);
+    glNamedFramebufferTexture(framebuffer, GL_DEPTH_STENCIL_ATTACHMENT, own_depth.name(), 0);
+
     GLuint array = 0, buffer = 0, texture = 0, capture = 0;
     glGenTransformFeedbacks(1, &capture);
     glBindTransformFeedback(GL_TRANSFORM_FEEDBACK, capture);
@@ -186,6 +196,8 @@ TEST_CASE("a run leaves an adopted context's state as it found it") {
     glPolygonOffset(2, 3);
 
     runner.run(1);
+    presenter.present(runner.texture("output"), {framebuffer, 8, 8}, {0, 0, 8, 8});
+    presenter.present_depth(depth, {framebuffer, 8, 8}, {2, 2, 4, 4});
 
     const auto integer = [](GLenum what) {
       GLint value = 0;

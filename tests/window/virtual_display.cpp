@@ -8,6 +8,8 @@
 #include <stdexcept>
 #include <thread>
 
+#include <X11/Xlib.h>
+#include <X11/Xutil.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -48,6 +50,17 @@ std::string act(const std::string& words) {
   if (::pclose(pipe) != 0) throw std::runtime_error("xdotool " + words + ": failed");
   while (!printed.empty() && printed.back() == '\n') printed.pop_back();
   return printed;
+}
+
+void set_minimised(const std::string& window, bool minimised) {
+  Display* const display = ::XOpenDisplay(nullptr);
+  if (!display) throw std::runtime_error("no display");
+  const Atom wm_state = ::XInternAtom(display, "WM_STATE", False);
+  // ICCCM, 4.1.3.1: the state, and a window for its icon.
+  const std::array<long, 2> state{minimised ? IconicState : NormalState, None};
+  ::XChangeProperty(display, std::stoul(window), wm_state, wm_state, 32, PropModeReplace,
+                    reinterpret_cast<const unsigned char*>(state.data()), 2);
+  ::XCloseDisplay(display);
 }
 
 Running::Running(std::vector<std::string> arguments) : child_(::fork()) {

@@ -20,6 +20,9 @@ class VirtualDisplay {
 /// Plays a user: runs xdotool with these words. @return what it printed
 std::string act(const std::string& words);
 
+/// What a window manager does: minimises a window, or puts it back. @param window  its number, as xdotool prints it
+void set_minimised(const std::string& window, bool minimised);
+
 /// A program that runs while the test goes on.
 class Running {
  public:

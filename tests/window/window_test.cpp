@@ -3,6 +3,8 @@
 
 #include <periscena/window/window_frame.h>
 
+#include <epoxy/gl.h>
+
 #include <chrono>
 #include <cstdlib>
 #include <thread>
@@ -287,6 +289,66 @@ TEST_CASE("frames are drawn on change alone where the program wants that") {
   window.begin_frame();  // at once
   window.set_redraw(Redraw::always);
   for (int i = 0; i < 3; ++i) window.begin_frame();
+}
+
+TEST_CASE("a minimised window draws nothing, and wakes") {
+  const VirtualDisplay display;
+  Window window({.title = "Flag", .width = 100, .height = 80, .device = strict()});
+  WindowFrame shown(window, flag());
+  frames_until(window, [](const auto&) { return true; });
+  const std::string id = act("search --sync --onlyvisible --name Flag");
+  set_minimised(id, true);
+  frames_until(window, [&](const auto&) { return !window.has_pixels(); });
+  const std::uint64_t sent = window.device().state().sent();
+  const int plans = shown.plan_count();
+  shown.draw(0);
+  window.end_frame();
+  CHECK(window.device().state().sent() == sent);
+  CHECK(shown.plan_count() == plans);
+  CHECK_FALSE(shown.pixel_at({500, 500}));
+  // It waits without a frame until it is there again.
+  std::thread user([&] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(300));
+    set_minimised(id, false);
+  });
+  REQUIRE(window.begin_frame());
+  user.join();
+  frames_until(window, [&](const auto&) { return window.width() == 100 && window.height() == 80; });
+  shown.draw(0);
+  CHECK(color(window.picture(), 10, 40) == red);
+  CHECK(shown.plan_count() == plans);
+}
+
+TEST_CASE("a window has the depth of the frame in it, for drawing over the picture") {
+  const VirtualDisplay display;
+  Window window({.title = "Flag", .width = 100, .height = 80, .depth = true, .device = strict()});
+  FrameGraph frame = flag();
+  const auto depth = frame.target("depth", {.format = Format::depth32f});
+  frame.add(
+      passes::fullscreen({.name = "halves",
+                          .shader = gl::ShaderText::from_text("halves.frag",
+                                                              "#include \"periscena/fullscreen.glsl\"\nvoid main() {\n"
+                                                              "  gl_FragDepth = uv.x < 0.5 ? 0.75 : 0.25;\n}\n",
+                                                              passes::pass_shaders()),
+                          .writes = {{"depth", depth}}}));
+  frame.keep(depth);
+  WindowFrame shown(window, frame, {.depth = "depth", .aspect = 1});  // 80 x 80, 10 pixels from the left
+  window.begin_frame();
+  shown.draw(0);
+  const auto depth_at = [](int x) {
+    float value = -1;
+    glReadPixels(x, 40, 1, 1, GL_DEPTH_COMPONENT, GL_FLOAT, &value);
+    return value;
+  };
+  CHECK(depth_at(12) == Approx(0.75).margin(1e-6));
+  CHECK(depth_at(88) == Approx(0.25).margin(1e-6));
+  CHECK(color(window.picture(), 12, 40) == red);
+  window.end_frame();
+  Window plain({.title = "Flag", .width = 100, .height = 80, .device = strict()});
+  WindowFrame without(plain, frame, {.depth = "depth"});
+  CHECK(thrown_slug([&] { without.draw(0); }) == "not-presentable");
+  WindowFrame misspelt(plain, frame, {.depth = "depht"});
+  CHECK(thrown_slug([&] { misspelt.draw(0); }) == "unknown-target");
 }
 
 TEST_CASE("a window that keeps to a rate begins frames all the same") {

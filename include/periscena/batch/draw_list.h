@@ -73,7 +73,8 @@ class DrawList {
   /// Keeps all of the sorted nodes, blended ones in the order of the scene: for culling that is done elsewhere.
   void take_all();
 
-  std::span<const std::uint32_t> nodes() const { return nodes_; }  ///< in the order in which they are drawn
+  /// In the order in which they are drawn
+  std::span<const std::uint32_t> nodes() const { return std::span(nodes_).first(node_count_); }
   std::span<const Command> commands() const { return commands_; }
   std::span<const Run> runs() const { return runs_; }
   Batching batching() const { return batching_; }
@@ -90,19 +91,29 @@ class DrawList {
     std::uint32_t item;
   };
 
+  /// Opaque items, sorted, that may be instances of one command.
+  struct Group {
+    std::size_t first, end;
+  };
+
   void clear();
   void append(const Item& item, std::uint32_t view = 0);
+  void append_visible(const Group& group, std::uint32_t view);
+  void draw(const Item& item, std::uint32_t view, std::uint32_t instances);
   bool seen(std::uint32_t node, std::uint32_t views) const;
 
   Batching batching_;
   std::size_t most_views_;
   std::vector<Item> items_;                         ///< opaque ones, then blended ones
   std::size_t opaque_ = 0;                          ///< how many of them are
-  std::vector<std::size_t> run_ends_;               ///< of opaque items
+  std::vector<std::size_t> run_ends_;               ///< of opaque items, in groups
+  std::vector<Group> groups_;                       ///< of them
+  std::vector<std::uint32_t> item_nodes_;           ///< by item
   std::vector<std::vector<std::uint8_t>> visible_;  ///< by view, by node
   std::size_t seen_ = 0;
-  std::vector<Distance> blended_;  ///< those in view
-  std::vector<std::uint32_t> nodes_;
+  std::vector<Distance> blended_;     ///< those in view
+  std::vector<std::uint32_t> nodes_;  ///< with room for all items in all views
+  std::size_t node_count_ = 0;
   std::vector<Command> commands_;
   std::vector<Run> runs_;
 };

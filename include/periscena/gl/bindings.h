@@ -52,6 +52,11 @@ inline constexpr std::uint32_t command_storage = 7;
 inline constexpr std::uint32_t run_storage = 0;
 inline constexpr std::uint32_t drawn_storage = 4;
 
+// Of the compute program that scatters.
+inline constexpr std::uint32_t scattered_storage = 0;
+inline constexpr std::uint32_t sent_storage = 1;
+inline constexpr std::uint32_t sent_number_storage = 2;
+
 inline constexpr std::uint32_t position_attribute = 0;
 inline constexpr std::uint32_t normal_attribute = 1;
 inline constexpr std::uint32_t tangent_attribute = 2;

@@ -5,6 +5,7 @@
 #include <periscena/gl/texture.h>
 
 #include <array>
+#include <memory>
 
 namespace periscena::gl {
 
@@ -29,11 +30,22 @@ class Presenter {
   void present(const Texture& picture, const OutsideFramebuffer& into, const PixelRect& part,
                const std::array<float, 4>& around = {0, 0, 0, 1});
 
+  /// Copies a target's depth into the framebuffer's, so that the frame hides what the program draws there afterwards.
+  /// Values stay as they are stored: for DepthOrder::reversed, nearer is greater; clip depth is 0 to 1
+  /// (`glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE)`). Where sizes differ, the nearest pixel counts. Depth outside of
+  /// the part stays as it is. @param part  of the framebuffer, pixels from the upper left
+  /// @throws Mistake "not-presentable" for targets without depth, with several samples or layers; for a framebuffer
+  /// that has no depth
+  void present_depth(const Texture& depth, const OutsideFramebuffer& into, const PixelRect& part);
+
   /// What a framebuffer holds, 8 bits a channel, as stored. Row 0 is the upper one.
   Image read(const OutsideFramebuffer& from) const;
 
  private:
+  struct DepthCopy;
+
   Device& device_;
+  std::shared_ptr<DepthCopy> depth_copy_;  ///< made when it is first needed
   ObjectName<ObjectKind::framebuffer> source_;
 };
 

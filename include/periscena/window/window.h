@@ -23,6 +23,7 @@ struct WindowOptions {
   bool vertical_sync = true;  ///< end_frame() waits for the screen
   double max_frame_rate = 0;  ///< frames a second that begin_frame() keeps to; 0: as many as there can be
   Redraw redraw = Redraw::always;
+  bool depth = false;             ///< its framebuffer has depth, 24 bits: for present_depth() and drawing of your own
   gl::DeviceOptions device = {};  ///< on_message asks for a debug context
 };
 
@@ -84,6 +85,10 @@ class Window {
   /// Draws a picture into the window, in the given part of it.
   /// @throws as gl::Presenter::present
   void present(const gl::Texture& picture, const PixelRect& part, const std::array<float, 4>& around = {0, 0, 0, 1});
+
+  /// Copies a target's depth into the window's, for drawing of your own over the picture.
+  /// @throws as gl::Presenter::present_depth
+  void present_depth(const gl::Texture& depth, const PixelRect& part);
 
   /// What was drawn since begin_frame().
   Image picture() const;

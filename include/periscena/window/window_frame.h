@@ -10,6 +10,7 @@ namespace periscena::window {
 
 struct WindowFrameOptions {
   std::string target = "output";  ///< what is shown of the frame
+  std::string depth = "";         ///< target whose depth the window gets, too, for drawing of your own; "": none
   double aspect = 0;              ///< width by height that the picture keeps, between bars; 0: the window's
   double scale = 1;               ///< pixels of the frame for each of the window's, along each side: 0.5 is a quarter
   std::array<float, 4> bars = {0, 0, 0, 1};  ///< their colour, as stored

@@ -56,6 +56,9 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<c
   }
   if (blocks_.empty()) return;
   objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
+  const auto is_dynamic = [](const Node& node) { return node.dynamic; };
+  if (blocks_.size() <= objects_a_block() && std::ranges::any_of(source_->nodes(), is_dynamic))
+    scatter_.emplace(device);
   const auto most = static_cast<std::size_t>(device.capabilities().limit("MAX_TEXTURE_BUFFER_SIZE"));
   const std::size_t texels = blocks_.size() * sizeof(ObjectBlock) / texel_bytes;
   if (blocks_.size() > objects_a_block() || texels > most || !materials_.make_texels(most)) return;
@@ -197,17 +200,18 @@ void SceneBuffers::keep_bounds_on_device() {
   bounds_missing_ = true;
 }
 
+void SceneBuffers::fill_bounds(std::uint32_t node) {
+  const bool empty = !scene_->nodes()[node].mesh.valid();
+  const Vec3 middle = bounds_.center(node), half = empty ? Vec3(-1, -1, -1) : bounds_.half_size(node);
+  bounds_blocks_[node] = {{middle.x(), middle.y(), middle.z(), bounds_.is_sound(node) ? 0.0f : 1.0f},
+                          {half.x(), half.y(), half.z(), 0}};
+}
+
 void SceneBuffers::write_bounds(const gl::PassContext& context, NodeRange range) {
   if (bounds_blocks_.empty()) return;
-  const std::span<BoundsBlock> written = std::span(bounds_blocks_).subspan(range.first, range.count);
-  for (std::uint32_t i = 0; i < range.count; ++i) {
-    const std::uint32_t node = range.first + i;
-    const bool empty = !scene_->nodes()[node].mesh.valid();
-    const Vec3 middle = bounds_.center(node), half = empty ? Vec3(-1, -1, -1) : bounds_.half_size(node);
-    written[i] = {{middle.x(), middle.y(), middle.z(), bounds_.is_sound(node) ? 0.0f : 1.0f},
-                  {half.x(), half.y(), half.z(), 0}};
-  }
-  context.write(bounds_buffer_, range.first * sizeof(BoundsBlock), std::as_bytes(written));
+  for (std::uint32_t i = 0; i < range.count; ++i) fill_bounds(range.first + i);
+  context.write(bounds_buffer_, range.first * sizeof(BoundsBlock),
+                std::as_bytes(std::span(bounds_blocks_).subspan(range.first, range.count)));
 }
 
 void SceneBuffers::update(const gl::PassContext& context) {
@@ -278,27 +282,73 @@ void SceneBuffers::collect_below(std::uint32_t node) {
   }
 }
 
-/// Places what the program has moved, and what hangs on that, and sends it in ranges.
+/// Places what the program has moved, and what hangs on that, and sends it.
 void SceneBuffers::place_set_nodes(const gl::PassContext& context, std::span<const std::uint32_t> set, double seconds) {
   to_place_.clear();
   for (const std::uint32_t node : set) collect_below(node);
-  if (!ranks_.empty()) {
-    std::sort(to_place_.begin(), to_place_.end(),
-              [&](std::uint32_t a, std::uint32_t b) { return ranks_[a] < ranks_[b]; });
-    for (const std::uint32_t node : to_place_) place_node(node, seconds);
+  const auto before = [&](std::uint32_t a, std::uint32_t b) { return ranks_[a] < ranks_[b]; };
+  if (!ranks_.empty()) std::sort(to_place_.begin(), to_place_.end(), before);
+  // Without ranks, parents come before their children.
+  else if (!std::is_sorted(to_place_.begin(), to_place_.end()))
+    std::sort(to_place_.begin(), to_place_.end());
+  for (std::size_t i = 0; i < to_place_.size(); ++i) {
+    constexpr std::size_t ahead = 8;  // they lie apart, so that no device foresees which is next
+    if (i + ahead < to_place_.size()) fetch_node(to_place_[i + ahead]);
+    place_node(to_place_[i], seconds);
   }
-  std::sort(to_place_.begin(), to_place_.end());  // without ranks, parents come before their children
-  constexpr std::uint32_t longest_gap = 64;       // what did not move is sent along, rather than in another range
-  for (std::size_t i = 0; i < to_place_.size();) {
-    const std::uint32_t first = to_place_[i];
-    std::uint32_t end = first;
-    for (; i < to_place_.size() && to_place_[i] - end <= longest_gap; ++i) {
-      if (ranks_.empty()) place_node(to_place_[i], seconds);
-      end = to_place_[i] + 1;
+  if (!ranks_.empty()) std::sort(to_place_.begin(), to_place_.end());
+  send_placed_nodes(context);
+}
+
+/// Into the cache, what place_node() reads and writes.
+void SceneBuffers::fetch_node(std::uint32_t number) const {
+  constexpr std::size_t line = 64;
+  const auto fetch = [](const auto& thing) {
+    const char* bytes = reinterpret_cast<const char*>(&thing);
+    for (std::size_t i = 0; i < sizeof(thing); i += line) __builtin_prefetch(bytes + i);
+  };
+  fetch(scene_->nodes()[number].mesh);
+  if (number < source_->nodes().size()) {
+    const Node& node = source_->nodes()[number];
+    fetch(node.parent);
+    fetch(node.placement);
+    fetch(node.dynamic);
+  }
+  fetch(worlds_[number]);
+  fetch(blocks_[number]);
+}
+
+/// Sends those of to_place_, which are in order: in ranges, or, where most of that would be what has not moved, one by
+/// one.
+void SceneBuffers::send_placed_nodes(const gl::PassContext& context) {
+  constexpr std::uint32_t longest_gap = 64;  // what did not move is sent along, rather than in another range
+  const auto ranges = [&](const auto& take) {
+    for (std::size_t i = 0; i < to_place_.size();) {
+      const std::uint32_t first = to_place_[i];
+      std::uint32_t end = first;
+      for (; i < to_place_.size() && to_place_[i] - end <= longest_gap; ++i) end = to_place_[i] + 1;
+      take(NodeRange{first, end - first});
     }
-    write_nodes(context, {first, end - first});
-    write_bounds(context, {first, end - first});
+  };
+  std::size_t sent = 0;
+  ranges([&](NodeRange range) { sent += range.count; });
+  constexpr std::size_t fewest = 64;
+  if (!scatter_ || to_place_.size() < fewest || sent < 2 * to_place_.size()) {
+    return ranges([&](NodeRange range) {
+      write_nodes(context, range);
+      write_bounds(context, range);
+    });
   }
+  sent_blocks_.clear();
+  for (const std::uint32_t node : to_place_) sent_blocks_.push_back(blocks_[node]);
+  scatter_->write<ObjectBlock>(context, objects_, to_place_, sent_blocks_);
+  if (bounds_blocks_.empty()) return;
+  sent_bounds_.clear();
+  for (const std::uint32_t node : to_place_) {
+    fill_bounds(node);
+    sent_bounds_.push_back(bounds_blocks_[node]);
+  }
+  scatter_->write<BoundsBlock>(context, bounds_buffer_, to_place_, sent_bounds_);
 }
 
 void SceneBuffers::place_all(const gl::PassContext& context, double seconds) {

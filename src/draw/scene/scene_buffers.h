@@ -3,6 +3,7 @@
 #include "draw/scene/blocks.h"
 #include "draw/scene/merged_twin.h"
 #include "draw/scene/motions.h"
+#include "draw/scene/scatter.h"
 #include "draw/scene/scene_materials.h"
 #include "draw/scene/scene_meshes.h"
 #include "draw/scene/shared_block.h"
@@ -131,7 +132,10 @@ class SceneBuffers {
   void bound_node(std::uint32_t node);
   void follow_meshes(const gl::PassContext& context);
   void write_nodes(const gl::PassContext& context, NodeRange range);
+  void fill_bounds(std::uint32_t node);
   void write_bounds(const gl::PassContext& context, NodeRange range);
+  void fetch_node(std::uint32_t number) const;
+  void send_placed_nodes(const gl::PassContext& context);
 
   std::shared_ptr<const Scene> scene_, source_;
   std::vector<std::shared_ptr<const MergedTwin>> twins_;  ///< of which this is the scene, so that none is made again
@@ -147,6 +151,9 @@ class SceneBuffers {
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that the CPU moves by time
   NodeTree tree_;
+  std::optional<Scatter> scatter_;  ///< where the program moves something, and one storage block holds all objects
+  std::vector<ObjectBlock> sent_blocks_;  ///< of it
+  std::vector<BoundsBlock> sent_bounds_;
   std::vector<std::uint32_t> to_place_;   ///< nodes that the program moved, with those below
   std::vector<std::uint32_t> ranks_;      ///< by node: its place in Scene::parents_first(); empty: its number
   std::vector<std::uint64_t> placed_at_;  ///< by node: the frame in which it was put there
