@@ -9,6 +9,8 @@
 
 #include <periscena/gl/frame_runner.h>
 #include <periscena/math/bounds.h>
+#include <periscena/passes/live.h>
+#include <periscena/passes/tone_map.h>
 
 #include <fmt/format.h>
 
@@ -158,6 +160,20 @@ void bench_moves(gl::Device& device, int rounds) {
   }
 }
 
+/// A frame, with the driver replaced by nothing, after a change of the scene or of an option.
+double changed_frame(gl::Device& device, gl::FrameRunner& runner, int rounds, const std::function<void(int)>& change) {
+  silence_driver();
+  const double took = microseconds(
+      [&](int number) {
+        change(number);
+        runner.run(0);
+      },
+      rounds);
+  wake_driver();
+  device.state().forget();
+  return took;
+}
+
 /// What one change costs beyond a frame in which nothing changes.
 void bench_values(gl::Device& device, int rounds) {
   const Field field(false);
@@ -165,16 +181,7 @@ void bench_values(gl::Device& device, int rounds) {
   gl::FrameRunner runner(device, field.frame({}).plan(frame_width, frame_height, device.limits()).value());
   runner.run(0);
   const auto cost = [&](const std::function<void(int)>& change) {
-    silence_driver();
-    const double took = microseconds(
-        [&](int number) {
-          change(number);
-          runner.run(0);
-        },
-        rounds);
-    wake_driver();
-    device.state().forget();
-    return took;
+    return changed_frame(device, runner, rounds, change);
   };
   Light light = scene.lights()[0];
   Material material = scene.materials()[0];
@@ -195,6 +202,27 @@ void bench_values(gl::Device& device, int rounds) {
   fmt::print("\nmicroseconds of CPU outside of the driver: a frame without changes {:.1f}\n", still);
   fmt::print("  and beyond that: a light {:.1f}, a material {:.1f}, the camera (which culls 20,000 objects) {:.1f}\n",
              lights - still, materials - still, cameras - still);
+}
+
+/// The same for an option of a pass.
+void bench_option(gl::Device& device, int rounds) {
+  const Field field(false);
+  FrameGraph frame;
+  const TargetHandle light = frame.target("light", {.format = Format::rgba16f});
+  frame.add(passes::forward({.scene = field.scene,
+                             .view = "front",
+                             .color = light,
+                             .depth = frame.target("depth", {.format = Format::depth32f})}));
+  frame.add(passes::tone_map({.name = "tones", .light = light, .color = frame.output()}));
+  gl::FrameRunner runner(device, frame.plan(frame_width, frame_height, device.limits()).value());
+  runner.run(0);
+  passes::Live<passes::ToneMap> tones(frame, "tones");
+  const double still = changed_frame(device, runner, rounds, [](int) {});
+  const double changed = changed_frame(device, runner, rounds, [&](int number) {
+    tones.change([&](passes::ToneMap& one) { one.exposure_ev100 = 0.01f * static_cast<float>(number % 100); });
+  });
+  fmt::print("  of two passes without changes {:.1f}, and beyond that: an option of one of them {:.1f}\n", still,
+             changed - still);
 }
 
 /// Whole frames of a scene to which one object is added each time.
@@ -231,6 +259,7 @@ int main(int argc, char** argv) try {
              "ratio", "aim");
   bench_moves(device, rounds);
   bench_values(device, rounds);
+  bench_option(device, rounds);
   bench_structure(device);
   return 0;
 } catch (const std::exception& error) {

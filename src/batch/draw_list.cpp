@@ -199,6 +199,7 @@ void DrawList::cull(const BoundsSet& bounds, std::span<const Frustum> views, con
     bounds.cull(views[view], visible_[view]);
   }
   const auto count = static_cast<std::uint32_t>(views.size());
+  nodes_.resize(std::max(nodes_.size(), items_.size() * views.size()));
   std::size_t first = 0;
   for (const std::size_t end : run_ends_) {
     for (std::uint32_t view = 0; view < count; ++view)

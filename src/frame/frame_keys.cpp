@@ -49,10 +49,10 @@ const Keys<CommonPassKeys>& common_pass_keys() {
              "[\"forward\", \"deferred\"] }")
         .key("inside", &CommonPassKeys::inside, {},
              "A pass of kind opening, declared before: it draws in that window alone; left out, everywhere")
-        .key("scene", &CommonPassKeys::scene, {},
-             "Another scene than the frame's for this pass: a scene file (TOML) or a model (.glb, .gltf, .obj), a path "
-             "from this file's folder. Views, environments and fogs that it does not have are the frame's; a view that "
-             "follows an object stays where that is at time 0")
+        .key(
+            "scene", &CommonPassKeys::scene, {},
+            "Another scene than the frame's for this pass: a scene file (TOML) or a model (.glb, .gltf, .obj), a path "
+            "from this file's folder. Views, environments and fogs that it does not have are the frame's, at each time")
         .key("every", &CommonPassKeys::every, {.minimum = 1, .maximum = 1000},
              "It runs in every n-th frame, and what it wrote stays in between; a picture that is asked for alone has "
              "it as it is then");

@@ -332,6 +332,11 @@ TEST_CASE_METHOD(Field, "culling again gives the same list, and an empty scene a
   // What another view saw in between leaves nothing behind.
   REQUIRE(culled(view) == first);
   REQUIRE((list.commands().size() == commands && list.culled() == left_out));
+  // More views than it was made for are only slower.
+  const std::array views{view, view, view};
+  list.cull(bounds, views);
+  REQUIRE(list.nodes().size() == 3 * first.size());
+  REQUIRE(list.culled() == left_out);
   batch::DrawList empty;
   empty.sort(Scene{}, {});
   empty.cull({}, view);

@@ -11,6 +11,11 @@
 #include <numeric>
 
 namespace periscena::draw {
+namespace {
+
+constexpr std::size_t fewest_scattered = 64;  // fewer are copied
+
+}  // namespace
 
 NodeTree::NodeTree(const Scene& scene) : first_(scene.nodes().size() + 1) {
   for (const Node& node : scene.nodes()) {
@@ -57,7 +62,8 @@ SceneBuffers::SceneBuffers(std::shared_ptr<const Scene> scene, std::shared_ptr<c
   if (blocks_.empty()) return;
   objects_ = gl::Buffer::writable(blocks_.size() * sizeof(ObjectBlock), "scene objects");
   const auto is_dynamic = [](const Node& node) { return node.dynamic; };
-  if (blocks_.size() <= objects_a_block() && std::ranges::any_of(source_->nodes(), is_dynamic))
+  if (blocks_.size() >= 2 * fewest_scattered && blocks_.size() <= objects_a_block() &&
+      std::ranges::any_of(source_->nodes(), is_dynamic))
     scatter_.emplace(device);
   const auto most = static_cast<std::size_t>(device.capabilities().limit("MAX_TEXTURE_BUFFER_SIZE"));
   const std::size_t texels = blocks_.size() * sizeof(ObjectBlock) / texel_bytes;
@@ -332,8 +338,7 @@ void SceneBuffers::send_placed_nodes(const gl::PassContext& context) {
   };
   std::size_t sent = 0;
   ranges([&](NodeRange range) { sent += range.count; });
-  constexpr std::size_t fewest = 64;
-  if (!scatter_ || to_place_.size() < fewest || sent < 2 * to_place_.size()) {
+  if (!scatter_ || to_place_.size() < fewest_scattered || sent < 2 * to_place_.size()) {
     return ranges([&](NodeRange range) {
       write_nodes(context, range);
       write_bounds(context, range);

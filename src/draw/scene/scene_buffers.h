@@ -151,8 +151,8 @@ class SceneBuffers {
   std::vector<ObjectBlock> blocks_;
   std::vector<NodeRange> moving_;  ///< nodes that the CPU moves by time
   NodeTree tree_;
-  std::optional<Scatter> scatter_;  ///< where the program moves something, and one storage block holds all objects
-  std::vector<ObjectBlock> sent_blocks_;  ///< of it
+  std::optional<Scatter> scatter_;        ///< null: objects are few, or in several storage blocks, or none is dynamic
+  std::vector<ObjectBlock> sent_blocks_;  ///< by it
   std::vector<BoundsBlock> sent_bounds_;
   std::vector<std::uint32_t> to_place_;   ///< nodes that the program moved, with those below
   std::vector<std::uint32_t> ranks_;      ///< by node: its place in Scene::parents_first(); empty: its number
