@@ -118,6 +118,7 @@ void Presenter::present(const Texture& picture, const OutsideFramebuffer& into, 
 void Presenter::present_depth(const Texture& depth, const OutsideFramebuffer& into, const PixelRect& part) {
   expect_depth(depth);
   expect_depth_in(into);
+  if (part.width <= 0 || part.height <= 0) return;
   const OwnState own(device_);
   if (!depth_copy_) depth_copy_ = std::make_shared<DepthCopy>(device_);
   State& state = device_.state();

@@ -161,6 +161,9 @@ TEST_CASE_METHOD(TestDevice, "depth is copied into a part of a framebuffer that 
   // A part that reaches over the edge is cut off there.
   const std::vector<float> found = copied(TheirDepth(Format::depth32f), {-2, -2, 4, 4});
   REQUIRE(found[(TheirDepth::height - 1) * TheirDepth::width] == Approx(6 / 16.0));
+  for (const PixelRect& nothing : {PixelRect{2, 2, 0, 0}, PixelRect{2, 2, -3, 4}}) {
+    for (const float one : copied(TheirDepth(Format::depth32f), nothing)) REQUIRE(one == 0.125f);
+  }
   // The runner's next frame is as before.
   runner.run(0);
   REQUIRE(runner.read("depth").at(3, 0)[0] == Approx(15 / 16.0));
